@@ -1,0 +1,224 @@
+import * as z from 'zod';
+
+/**
+ * The neutral course model. Readers turn packages into it, writers turn it into packages; no format knows another.
+ * Everything here is plain JSON: it goes into the database, over HTTP and between threads as it is. Bytes never do:
+ * files are named by their path in the package they came from.
+ */
+
+export const RichText = z.object({ format: z.enum(['html', 'plain']), text: z.string() });
+export type RichText = z.infer<typeof RichText>;
+
+export const SettingValue = z.union([
+  z.string(),
+  z.number(),
+  z.boolean(),
+  z.array(z.string()),
+  z.record(z.string(), z.string()),
+]);
+export type SettingValue = z.infer<typeof SettingValue>;
+
+/** Every setting that some reader can find. Its words on screen are in `SETTING_LABELS`. */
+export const SETTINGS = [
+  'points',
+  'attempts',
+  'timeLimit',
+  'instructions',
+  'submissionFormats',
+  'instructorNotes',
+  'audience',
+  'intendedUse',
+  'linkTarget',
+  'customParameters',
+  'vendor',
+  'icon',
+  'attachments',
+  'embeds',
+] as const;
+export const SettingName = z.enum(SETTINGS);
+export type SettingName = z.infer<typeof SettingName>;
+
+export const SETTING_LABELS: Record<SettingName, string> = {
+  points: 'points',
+  attempts: 'attempts allowed',
+  timeLimit: 'time limit, minutes',
+  instructions: 'instructions',
+  submissionFormats: 'ways to hand in',
+  instructorNotes: 'notes for the instructor',
+  audience: 'shown to',
+  intendedUse: 'intended use',
+  linkTarget: 'opens in',
+  customParameters: 'parameters sent to the tool',
+  vendor: 'vendor of the tool',
+  icon: 'icon',
+  attachments: 'attachments',
+  embeds: 'files used in the text',
+};
+
+export const Settings = z.partialRecord(SettingName, SettingValue);
+export type Settings = z.infer<typeof Settings>;
+
+export const QUESTION_TYPES = [
+  'choice',
+  'multiple response',
+  'true/false',
+  'short answer',
+  'pattern',
+  'essay',
+  'foreign',
+] as const;
+export const QuestionType = z.enum(QUESTION_TYPES);
+export type QuestionType = z.infer<typeof QuestionType>;
+
+export const Choice = z.object({
+  id: z.string(),
+  text: RichText,
+  correct: z.boolean(),
+  feedback: RichText.optional(),
+});
+export type Choice = z.infer<typeof Choice>;
+
+export const Answer = z.object({
+  text: z.string(),
+  caseSensitive: z.boolean(),
+  match: z.enum(['equal', 'substring']),
+});
+export type Answer = z.infer<typeof Answer>;
+
+/** Feedback that does not hang on one choice. */
+export const FEEDBACK_KINDS = ['general', 'correct', 'incorrect', 'hint', 'solution'] as const;
+export const FeedbackKind = z.enum(FEEDBACK_KINDS);
+export type FeedbackKind = z.infer<typeof FeedbackKind>;
+
+export const Question = z.object({
+  id: z.string(),
+  title: z.string(),
+  type: QuestionType,
+  prompt: RichText,
+  /** `null` where the package says nothing of points. */
+  points: z.number().nullable(),
+  choices: z.array(Choice),
+  answers: z.array(Answer),
+  feedback: z.partialRecord(FeedbackKind, RichText),
+  category: z.string().optional(),
+  /** Package paths of files that the prompt or a choice shows. */
+  files: z.array(z.string()),
+});
+export type Question = z.infer<typeof Question>;
+
+const common = {
+  /** The identifier that the item had in its package or on its platform. */
+  id: z.string(),
+  title: z.string(),
+  /** Path of the file that holds the item's definition, if it has one of its own. */
+  place: z.string().nullable(),
+  settings: Settings,
+  /** Fingerprint of the text without mark-up, or of the bytes; set by the survey. */
+  print: z.string().optional(),
+};
+
+export const Page = z.object({ ...common, kind: z.literal('page'), file: z.string() });
+export const FileItem = z.object({ ...common, kind: z.literal('file'), file: z.string() });
+export const Link = z.object({ ...common, kind: z.literal('link'), url: z.string() });
+export const Tool = z.object({ ...common, kind: z.literal('tool'), url: z.string(), description: z.string() });
+export const Assignment = z.object({ ...common, kind: z.literal('assignment'), text: RichText });
+export const Discussion = z.object({ ...common, kind: z.literal('discussion'), text: RichText });
+export const Quiz = z.object({ ...common, kind: z.literal('quiz'), questions: z.array(Question) });
+export const Bank = z.object({ ...common, kind: z.literal('bank'), questions: z.array(Question) });
+/** A part of the package that the reader does not understand: kept as it is, carried where it can be. */
+export const Foreign = z.object({ ...common, kind: z.literal('foreign'), type: z.string(), files: z.array(z.string()) });
+
+export const Item = z.discriminatedUnion('kind', [
+  Page,
+  FileItem,
+  Link,
+  Tool,
+  Assignment,
+  Discussion,
+  Quiz,
+  Bank,
+  Foreign,
+]);
+export type Item = z.infer<typeof Item>;
+export type ItemKind = Item['kind'];
+export type ItemOf<K extends ItemKind> = Extract<Item, { kind: K }>;
+
+export const ITEM_KINDS = [
+  'page',
+  'file',
+  'link',
+  'tool',
+  'assignment',
+  'discussion',
+  'quiz',
+  'bank',
+  'foreign',
+] as const satisfies readonly ItemKind[];
+/** A folder is a place in the outline, not an item; forecasts and comparisons speak of both. */
+export const SubjectKind = z.enum(['folder', 'heading', ...ITEM_KINDS]);
+export type SubjectKind = z.infer<typeof SubjectKind>;
+
+export const KIND_LABELS: Record<SubjectKind, string> = {
+  folder: 'folder',
+  heading: 'heading',
+  page: 'page',
+  file: 'file',
+  link: 'web link',
+  tool: 'external tool',
+  assignment: 'assignment',
+  discussion: 'discussion',
+  quiz: 'quiz',
+  bank: 'question bank',
+  foreign: 'foreign part',
+};
+
+/** A place in the outline. `item` is absent in folders; a heading is a label that holds nothing. */
+export interface OutlineNode {
+  id: string;
+  title: string;
+  heading?: boolean | undefined;
+  item?: string | undefined;
+  children: OutlineNode[];
+}
+export const OutlineNode: z.ZodType<OutlineNode> = z.object({
+  id: z.string(),
+  title: z.string(),
+  heading: z.boolean().optional(),
+  item: z.string().optional(),
+  get children() {
+    return z.array(OutlineNode);
+  },
+});
+
+export const CourseFile = z.object({
+  path: z.string(),
+  size: z.number().int().nonnegative(),
+  mediaType: z.string(),
+  /** `content` is what an author would name; `definition` is XML that describes an item. */
+  role: z.enum(['content', 'definition']),
+  sha256: z.string().optional(),
+});
+export type CourseFile = z.infer<typeof CourseFile>;
+
+export const Metadata = z.object({
+  description: z.string().optional(),
+  keywords: z.array(z.string()),
+  rights: z.string().optional(),
+  language: z.string().optional(),
+  catalogEntry: z.string().optional(),
+});
+export type Metadata = z.infer<typeof Metadata>;
+
+/** Where the course was read from. `untouched` ends when anything reshapes it. */
+export const Origin = z.object({ format: z.string(), version: z.string(), untouched: z.boolean() });
+export type Origin = z.infer<typeof Origin>;
+
+export const Course = z.object({
+  title: z.string(),
+  origin: Origin,
+  metadata: Metadata,
+  outline: z.array(OutlineNode),
+  items: z.array(Item),
+  files: z.array(CourseFile),
+});
+export type Course = z.infer<typeof Course>;

@@ -1,0 +1,4 @@
+export * from './course.ts';
+export * from './paths.ts';
+export * from './problem.ts';
+export * from './walk.ts';

@@ -1,0 +1,85 @@
+import type { Course, Item, OutlineNode, SubjectKind } from './course.ts';
+
+export interface Placed {
+  node: OutlineNode;
+  /** 0 for the outermost nodes. */
+  depth: number;
+  parent: OutlineNode | null;
+  /** Titles of the folders above, outermost first. */
+  trail: readonly string[];
+}
+
+/** The outline in reading order. Works without recursion, so depth in hostile input costs no stack. */
+export function* walkOutline(outline: readonly OutlineNode[]): Generator<Placed> {
+  const stack: Placed[] = [];
+  const push = (nodes: readonly OutlineNode[], depth: number, parent: OutlineNode | null, trail: readonly string[]) => {
+    for (let i = nodes.length - 1; i >= 0; i--) {
+      const node = nodes[i];
+      if (node) stack.push({ node, depth, parent, trail });
+    }
+  };
+  push(outline, 0, null, []);
+  for (let next = stack.pop(); next; next = stack.pop()) {
+    yield next;
+    push(next.node.children, next.depth + 1, next.node, [...next.trail, next.node.title]);
+  }
+}
+
+export function itemsById(course: Course): Map<string, Item> {
+  return new Map(course.items.map((item) => [item.id, item]));
+}
+
+export interface Subject {
+  /** Unique within the course: `node:` or `item:` and the identifier. */
+  key: string;
+  kind: SubjectKind;
+  title: string;
+  item: Item | null;
+  /** First place in the outline; `null` for items that stand in none (most banks). */
+  placed: Placed | null;
+}
+
+/**
+ * Everything of a course that a forecast, a comparison or a report must name exactly once: each folder and heading of
+ * the outline, then each item; an item that several nodes show is named at the first of them.
+ */
+export function subjects(course: Course): Subject[] {
+  const byId = itemsById(course);
+  const seen = new Set<string>();
+  const found: Subject[] = [];
+  for (const placed of walkOutline(course.outline)) {
+    const { node } = placed;
+    if (node.item === undefined) {
+      found.push({
+        key: `node:${node.id}`,
+        kind: node.heading === true ? 'heading' : 'folder',
+        title: node.title,
+        item: null,
+        placed,
+      });
+      continue;
+    }
+    const item = byId.get(node.item);
+    if (!item || seen.has(item.id)) continue;
+    seen.add(item.id);
+    found.push({ key: `item:${item.id}`, kind: item.kind, title: node.title, item, placed });
+  }
+  for (const item of course.items) {
+    if (seen.has(item.id)) continue;
+    seen.add(item.id);
+    found.push({ key: `item:${item.id}`, kind: item.kind, title: item.title, item, placed: null });
+  }
+  return found;
+}
+
+/** Files that an item is made of or shows: its body, its attachments, what its text and questions use. */
+export function filesOf(item: Item): string[] {
+  const named = new Set<string>();
+  if (item.kind === 'page' || item.kind === 'file') named.add(item.file);
+  if (item.kind === 'foreign') item.files.forEach((f) => named.add(f));
+  if (item.kind === 'quiz' || item.kind === 'bank') item.questions.forEach((q) => q.files.forEach((f) => named.add(f)));
+  for (const list of [item.settings.attachments, item.settings.embeds]) {
+    if (Array.isArray(list)) list.forEach((f) => named.add(f));
+  }
+  return [...named];
+}
