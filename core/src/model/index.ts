@@ -2,3 +2,4 @@ export * from './course.ts';
 export * from './paths.ts';
 export * from './problem.ts';
 export * from './walk.ts';
+export * from './profile.ts';

@@ -50,8 +50,11 @@ export function subjects(course: Course): Subject[] {
   for (const placed of walkOutline(course.outline)) {
     const { node } = placed;
     if (node.item === undefined) {
+      let key = `node:${node.id}`;
+      while (seen.has(key)) key += '+';
+      seen.add(key);
       found.push({
-        key: `node:${node.id}`,
+        key,
         kind: node.heading === true ? 'heading' : 'folder',
         title: node.title,
         item: null,

@@ -1,0 +1,198 @@
+import * as z from 'zod';
+import { Line, Totals, totalsOf, type Forecast, type Outcome, type PartLine, type SettingLine } from '../fit/index.ts';
+import { readable } from '../inspect/index.ts';
+import {
+  KIND_LABELS,
+  SETTINGS,
+  baseName,
+  type Course,
+  type Item,
+  type Question,
+  type SettingName,
+  type SettingValue,
+  type Subject,
+} from '../model/index.ts';
+import { align, type Pair } from './align.ts';
+
+export const CheckedLine = Line.extend({
+  /** What the forecast said, `null` for extras and where there was no forecast. */
+  foretold: Line.shape.outcome.nullable(),
+});
+export type CheckedLine = z.infer<typeof CheckedLine>;
+
+export const Comparison = z.object({
+  lines: z.array(CheckedLine),
+  totals: Totals,
+  /** Lines whose outcome is not the one foretold. */
+  otherwise: z.number().int(),
+});
+export type Comparison = z.infer<typeof Comparison>;
+
+/**
+ * Compares what was sent with what was read back, item by item and setting by setting. Every subject of both sides is
+ * named exactly once.
+ */
+export function compare(source: Course, arrived: Course, foretold?: Forecast): Comparison {
+  const said = new Map(foretold?.lines.map((line) => [line.source, line.outcome]));
+  const hashes = { source: hashesOf(source), arrived: hashesOf(arrived) };
+  const lines = align(source, arrived).map((pair): CheckedLine => {
+    const line = compareSubjects(pair, hashes);
+    return { ...line, foretold: said.get(line.source) ?? null };
+  });
+  return {
+    lines,
+    totals: totalsOf(lines),
+    otherwise: lines.filter((l) => (l.foretold === null ? l.outcome === 'extra' : l.foretold !== l.outcome)).length,
+  };
+}
+
+interface Hashes {
+  source: ReadonlyMap<string, string>;
+  arrived: ReadonlyMap<string, string>;
+}
+
+/** What stands for a file when paths have changed: its hash, or its name where it has none. */
+function hashesOf(course: Course): Map<string, string> {
+  return new Map(course.files.map((f) => [f.path, f.sha256 ?? baseName(f.path)]));
+}
+
+function compareSubjects(pair: Pair, hashes: Hashes): Line {
+  const { source, arrived } = pair;
+  if (!source) {
+    if (!arrived) throw new RangeError('a pair with two empty sides');
+    return { ...head(arrived), source: null, arrived: arrived.key, as: arrived.kind, outcome: 'extra', reasons: ['nobody sent it'] };
+  }
+  if (!arrived) {
+    const settings = SETTINGS.flatMap((name): SettingLine[] => {
+      const was = source.item?.settings[name];
+      return was === undefined ? [] : [{ name, was, is: null, outcome: 'left behind', reason: 'the item is not there' }];
+    });
+    return { ...head(source), source: source.key, arrived: null, as: null, outcome: 'left behind', reasons: ['it is not there'], settings };
+  }
+  const reasons: string[] = [];
+  if (source.kind !== arrived.kind) reasons.push(`arrived as ${KIND_LABELS[arrived.kind]}`);
+  if (source.title !== arrived.title) reasons.push(`its title is now “${arrived.title}”`);
+  const settings = source.item && arrived.item ? compareSettings(source.item, arrived.item, hashes) : [];
+  const parts = questionsOf(source) && questionsOf(arrived) ? compareQuestions(questionsOf(source) ?? [], questionsOf(arrived) ?? [], hashes) : [];
+  const text = source.item && arrived.item ? compareText(source.item, arrived.item) : null;
+  if (text) reasons.push(text.reason);
+  const lossy = reasons.some((r) => r !== text?.reason) || text?.outcome === 'reworked' || parts.length > 0;
+  const outcome: Outcome =
+    lossy || settings.some((s) => s.outcome !== 'whole' && s.outcome !== 'unsure')
+      ? 'reworked'
+      : text?.outcome === 'unsure' || settings.some((s) => s.outcome === 'unsure')
+        ? 'unsure'
+        : 'whole';
+  return { ...head(source), source: source.key, arrived: arrived.key, as: arrived.kind, outcome, reasons, settings, parts };
+}
+
+function head(subject: Subject): Pick<Line, 'title' | 'kind' | 'trail' | 'settings' | 'parts'> {
+  return { title: subject.title, kind: subject.kind, trail: [...(subject.placed?.trail ?? [])], settings: [], parts: [] };
+}
+
+function questionsOf(subject: Subject): Question[] | null {
+  return subject.item?.kind === 'quiz' || subject.item?.kind === 'bank' ? subject.item.questions : null;
+}
+
+/** Quizzes and banks are compared question by question; everything else by its fingerprint. */
+function compareText(a: Item, b: Item): { outcome: 'reworked' | 'unsure'; reason: string } | null {
+  if (a.kind !== b.kind) return null;
+  if (a.kind === 'quiz' || a.kind === 'bank') return null;
+  if (a.kind === 'link' && b.kind === 'link') return a.url === b.url ? null : { outcome: 'reworked', reason: `leads to ${b.url || 'nowhere'} now` };
+  if (a.print === undefined || b.print === undefined) {
+    return a.print === b.print ? null : { outcome: 'unsure', reason: 'its content could not be read on both sides' };
+  }
+  if (a.print === b.print) return null;
+  return { outcome: 'reworked', reason: a.kind === 'file' ? 'its bytes are not the same' : 'its text is not the same' };
+}
+
+function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
+  return SETTINGS.flatMap((name): SettingLine[] => {
+    const was = a.settings[name];
+    const is = b.settings[name];
+    if (was === undefined && is === undefined) return [];
+    if (was === undefined) return [{ name, was: null, is: is ?? null, outcome: 'extra', reason: 'nobody set it' }];
+    if (is === undefined) return [{ name, was, is: null, outcome: 'left behind', reason: 'it is not there' }];
+    return [{ name, was, is, ...judge(name, was, is, hashes) }];
+  });
+}
+
+function judge(name: SettingName, was: SettingValue, is: SettingValue, hashes: Hashes): Pick<SettingLine, 'outcome' | 'reason'> {
+  if (name === 'attachments' || name === 'embeds') {
+    const there = new Set(toList(is).map((path) => hashes.arrived.get(path) ?? path));
+    const sent = new Set(toList(was).map((path) => hashes.source.get(path) ?? path));
+    const missing = toList(was).filter((path) => !there.has(hashes.source.get(path) ?? path));
+    const added = toList(is).filter((path) => !sent.has(hashes.arrived.get(path) ?? path));
+    if (missing.length > 0) return { outcome: 'reworked', reason: `not there: ${missing.map(baseName).join(', ')}` };
+    return added.length > 0
+      ? { outcome: 'reworked', reason: `added: ${added.map(baseName).join(', ')}` }
+      : { outcome: 'whole', reason: '' };
+  }
+  return canonical(was) === canonical(is) ? { outcome: 'whole', reason: '' } : { outcome: 'reworked', reason: 'has another value' };
+}
+
+function toList(value: SettingValue): string[] {
+  return Array.isArray(value) ? value : [];
+}
+
+function canonical(value: SettingValue): string {
+  if (typeof value === 'object' && !Array.isArray(value)) {
+    return JSON.stringify(Object.entries(value).sort(([x], [y]) => (x < y ? -1 : 1)));
+  }
+  return JSON.stringify(value);
+}
+
+function compareQuestions(source: readonly Question[], arrived: readonly Question[], hashes: Hashes): PartLine[] {
+  const open = new Set(arrived);
+  const take = (test: (q: Question) => boolean) => {
+    for (const q of open) {
+      if (!test(q)) continue;
+      open.delete(q);
+      return q;
+    }
+    return undefined;
+  };
+  const lines: PartLine[] = [];
+  const unpaired: Question[] = [];
+  const judgePair = (a: Question, b: Question) => {
+    const reasons = questionDifferences(a, b, hashes);
+    if (reasons.length > 0) lines.push({ title: a.title || a.id, outcome: 'reworked', reason: reasons.join('; ') });
+  };
+  for (const question of source) {
+    const same = take((q) => q.id === question.id);
+    if (same) judgePair(question, same);
+    else unpaired.push(question);
+  }
+  for (const question of unpaired) {
+    const prompt = readable(question.prompt);
+    const same = take((q) => readable(q.prompt) === prompt);
+    if (same) judgePair(question, same);
+    else lines.push({ title: question.title || question.id, outcome: 'left behind', reason: 'the question is not there' });
+  }
+  for (const extra of open) lines.push({ title: extra.title || extra.id, outcome: 'extra', reason: 'nobody sent this question' });
+  return lines;
+}
+
+function questionDifferences(a: Question, b: Question, hashes: Hashes): string[] {
+  const reasons: string[] = [];
+  if (a.type !== b.type) reasons.push(`${a.type} became ${b.type}`);
+  if (a.title !== b.title) reasons.push('its title is not the same');
+  if (readable(a.prompt) !== readable(b.prompt)) reasons.push('its prompt is not the same');
+  if (a.points !== b.points) reasons.push(`${a.points ?? 'no'} points became ${b.points ?? 'none'}`);
+  if (a.category !== b.category) reasons.push('its category is not the same');
+  const choice = (q: Question) => JSON.stringify(q.choices.map((c) => [readable(c.text), c.correct]));
+  if (choice(a) !== choice(b)) reasons.push('its choices or keys are not the same');
+  const answers = (q: Question) => JSON.stringify(q.answers.map((x) => [x.text, x.caseSensitive, x.match]));
+  if (answers(a) !== answers(b)) reasons.push('its accepted answers are not the same');
+  const feedback = (q: Question) =>
+    JSON.stringify([
+      Object.entries(q.feedback)
+        .map(([kind, text]) => [kind, readable(text)])
+        .sort(),
+      q.choices.map((c) => (c.feedback ? readable(c.feedback) : null)),
+    ]);
+  if (feedback(a) !== feedback(b)) reasons.push('its feedback is not the same');
+  const files = (q: Question, side: ReadonlyMap<string, string>) => JSON.stringify(q.files.map((f) => side.get(f) ?? f).sort());
+  if (files(a, hashes.source) !== files(b, hashes.arrived)) reasons.push('its pictures are not the same');
+  return reasons;
+}

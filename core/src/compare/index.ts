@@ -1,0 +1,3 @@
+export * from './align.ts';
+export * from './compare.ts';
+export * from './joint.ts';

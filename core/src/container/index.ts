@@ -1,0 +1,5 @@
+export * from './byte-source.ts';
+export * from './engine.ts';
+export * from './limits.ts';
+export * from './package.ts';
+export * from './zip-writer.ts';

@@ -1,0 +1,25 @@
+/** What a package may cost before it is refused. Every limit is settable; the defaults are stated in docs/formats.md. */
+export interface Limits {
+  entries: number;
+  /** Sum of declared sizes, bytes. */
+  totalBytes: number;
+  /** Declared size over compressed size of an entry of more than `ratioFrom` bytes. */
+  ratio: number;
+  ratioFrom: number;
+  /** Text that a reader must parse in one piece, bytes. */
+  textBytes: number;
+  xmlDepth: number;
+  outlineDepth: number;
+  nameLength: number;
+}
+
+export const DEFAULT_LIMITS: Limits = {
+  entries: 200_000,
+  totalBytes: 64 * 2 ** 30,
+  ratio: 200,
+  ratioFrom: 10 * 2 ** 20,
+  textBytes: 64 * 2 ** 20,
+  xmlDepth: 256,
+  outlineDepth: 64,
+  nameLength: 1024,
+};

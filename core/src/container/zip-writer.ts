@@ -1,0 +1,190 @@
+import { portableEngine, type Engine } from './engine.ts';
+import type { Entry, Package } from './package.ts';
+
+/** Where bytes go, in order. */
+export interface Sink {
+  write(bytes: Uint8Array): Promise<void>;
+}
+
+interface Written {
+  name: Uint8Array;
+  method: number;
+  crc32: number;
+  dosTime: number;
+  compressedSize: number;
+  size: number;
+  offset: number;
+}
+
+const MAX32 = 0xffffffff;
+const MAX16 = 0xffff;
+/** 1 January 2026 00:00: generated entries carry one fixed date, so that the same course gives the same bytes. */
+const FIXED_TIME = (((2026 - 1980) << 25) | (1 << 21) | (1 << 16)) >>> 0;
+/** Names are UTF-8 (APPNOTE appendix D). */
+const UTF8_FLAG = 0x0800;
+
+/**
+ * Writes a zip whose entries are either new or copied from another package as compressed bytes: what did not change is
+ * never inflated. ZIP64 where a number needs it. Small writes are gathered, so many small entries cost few calls.
+ */
+export class ZipWriter {
+  private readonly written: Written[] = [];
+  private readonly sink: Sink;
+  private readonly engine: Engine;
+  private at = 0;
+  private buffer = new Uint8Array(1 << 20);
+  private buffered = 0;
+
+  constructor(sink: Sink, engine: Engine = portableEngine) {
+    this.sink = sink;
+    this.engine = engine;
+  }
+
+  /** Copies an entry of another package under `path`. */
+  async copy(path: string, from: Package, entry: Entry): Promise<void> {
+    const name = path === entry.path ? entry.rawName : new TextEncoder().encode(path);
+    await this.begin({ ...entry, name: asUtf8(name, path) });
+    for await (const part of from.raw(entry)) await this.put(part);
+  }
+
+  /** Adds new bytes, deflated where that makes them smaller. */
+  async add(path: string, bytes: Uint8Array): Promise<void> {
+    const packed = await this.engine.deflateRaw(bytes);
+    const smaller = packed.length < bytes.length;
+    const body = smaller ? packed : bytes;
+    await this.begin({
+      name: new TextEncoder().encode(path),
+      method: smaller ? 8 : 0,
+      crc32: this.engine.crc32(bytes),
+      dosTime: FIXED_TIME,
+      compressedSize: body.length,
+      size: bytes.length,
+    });
+    await this.put(body);
+  }
+
+  async finish(): Promise<{ size: number; entries: number }> {
+    const start = this.at;
+    for (const entry of this.written) await this.put(centralRecord(entry));
+    await this.put(endRecords(this.written.length, start, this.at - start));
+    await this.flush();
+    return { size: this.at, entries: this.written.length };
+  }
+
+  private async begin(entry: Omit<Written, 'offset'>): Promise<void> {
+    const record = { ...entry, offset: this.at };
+    this.written.push(record);
+    await this.put(localHeader(record));
+  }
+
+  private async put(bytes: Uint8Array): Promise<void> {
+    this.at += bytes.length;
+    if (this.buffered + bytes.length > this.buffer.length) await this.flush();
+    if (bytes.length >= this.buffer.length) {
+      await this.sink.write(bytes);
+      return;
+    }
+    this.buffer.set(bytes, this.buffered);
+    this.buffered += bytes.length;
+  }
+
+  private async flush(): Promise<void> {
+    if (this.buffered === 0) return;
+    await this.sink.write(this.buffer.subarray(0, this.buffered));
+    // A new buffer: the sink may still hold the old one.
+    this.buffer = new Uint8Array(this.buffer.length);
+    this.buffered = 0;
+  }
+}
+
+/** Names in legacy encodings are written anew as UTF-8, since the flag says that all names are. */
+function asUtf8(raw: Uint8Array, path: string): Uint8Array {
+  const text = new TextDecoder('utf-8', { fatal: false }).decode(raw);
+  return text === path ? raw : new TextEncoder().encode(path);
+}
+
+/** Local file header (APPNOTE 4.3.7). Sizes are known beforehand, so no data descriptor follows. */
+function localHeader(e: Written): Uint8Array {
+  const big = e.size >= MAX32 || e.compressedSize >= MAX32;
+  const out = new Uint8Array(30 + e.name.length + (big ? 20 : 0));
+  const view = new DataView(out.buffer);
+  view.setUint32(0, 0x04034b50, true);
+  view.setUint16(4, big ? 45 : 20, true);
+  view.setUint16(6, UTF8_FLAG, true);
+  view.setUint16(8, e.method, true);
+  view.setUint32(10, e.dosTime, true);
+  view.setUint32(14, e.crc32, true);
+  view.setUint32(18, big ? MAX32 : e.compressedSize, true);
+  view.setUint32(22, big ? MAX32 : e.size, true);
+  view.setUint16(26, e.name.length, true);
+  view.setUint16(28, big ? 20 : 0, true);
+  out.set(e.name, 30);
+  if (big) {
+    const at = 30 + e.name.length;
+    view.setUint16(at, 1, true);
+    view.setUint16(at + 2, 16, true);
+    view.setBigUint64(at + 4, BigInt(e.size), true);
+    view.setBigUint64(at + 12, BigInt(e.compressedSize), true);
+  }
+  return out;
+}
+
+/** Central directory record (APPNOTE 4.3.12), with the ZIP64 field (4.5.3) only for the numbers that need it. */
+function centralRecord(e: Written): Uint8Array {
+  const large = [e.size, e.compressedSize, e.offset].filter((n) => n >= MAX32);
+  const extra = large.length > 0 ? 4 + 8 * large.length : 0;
+  const out = new Uint8Array(46 + e.name.length + extra);
+  const view = new DataView(out.buffer);
+  view.setUint32(0, 0x02014b50, true);
+  view.setUint16(4, 45, true);
+  view.setUint16(6, extra > 0 ? 45 : 20, true);
+  view.setUint16(8, UTF8_FLAG, true);
+  view.setUint16(10, e.method, true);
+  view.setUint32(12, e.dosTime, true);
+  view.setUint32(16, e.crc32, true);
+  view.setUint32(20, Math.min(e.compressedSize, MAX32), true);
+  view.setUint32(24, Math.min(e.size, MAX32), true);
+  view.setUint16(28, e.name.length, true);
+  view.setUint16(30, extra, true);
+  view.setUint32(42, Math.min(e.offset, MAX32), true);
+  out.set(e.name, 46);
+  if (extra > 0) {
+    let at = 46 + e.name.length;
+    view.setUint16(at, 1, true);
+    view.setUint16(at + 2, extra - 4, true);
+    at += 4;
+    for (const n of large) {
+      view.setBigUint64(at, BigInt(n), true);
+      at += 8;
+    }
+  }
+  return out;
+}
+
+/** End of central directory (APPNOTE 4.3.14 to 4.3.16). */
+function endRecords(count: number, start: number, length: number): Uint8Array {
+  const big = count >= MAX16 || start >= MAX32 || length >= MAX32;
+  const out = new Uint8Array((big ? 76 : 0) + 22);
+  const view = new DataView(out.buffer);
+  let at = 0;
+  if (big) {
+    view.setUint32(0, 0x06064b50, true);
+    view.setBigUint64(4, 44n, true);
+    view.setUint16(12, 45, true);
+    view.setUint16(14, 45, true);
+    view.setBigUint64(24, BigInt(count), true);
+    view.setBigUint64(32, BigInt(count), true);
+    view.setBigUint64(40, BigInt(length), true);
+    view.setBigUint64(48, BigInt(start), true);
+    view.setUint32(56, 0x07064b50, true);
+    view.setBigUint64(64, BigInt(start + length), true);
+    view.setUint32(72, 1, true);
+    at = 76;
+  }
+  view.setUint32(at, 0x06054b50, true);
+  view.setUint16(at + 8, Math.min(count, MAX16), true);
+  view.setUint16(at + 10, Math.min(count, MAX16), true);
+  view.setUint32(at + 12, Math.min(length, MAX32), true);
+  view.setUint32(at + 16, Math.min(start, MAX32), true);
+  return out;
+}

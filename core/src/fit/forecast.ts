@@ -1,0 +1,146 @@
+import * as z from 'zod';
+import {
+  SETTINGS,
+  subjects,
+  type Course,
+  type KindRule,
+  type Profile,
+  type Question,
+  type QuestionPart,
+  type SettingName,
+  type Subject,
+  type SubjectKind,
+  type Way,
+} from '../model/index.ts';
+import { Line, Totals, totalsOf, type PartLine, type SettingLine } from './outcome.ts';
+
+export const Forecast = z.object({
+  /** Profiles in the order in which the course passes through them: the format's, then the destination's. */
+  profiles: z.array(z.object({ id: z.string(), label: z.string(), version: z.number() })),
+  lines: z.array(Line),
+  totals: Totals,
+});
+export type Forecast = z.infer<typeof Forecast>;
+
+/**
+ * What will become of every item, folder and set setting on its way through the profiles. Each subject of the course
+ * is named exactly once, and so is each of its settings.
+ */
+export function forecast(course: Course, profiles: readonly Profile[]): Forecast {
+  const sizes = new Map(course.files.map((f) => [f.path, f.size]));
+  const lines = subjects(course).map((subject) => forecastSubject(subject, profiles, sizes));
+  return {
+    profiles: profiles.map(({ id, label, version }) => ({ id, label, version })),
+    lines,
+    totals: totalsOf(lines),
+  };
+}
+
+/** What a format loses: the lines of the forecast against its profile that are not whole. */
+export function declaredLosses(course: Course, profile: Profile): Line[] {
+  return forecast(course, [profile]).lines.filter((line) => line.outcome !== 'whole');
+}
+
+function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: ReadonlyMap<string, number>): Line {
+  const { item, placed } = subject;
+  let as: SubjectKind | null = subject.kind;
+  const reasons: string[] = [];
+  const lost = new Map<SettingName, string>();
+  const parts: PartLine[] = [];
+  const set = item ? SETTINGS.filter((name) => item.settings[name] !== undefined) : [];
+  let questions = item && (item.kind === 'quiz' || item.kind === 'bank') ? item.questions : [];
+  for (const profile of profiles) {
+    if (as === null) break;
+    const rule: KindRule | undefined = profile.kinds[as];
+    if (rule?.carry === 'never') {
+      reasons.push(rule.reason);
+      as = null;
+      break;
+    }
+    for (const name of set) {
+      const reason = profile.settings[as]?.[name];
+      if (reason !== undefined && !lost.has(name)) lost.set(name, reason);
+    }
+    const way: Way | undefined = rule?.ways[0];
+    if (way) {
+      reasons.push(way.reason);
+      for (const name of way.drops) if (set.includes(name) && !lost.has(name)) lost.set(name, way.reason);
+      as = way.as;
+    }
+    const { folderDepth, fileBytes, titleLength } = profile.limits;
+    if (as === 'folder' && folderDepth && placed && placed.depth >= folderDepth.at) {
+      as = 'heading';
+      reasons.push(folderDepth.reason);
+    }
+    if (item?.kind === 'file' && fileBytes && (sizes.get(item.file) ?? 0) > fileBytes.at) {
+      as = null;
+      reasons.push(fileBytes.reason);
+    }
+    if (titleLength && [...subject.title].length > titleLength.at) reasons.push(titleLength.reason);
+    questions = questions.flatMap((question) => forecastQuestion(question, profile, parts));
+  }
+  const gone = as === null;
+  const settings = set.map((name): SettingLine => {
+    const was = item?.settings[name] ?? null;
+    const reason = gone ? 'the item is left behind' : lost.get(name);
+    return reason === undefined
+      ? { name, was, is: was, outcome: 'whole', reason: '' }
+      : { name, was, is: null, outcome: 'left behind', reason };
+  });
+  const reworked = as !== subject.kind || reasons.length > 0 || lost.size > 0 || parts.length > 0;
+  return {
+    source: subject.key,
+    arrived: null,
+    title: subject.title,
+    kind: subject.kind,
+    trail: [...(placed?.trail ?? [])],
+    as,
+    outcome: gone ? 'left behind' : reworked ? 'reworked' : 'whole',
+    reasons,
+    settings,
+    parts: mergeParts(parts),
+  };
+}
+
+function forecastQuestion(question: Question, profile: Profile, parts: PartLine[]): Question[] {
+  const title = question.title || question.id;
+  const rule = profile.questions[question.type];
+  if (rule?.carry === 'never') {
+    parts.push({ title, outcome: 'left behind', reason: rule.reason });
+    return [];
+  }
+  if (rule) parts.push({ title, outcome: 'reworked', reason: rule.reason });
+  for (const part of partsOf(question)) {
+    const reason = profile.questionParts[part];
+    if (reason !== undefined) parts.push({ title, outcome: 'reworked', reason });
+  }
+  return [rule ? { ...question, type: rule.as } : question];
+}
+
+/** Which of the parts that a profile may name this question has. */
+export function partsOf(question: Question): QuestionPart[] {
+  const found: QuestionPart[] = Object.keys(question.feedback) as QuestionPart[];
+  if (question.choices.some((c) => c.feedback)) found.push('choice feedback');
+  if (question.category !== undefined) found.push('category');
+  if (question.points !== null) found.push('points');
+  return found;
+}
+
+/** One line a question, its reasons joined. */
+function mergeParts(parts: readonly PartLine[]): PartLine[] {
+  const merged = new Map<string, PartLine>();
+  for (const part of parts) {
+    const before = merged.get(part.title);
+    merged.set(
+      part.title,
+      before
+        ? {
+            title: part.title,
+            outcome: before.outcome === 'left behind' ? before.outcome : part.outcome,
+            reason: `${before.reason}; ${part.reason}`,
+          }
+        : part,
+    );
+  }
+  return [...merged.values()];
+}

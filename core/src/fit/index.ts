@@ -1,0 +1,2 @@
+export * from './forecast.ts';
+export * from './outcome.ts';

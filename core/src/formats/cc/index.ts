@@ -1,0 +1,25 @@
+import type { Format } from '../format.ts';
+import { CC11_PROFILE, CC13_PROFILE } from './profile.ts';
+import { MANIFEST, readCartridge, readManifest, versionOf } from './read.ts';
+import { planReversion } from './reversion.ts';
+import { asVersion, type CcVersion } from './versions.ts';
+import { planFromModel } from './write.ts';
+
+/** IMS Common Cartridge: reads 1.0 to 1.3, writes 1.1 and 1.3. */
+export const commonCartridge: Format = {
+  id: 'cc',
+  targets: [
+    { id: 'cc11', label: 'Common Cartridge 1.1', version: '1.1', extension: 'imscc', profile: CC11_PROFILE },
+    { id: 'cc13', label: 'Common Cartridge 1.3', version: '1.3', extension: 'imscc', profile: CC13_PROFILE },
+  ],
+  async detect(pkg) {
+    if (!pkg.entries.has(MANIFEST)) return null;
+    return versionOf((await readManifest(pkg)).root);
+  },
+  read: readCartridge,
+  async plan(course, target, source) {
+    const to = asVersion(target.version) as CcVersion;
+    const from = course.origin.format === 'cc' && course.origin.untouched ? asVersion(course.origin.version) : null;
+    return from === null ? planFromModel(course, to) : planReversion(course, source, from, to);
+  },
+};

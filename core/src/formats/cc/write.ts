@@ -1,0 +1,295 @@
+import { xml, escapeXml } from '../../markup/index.ts';
+import {
+  filesOf,
+  folderOf,
+  relativePath,
+  type Course,
+  type Item,
+  type ItemOf,
+  type OutlineNode,
+  type RichText,
+  type SettingValue,
+} from '../../model/index.ts';
+import type { PlannedEntry } from '../format.ts';
+import { writeQti } from '../qti12/write.ts';
+import { MANIFEST } from './read.ts';
+import { ASSIGNMENT_NAMESPACE, ASSIGNMENT_TYPE, VOCABULARIES, type CcVersion, type Vocabulary } from './versions.ts';
+
+const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
+
+/** Writes a course from the model alone: for courses that were reshaped or come from another format. */
+export function planFromModel(course: Course, version: CcVersion): PlannedEntry[] {
+  const words = VOCABULARIES[version];
+  const taken = new Set(course.files.filter((f) => f.role === 'content').map((f) => f.path));
+  const resources: string[] = [];
+  const entries: PlannedEntry[] = [];
+  const owned = new Set<string>();
+  for (const item of course.items) {
+    const written = writeItem(item, words, version, taken);
+    resources.push(written.resource);
+    if (written.entry) entries.push(written.entry);
+    if (item.kind === 'page' || item.kind === 'file') owned.add(item.file);
+    if (item.kind === 'foreign') item.files.forEach((f) => owned.add(f));
+  }
+  const files = course.files.filter((f) => f.role === 'content');
+  const ids = new Set(course.items.map((i) => i.id));
+  files.forEach((file, index) => {
+    entries.push({ path: file.path, copy: file.path });
+    if (owned.has(file.path)) return;
+    let id = `file_${index + 1}`;
+    while (ids.has(id)) id += '_';
+    const href = encodePath(file.path);
+    resources.push(xml('resource', { identifier: id, type: 'webcontent', href }, xml('file', { href })));
+  });
+  return [{ path: MANIFEST, text: manifest(course, words, resources) }, ...entries];
+}
+
+/** Package paths as URI references (RFC 3986): every character but the unreserved and the slash is encoded. */
+function encodePath(path: string): string {
+  return path.split('/').map(encodeURIComponent).join('/');
+}
+
+function manifest(course: Course, words: Vocabulary, resources: readonly string[]): string {
+  const { metadata } = course;
+  const string = (text: string) => xml('lomimscc:string', metadata.language ? { language: metadata.language } : {}, escapeXml(text));
+  const general = xml(
+    'lomimscc:general',
+    {},
+    metadata.catalogEntry === undefined
+      ? ''
+      : xml(
+          'lomimscc:identifier',
+          {},
+          xml('lomimscc:catalog', {}, 'course'),
+          xml('lomimscc:entry', {}, escapeXml(metadata.catalogEntry)),
+        ),
+    xml('lomimscc:title', {}, string(course.title)),
+    metadata.language === undefined ? '' : xml('lomimscc:language', {}, escapeXml(metadata.language)),
+    metadata.description === undefined ? '' : xml('lomimscc:description', {}, string(metadata.description)),
+    ...metadata.keywords.map((k) => xml('lomimscc:keyword', {}, string(k))),
+  );
+  const rights =
+    metadata.rights === undefined
+      ? ''
+      : xml(
+          'lomimscc:rights',
+          {},
+          xml('lomimscc:copyrightAndOtherRestrictions', {}, xml('lomimscc:value', {}, 'yes')),
+          xml('lomimscc:description', {}, string(metadata.rights)),
+        );
+  return (
+    DECLARATION +
+    xml(
+      'manifest',
+      {
+        identifier: 'course',
+        xmlns: words.manifest,
+        'xmlns:lomimscc': words.lomManifest,
+        'xmlns:lom': words.lomResource,
+      },
+      xml(
+        'metadata',
+        {},
+        xml('schema', {}, 'IMS Common Cartridge'),
+        xml('schemaversion', {}, words.schemaVersion),
+        xml('lomimscc:lom', {}, general, rights),
+      ),
+      xml(
+        'organizations',
+        {},
+        xml(
+          'organization',
+          { identifier: 'outline', structure: 'rooted-hierarchy' },
+          xml('item', { identifier: 'outline_root' }, ...course.outline.map(outlineItem)),
+        ),
+      ),
+      xml('resources', {}, ...resources),
+    )
+  );
+}
+
+function outlineItem(node: OutlineNode): string {
+  return xml(
+    'item',
+    { identifier: node.id, identifierref: node.item },
+    xml('title', {}, escapeXml(node.title)),
+    ...node.children.map(outlineItem),
+  );
+}
+
+interface WrittenItem {
+  resource: string;
+  entry?: PlannedEntry;
+}
+
+function writeItem(item: Item, words: Vocabulary, version: CcVersion, taken: Set<string>): WrittenItem {
+  if (item.kind === 'page' || item.kind === 'file') return { resource: webResource(item, item.file) };
+  if (item.kind === 'foreign') {
+    return { resource: resource(item, item.type, item.files) };
+  }
+  if (item.kind === 'assignment' && version !== '1.3') {
+    const path = freePath(item, 'html', taken);
+    return { resource: webResource(item, path), entry: { path, text: assignmentPage(item, path) } };
+  }
+  const path = freePath(item, 'xml', taken);
+  const text = DECLARATION_KINDS[item.kind](item as never, words, path);
+  return { resource: resource(item, typeOf(item, words), [path]), entry: { path, text } };
+}
+
+/** The item's own place if nothing else stands there, else one made of its kind and identifier. */
+function freePath(item: Item, extension: string, taken: Set<string>): string {
+  const safe = item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80) || 'item';
+  let path = item.place?.endsWith(`.${extension}`) ? item.place : `${item.kind}/${safe}.${extension}`;
+  for (let n = 2; taken.has(path); n++) path = `${item.kind}/${safe}-${n}.${extension}`;
+  taken.add(path);
+  return path;
+}
+
+function roleMetadata(item: Item): string {
+  const { audience } = item.settings;
+  if (typeof audience !== 'string') return '';
+  const roles = audience.split(', ').map((role) =>
+    xml(
+      'lom:intendedEndUserRole',
+      {},
+      xml('lom:source', {}, 'IMSGLC_CC_Rolesv1p1'),
+      xml('lom:value', {}, escapeXml(role)),
+    ),
+  );
+  return xml('metadata', {}, xml('lom:lom', {}, xml('lom:educational', {}, ...roles)));
+}
+
+function resource(item: Item, type: string, paths: readonly string[], href?: string): string {
+  const use = item.settings.intendedUse;
+  return xml(
+    'resource',
+    { identifier: item.id, type, href, intendeduse: typeof use === 'string' ? use : undefined },
+    roleMetadata(item),
+    ...paths.map((path) => xml('file', { href: encodePath(path) })),
+  );
+}
+
+function webResource(item: Item, path: string): string {
+  return resource(item, 'webcontent', [path], encodePath(path));
+}
+
+type DefinedKind = 'link' | 'tool' | 'assignment' | 'discussion' | 'quiz' | 'bank';
+
+function typeOf(item: ItemOf<DefinedKind>, words: Vocabulary): string {
+  switch (item.kind) {
+    case 'link':
+      return words.webLinkType;
+    case 'discussion':
+      return words.topicType;
+    case 'tool':
+      return words.toolType;
+    case 'quiz':
+      return words.quizType;
+    case 'bank':
+      return words.bankType;
+    case 'assignment':
+      return ASSIGNMENT_TYPE;
+  }
+}
+
+const DECLARATION_KINDS: { [K in DefinedKind]: (item: ItemOf<K>, words: Vocabulary, path: string) => string } = {
+  link: (item, words) =>
+    DECLARATION +
+    xml(
+      'webLink',
+      { xmlns: words.webLink },
+      xml('title', {}, escapeXml(item.title)),
+      xml('url', { href: item.url, target: asText(item.settings.linkTarget) }),
+    ),
+  discussion: (item, words, path) =>
+    DECLARATION +
+    xml(
+      'topic',
+      { xmlns: words.topic },
+      xml('title', {}, escapeXml(item.title)),
+      textElement(item.text),
+      attachments(item, path),
+    ),
+  assignment: (item, _words, path) => DECLARATION + assignment(item, path),
+  tool: (item, words) => DECLARATION + tool(item, words),
+  quiz: (item) => writeQti(item),
+  bank: (item) => writeQti(item),
+};
+
+function asText(value: SettingValue | undefined): string | undefined {
+  return typeof value === 'string' ? value : undefined;
+}
+
+function textElement(text: RichText): string {
+  return xml('text', { texttype: text.format === 'html' ? 'text/html' : 'text/plain' }, escapeXml(text.text));
+}
+
+function attachments(item: Item, path: string): string {
+  const list = item.settings.attachments;
+  if (!Array.isArray(list) || list.length === 0) return '';
+  return xml('attachments', {}, ...list.map((file) => xml('attachment', { href: relativePath(path, file) })));
+}
+
+export function assignment(item: ItemOf<'assignment'>, path: string): string {
+  const { points, submissionFormats, instructorNotes } = item.settings;
+  return xml(
+    'assignment',
+    { xmlns: ASSIGNMENT_NAMESPACE, identifier: `${item.id}_assignment` },
+    xml('title', {}, escapeXml(item.title)),
+    textElement(item.text),
+    typeof instructorNotes === 'string'
+      ? xml('instructor_text', { texttype: 'text/plain' }, escapeXml(instructorNotes))
+      : '',
+    attachments(item, path),
+    typeof points === 'number' ? xml('gradable', { points_possible: points }, 'true') : '',
+    Array.isArray(submissionFormats)
+      ? xml('submission_formats', {}, ...submissionFormats.map((type) => xml('format', { type })))
+      : '',
+  );
+}
+
+/** An assignment where the format has none: a page that says what to do and lists what was attached. */
+export function assignmentPage(item: ItemOf<'assignment'>, path: string): string {
+  const body = item.text.format === 'html' ? item.text.text : `<p>${escapeXml(item.text.text)}</p>`;
+  const base = folderOf(item.place ?? path);
+  const text = body.replaceAll(/\$IMS-CC-FILEBASE\$\/?([^"']*)/g, (_whole, rest: string) =>
+    encodePath(relativePath(path, base + decodeURIComponent(rest))),
+  );
+  const list = filesOf(item).map(
+    (file) => `<li><a href="${escapeXml(encodePath(relativePath(path, file)))}">${escapeXml(file.slice(folderOf(file).length))}</a></li>`,
+  );
+  const attached = list.length > 0 ? `\n<ul>\n${list.join('\n')}\n</ul>` : '';
+  const title = escapeXml(item.title);
+  return `<!DOCTYPE html>\n<html>\n<head><meta charset="utf-8"><title>${title}</title></head>\n<body>\n<h1>${title}</h1>\n${text}${attached}\n</body>\n</html>\n`;
+}
+
+/** IMS Basic LTI link in a cartridge: IMS LTI 1.0 cartridge binding. */
+function tool(item: ItemOf<'tool'>, words: Vocabulary): string {
+  const { customParameters, vendor, icon } = item.settings;
+  const custom =
+    typeof customParameters === 'object' && !Array.isArray(customParameters)
+      ? xml(
+          'blti:custom',
+          {},
+          ...Object.entries(customParameters).map(([name, value]) => xml('lticm:property', { name }, escapeXml(value))),
+        )
+      : '';
+  const secure = item.url.startsWith('https:');
+  return xml(
+    'cartridge_basiclti_link',
+    {
+      xmlns: words.toolNamespace,
+      'xmlns:blti': 'http://www.imsglobal.org/xsd/imsbasiclti_v1p0',
+      'xmlns:lticm': 'http://www.imsglobal.org/xsd/imslticm_v1p0',
+      'xmlns:lticp': 'http://www.imsglobal.org/xsd/imslticp_v1p0',
+    },
+    xml('blti:title', {}, escapeXml(item.title)),
+    xml('blti:description', {}, escapeXml(item.description)),
+    custom,
+    xml(secure ? 'blti:secure_launch_url' : 'blti:launch_url', {}, escapeXml(item.url)),
+    typeof icon === 'string' ? xml('blti:icon', {}, escapeXml(icon)) : '',
+    typeof vendor === 'string'
+      ? xml('blti:vendor', {}, xml('lticp:code', {}, 'vendor'), xml('lticp:name', {}, escapeXml(vendor)))
+      : '',
+  );
+}

@@ -1,0 +1,56 @@
+import type { Package, Sink } from '../container/index.ts';
+import { ZipWriter, type Engine } from '../container/index.ts';
+import type { Course, Note, Profile } from '../model/index.ts';
+
+/** A version of a format that Treenail writes. */
+export interface Target {
+  /** Stable word for the API and the command line: `cc13`. */
+  readonly id: string;
+  readonly label: string;
+  readonly version: string;
+  readonly extension: string;
+  /** What the format can hold; the losses of writing to it are the forecast against this. */
+  readonly profile: Profile;
+}
+
+export interface ReadResult {
+  course: Course;
+  notes: Note[];
+}
+
+/** An entry of a package to be: new text, or an entry of the source package, copied as compressed bytes. */
+export type PlannedEntry = { path: string; text: string } | { path: string; copy: string };
+
+/** What every format gives. A format is added by adding its folder and one line to the list in `formats/index.ts`. */
+export interface Format {
+  readonly id: string;
+  readonly targets: readonly Target[];
+  /** The version if the package is of this format, else `null`. Reads no more than it needs to tell. */
+  detect(pkg: Package): Promise<string | null>;
+  read(pkg: Package): Promise<ReadResult>;
+  /** Entries in the order they are written. Bodies come from `source` by the paths that the course's files have. */
+  plan(course: Course, target: Target, source: Package): Promise<PlannedEntry[]>;
+}
+
+export interface WriteProgress {
+  done: number;
+  total: number;
+}
+
+/** Writes planned entries. Referenced ones pass through as they are. */
+export async function writePackage(
+  plan: readonly PlannedEntry[],
+  source: Package,
+  sink: Sink,
+  options: { engine?: Engine; onProgress?: (at: WriteProgress) => void } = {},
+): Promise<{ size: number; entries: number }> {
+  const writer = new ZipWriter(sink, options.engine);
+  const encoder = new TextEncoder();
+  let done = 0;
+  for (const planned of plan) {
+    if ('copy' in planned) await writer.copy(planned.path, source, source.entry(planned.copy));
+    else await writer.add(planned.path, encoder.encode(planned.text));
+    options.onProgress?.({ done: ++done, total: plan.length });
+  }
+  return writer.finish();
+}

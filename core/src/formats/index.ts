@@ -1,0 +1,42 @@
+import type { Package } from '../container/index.ts';
+import { Refusal, problem } from '../model/index.ts';
+import { commonCartridge } from './cc/index.ts';
+import { MANIFEST, readManifest } from './cc/read.ts';
+import type { Format, ReadResult, Target } from './format.ts';
+
+export * from './format.ts';
+
+export const FORMATS: readonly Format[] = [commonCartridge];
+
+export const TARGETS: readonly Target[] = FORMATS.flatMap((format) => format.targets);
+
+/** Finds the target and its format. @throws Refusal `unknown-target` */
+export function targetById(id: string): { format: Format; target: Target } {
+  for (const format of FORMATS) {
+    const target = format.targets.find((t) => t.id === id);
+    if (target) return { format, target };
+  }
+  throw new Refusal(
+    problem('unknown-target', `There is no format ${id}.`, `Choose one of ${TARGETS.map((t) => t.id).join(', ')}.`),
+  );
+}
+
+/**
+ * Reads a package of any known format.
+ * @throws Refusal `no-manifest`, `not-a-cartridge` and whatever the format's reader refuses
+ */
+export async function readCourse(pkg: Package): Promise<ReadResult> {
+  for (const format of FORMATS) {
+    if ((await format.detect(pkg)) !== null) return format.read(pkg);
+  }
+  // Says whether a manifest is missing, unreadable or of another standard.
+  const { root } = await readManifest(pkg);
+  throw new Refusal(
+    problem(
+      'not-a-cartridge',
+      `The manifest (${root.ns || 'no namespace'}) is not that of a Common Cartridge.`,
+      'Export the course as a Common Cartridge.',
+      { file: MANIFEST, line: root.line },
+    ),
+  );
+}

@@ -1,0 +1,3 @@
+export * from './inventory.ts';
+export * from './preview.ts';
+export * from './survey.ts';

@@ -1,0 +1,154 @@
+import { Parser } from 'htmlparser2';
+import { bytesSource, openPackage, type Engine, type Package } from '../container/index.ts';
+import { decodeText, descendants, escapeXml, isExternal, parseXml, splice, textOf, type Splice } from '../markup/index.ts';
+import { Refusal, decodePercent, extensionOf, folderOf, mediaTypeOf, resolvePath } from '../model/index.ts';
+
+/** What can be shown of a file. `html` is a whole document, safe only in a sandboxed frame. */
+export type Preview =
+  | { form: 'page'; html: string }
+  | { form: 'text'; text: string }
+  | { form: 'image' | 'audio' | 'video'; dataUrl: string }
+  | { form: 'none'; why: string };
+
+const INLINE_BYTES = 4 * 2 ** 20;
+const PAGE_TOTAL = 16 * 2 ** 20;
+const TEXT_BYTES = 2 * 2 ** 20;
+
+/** A readable preview of one file of a package. Nothing in it loads anything: pictures are written in as data. */
+export async function previewFile(pkg: Package, path: string, engine: Engine): Promise<Preview> {
+  const entry = pkg.entry(path);
+  const media = mediaTypeOf(path);
+  const extension = extensionOf(path);
+  if (media === 'text/html' || media === 'application/xhtml+xml') {
+    return { form: 'page', html: await inlinePage(pkg, decodeText(await pkg.bytes(path)), folderOf(path)) };
+  }
+  if (/^(image|audio|video)\//.test(media)) {
+    if (entry.size > INLINE_BYTES) return { form: 'none', why: 'too long to show here' };
+    const form = media.split('/', 1)[0] as 'image' | 'audio' | 'video';
+    return { form, dataUrl: dataUrl(media, await pkg.bytes(path)) };
+  }
+  if (/^text\/|json$|xml$/.test(media)) {
+    if (entry.size > TEXT_BYTES) return { form: 'none', why: 'too long to show here' };
+    return { form: 'text', text: decodeText(await pkg.bytes(path)) };
+  }
+  if (['docx', 'xlsx', 'pptx'].includes(extension) && entry.size <= 4 * INLINE_BYTES) {
+    return { form: 'text', text: await officeText(await pkg.bytes(path), extension, engine) };
+  }
+  return { form: 'none', why: 'its kind can not be shown here' };
+}
+
+/** A rich text of an item as a document of its own, its files resolved against `folder`. */
+export function previewText(pkg: Package, html: string, folder: string): Promise<string> {
+  return inlinePage(pkg, html, folder);
+}
+
+const POLICY =
+  '<meta http-equiv="Content-Security-Policy" content="default-src \'none\'; img-src data:; media-src data:; style-src \'unsafe-inline\'; font-src data:">';
+const STYLE =
+  '<style>body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;margin:16px;color:#1c2a2e;background:#fff}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #d5dbd8;padding:4px 8px}</style>';
+
+/** Writes pictures and style sheets into the page, and takes out what runs. */
+async function inlinePage(pkg: Package, html: string, folder: string): Promise<string> {
+  const found: { start: number; end: number; name: string; attrs: Record<string, string> }[] = [];
+  const removed: Splice[] = [];
+  let scriptFrom = -1;
+  const parser = new Parser({
+    onopentag(name, attrs) {
+      if (name === 'script') scriptFrom = parser.startIndex;
+      else if (name === 'img' || name === 'source' || name === 'audio' || name === 'video' || name === 'link') {
+        found.push({ start: parser.startIndex, end: parser.endIndex + 1, name, attrs });
+      }
+    },
+    onclosetag(name) {
+      if (name === 'script' && scriptFrom >= 0) {
+        removed.push({ start: scriptFrom, end: parser.endIndex + 1, text: '' });
+        scriptFrom = -1;
+      }
+    },
+  });
+  parser.end(html);
+  let budget = PAGE_TOTAL;
+  const splices: Splice[] = [...removed];
+  for (const tag of found) {
+    const reference = tag.attrs['src'] ?? tag.attrs['href'];
+    const path = reference === undefined ? null : localPath(pkg, folder, reference);
+    if (path === null) continue;
+    const { size } = pkg.entry(path);
+    if (size > INLINE_BYTES || size > budget) continue;
+    budget -= size;
+    const bytes = await pkg.bytes(path);
+    const text =
+      tag.name === 'link'
+        ? `<style>${decodeText(bytes).replaceAll('</', '<\\/')}</style>`
+        : `<${tag.name} ${Object.entries({ ...tag.attrs, src: dataUrl(mediaTypeOf(path), bytes) })
+            .filter(([name]) => !name.startsWith('on') && name !== 'srcset')
+            .map(([name, value]) => `${name}="${escapeXml(value)}"`)
+            .join(' ')}>`;
+    splices.push({ start: tag.start, end: tag.end, text });
+  }
+  return `<!DOCTYPE html>${POLICY}${STYLE}${splice(html, splices)}`;
+}
+
+function localPath(pkg: Package, folder: string, reference: string): string | null {
+  const bare = reference.replace(/^(\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)\/?/i, '');
+  if (isExternal(bare)) return null;
+  for (const from of bare === reference ? [folder] : [folder, '']) {
+    const path = resolvePath(from, decodePercent(bare));
+    if (path !== null && pkg.entries.has(path)) return path;
+  }
+  return null;
+}
+
+function dataUrl(media: string, bytes: Uint8Array): string {
+  let binary = '';
+  for (let i = 0; i < bytes.length; i += 0x8000) binary += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
+  return `data:${media};base64,${btoa(binary)}`;
+}
+
+/** The words of an Office Open XML document (ECMA-376), a line a paragraph, row or slide. */
+async function officeText(bytes: Uint8Array, extension: string, engine: Engine): Promise<string> {
+  try {
+    const inner = await openPackage(bytesSource(bytes), { engine });
+    const parts = [...inner.entries.keys()].filter((p) => OFFICE_PARTS[extension]?.test(p)).sort(byNumber);
+    const shared = extension === 'xlsx' ? await sharedStrings(inner) : [];
+    const texts: string[] = [];
+    for (const part of parts) {
+      const root = parseXml(decodeText(await inner.bytes(part)), part);
+      const lines: string[] = [];
+      for (const element of descendants(root)) {
+        if (element.name === 'row') lines.push([...descendants(element)].filter((c) => c.name === 'c').map((c) => cellText(c, shared)).join('\t'));
+        else if (element.name === 'p' && extension !== 'xlsx') {
+          lines.push([...descendants(element)].filter((t) => t.name === 't').map(textOf).join(''));
+        }
+      }
+      texts.push(lines.filter((l) => l !== '').join('\n'));
+    }
+    return texts.join('\n\n');
+  } catch (error) {
+    if (error instanceof Refusal) return `The document can not be read: ${error.problem.message}`;
+    throw error;
+  }
+}
+
+const OFFICE_PARTS: Record<string, RegExp> = {
+  docx: /^word\/document\.xml$/,
+  xlsx: /^xl\/worksheets\/sheet\d+\.xml$/,
+  pptx: /^ppt\/slides\/slide\d+\.xml$/,
+};
+
+function byNumber(a: string, b: string): number {
+  return a.localeCompare(b, 'en', { numeric: true });
+}
+
+async function sharedStrings(inner: Package): Promise<string[]> {
+  const path = 'xl/sharedStrings.xml';
+  if (!inner.entries.has(path)) return [];
+  const root = parseXml(decodeText(await inner.bytes(path)), path);
+  return [...descendants(root)].filter((e) => e.name === 'si').map(textOf);
+}
+
+function cellText(cell: Parameters<typeof textOf>[0], shared: readonly string[]): string {
+  if (!cell) return '';
+  const value = [...descendants(cell)].find((e) => e.name === 'v' || e.name === 't');
+  return cell.attrs['t'] === 's' ? (shared[Number(textOf(value))] ?? '') : textOf(value);
+}

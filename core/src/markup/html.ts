@@ -1,0 +1,104 @@
+import { Parser } from 'htmlparser2';
+
+export type LinkUse = 'anchor' | 'image' | 'media' | 'style' | 'script' | 'frame';
+
+/** A reference in a page, with where its value stands in the source text. */
+export interface HtmlLink {
+  use: LinkUse;
+  /** As written, entities decoded. */
+  value: string;
+  /** Line of the tag, 1-based. */
+  line: number;
+}
+
+const LINKING: Record<string, [attribute: string, use: LinkUse][]> = {
+  a: [['href', 'anchor']],
+  area: [['href', 'anchor']],
+  img: [['src', 'image']],
+  image: [['href', 'image']],
+  source: [['src', 'media']],
+  video: [
+    ['src', 'media'],
+    ['poster', 'image'],
+  ],
+  audio: [['src', 'media']],
+  track: [['src', 'media']],
+  embed: [['src', 'media']],
+  object: [['data', 'media']],
+  link: [['href', 'style']],
+  script: [['src', 'script']],
+  iframe: [['src', 'frame']],
+};
+
+const UNSEEN = new Set(['script', 'style', 'head', 'template', 'noscript']);
+const BREAKING =
+  /^(address|article|aside|blockquote|br|dd|div|dl|dt|figcaption|figure|footer|h[1-6]|header|hr|li|main|nav|ol|p|pre|section|table|td|th|tr|ul)$/;
+
+export interface HtmlReading {
+  /** Text without mark-up, white space folded. */
+  text: string;
+  /** The title element's, for pages that stand under no other name. */
+  title: string;
+  links: HtmlLink[];
+}
+
+/** Reads a page in one pass, without building a tree. Never throws: HTML has no errors. */
+export function readHtml(html: string): HtmlReading {
+  const text: string[] = [];
+  const title: string[] = [];
+  const links: HtmlLink[] = [];
+  const unseen: string[] = [];
+  let inTitle = false;
+  const lineAt = lineCounter(html);
+  const parser = new Parser({
+    onopentag(name, attrs) {
+      for (const [attribute, use] of LINKING[name] ?? []) {
+        const value = attrs[attribute];
+        if (value !== undefined && value.trim() !== '') {
+          links.push({ use, value: value.trim(), line: lineAt(parser.startIndex) });
+        }
+      }
+      if (name === 'title') inTitle = true;
+      if (UNSEEN.has(name)) unseen.push(name);
+      else if (BREAKING.test(name)) text.push('\n');
+    },
+    ontext(data) {
+      if (inTitle) title.push(data);
+      else if (unseen.length === 0) text.push(data);
+    },
+    onclosetag(name) {
+      if (name === 'title') inTitle = false;
+      if (unseen.at(-1) === name) unseen.pop();
+      else if (BREAKING.test(name)) text.push('\n');
+    },
+  });
+  parser.end(html);
+  return { text: fold(text.join('')), title: fold(title.join('')), links };
+}
+
+export function fold(text: string): string {
+  return text.replace(/\s+/g, ' ').trim();
+}
+
+/** The text of a fragment without its mark-up, white space folded. */
+export function plainText(html: string): string {
+  return readHtml(html).text;
+}
+
+/** Line of an ascending series of offsets. */
+function lineCounter(text: string): (offset: number) => number {
+  let line = 1;
+  let at = 0;
+  return (offset) => {
+    for (let next = text.indexOf('\n', at); next !== -1 && next < offset; next = text.indexOf('\n', at)) {
+      line++;
+      at = next + 1;
+    }
+    return line;
+  };
+}
+
+/** A reference to another place than the package: has a scheme or a host. */
+export function isExternal(reference: string): boolean {
+  return /^[a-z][a-z0-9+.-]*:|^\/\//i.test(reference);
+}

@@ -1,0 +1,3 @@
+export * from './decode.ts';
+export * from './html.ts';
+export * from './xml.ts';

@@ -1,0 +1,174 @@
+import { SaxesParser, type SaxesTagNS } from 'saxes';
+import { DEFAULT_LIMITS } from '../container/limits.ts';
+import { Refusal, problem } from '../model/index.ts';
+
+/** An element with its place in the source text, so that a text can be changed by splicing and is otherwise kept. */
+export interface XmlElement {
+  /** Local name. */
+  name: string;
+  ns: string;
+  /** By local name; of attributes that share one, the first. */
+  attrs: Record<string, string>;
+  children: (XmlElement | string)[];
+  line: number;
+  /** Offsets into the text: of `<`, after the open tag, before the close tag, after the close tag. */
+  start: number;
+  openEnd: number;
+  closeStart: number;
+  end: number;
+}
+
+/**
+ * Parses XML into a small tree. No DTD is obeyed and no entity but the five of XML itself is known.
+ * @throws Refusal `xml-entities` where entities are declared, `xml-depth`, `xml-malformed` with the line
+ */
+export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS.xmlDepth): XmlElement {
+  const parser = new SaxesParser({ xmlns: true, position: true, fileName: file });
+  let root: XmlElement | null = null;
+  const stack: XmlElement[] = [];
+  parser.on('doctype', (doctype) => {
+    if (/<!ENTITY/i.test(doctype)) {
+      throw new Refusal(
+        problem(
+          'xml-entities',
+          `${file} declares entities of its own, which can make a small file grow without end.`,
+          'Take the DOCTYPE out of the file, or export again.',
+          { file, line: parser.line },
+        ),
+      );
+    }
+  });
+  parser.on('error', (error) => {
+    throw new Refusal(
+      problem(
+        'xml-malformed',
+        `${file} is not well-formed XML at line ${parser.line}: ${error.message.replace(/^[^ ]*:\d+:\d+: /, '')}`,
+        'Export the course again, or mend the file by hand.',
+        { file, line: parser.line },
+      ),
+      { cause: error },
+    );
+  });
+  parser.on('opentag', (tag: SaxesTagNS) => {
+    if (stack.length >= depthLimit) {
+      throw new Refusal(
+        problem('xml-depth', `${file} nests deeper than ${depthLimit} elements.`, 'Export the course again.', {
+          file,
+          line: parser.line,
+        }),
+      );
+    }
+    const attrs: Record<string, string> = {};
+    for (const attribute of Object.values(tag.attributes)) attrs[attribute.local] ??= attribute.value;
+    const openEnd = parser.position;
+    const element: XmlElement = {
+      name: tag.local,
+      ns: tag.uri,
+      attrs,
+      children: [],
+      line: parser.line,
+      // A raw `<` can't stand inside a tag, so the nearest one before its end opens it.
+      start: text.lastIndexOf('<', openEnd - 1),
+      openEnd,
+      closeStart: openEnd,
+      end: openEnd,
+    };
+    const parent = stack.at(-1);
+    if (parent) parent.children.push(element);
+    else root = element;
+    stack.push(element);
+  });
+  const addText = (part: string) => {
+    const parent = stack.at(-1);
+    if (!parent) return;
+    const last = parent.children.length - 1;
+    const before = parent.children[last];
+    if (typeof before === 'string') parent.children[last] = before + part;
+    else parent.children.push(part);
+  };
+  parser.on('text', addText);
+  parser.on('cdata', addText);
+  parser.on('closetag', (tag) => {
+    const element = stack.pop();
+    if (!element) return;
+    element.end = parser.position;
+    element.closeStart = tag.isSelfClosing ? element.openEnd : text.lastIndexOf('<', element.end - 1);
+  });
+  parser.write(text).close();
+  if (!root) {
+    throw new Refusal(problem('xml-malformed', `${file} is empty.`, 'Export the course again.', { file, line: 1 }));
+  }
+  return root;
+}
+
+export function elements(parent: XmlElement | undefined, name?: string): XmlElement[] {
+  if (!parent) return [];
+  const found: XmlElement[] = [];
+  for (const node of parent.children) {
+    if (typeof node !== 'string' && (name === undefined || node.name === name)) found.push(node);
+  }
+  return found;
+}
+
+/** The first child element of that name, or at the end of a path of names. */
+export function child(parent: XmlElement | undefined, ...path: string[]): XmlElement | undefined {
+  let at = parent;
+  for (const name of path) at = elements(at, name)[0];
+  return at;
+}
+
+/** All text below an element. */
+export function textOf(element: XmlElement | undefined): string {
+  if (!element) return '';
+  return element.children.map((node) => (typeof node === 'string' ? node : textOf(node))).join('');
+}
+
+/** Every element below, outermost first. */
+export function* descendants(element: XmlElement): Generator<XmlElement> {
+  for (const inner of elements(element)) {
+    yield inner;
+    yield* descendants(inner);
+  }
+}
+
+const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' };
+
+// Characters that XML 1.0 can't hold at all (2.2 Char) are dropped; tab, newline and return stay.
+// eslint-disable-next-line no-control-regex
+const IMPOSSIBLE = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;
+
+export function escapeXml(text: string): string {
+  return text
+    .toWellFormed()
+    .replace(IMPOSSIBLE, '')
+    .replace(/[&<>"']/g, (c) => ESCAPES[c] ?? c)
+    .replace(/\r/g, '&#13;');
+}
+
+/** One element as text: attributes without a value are left out, children are already text. */
+export function xml(name: string, attrs: Record<string, string | number | undefined>, ...children: string[]): string {
+  const open = Object.entries(attrs)
+    .filter(([, value]) => value !== undefined)
+    .map(([key, value]) => ` ${key}="${escapeXml(String(value)).replace(/\n/g, '&#10;').replace(/\t/g, '&#9;')}"`)
+    .join('');
+  return children.length === 0 ? `<${name}${open}/>` : `<${name}${open}>${children.join('')}</${name}>`;
+}
+
+export interface Splice {
+  start: number;
+  end: number;
+  text: string;
+}
+
+/** Replaces ranges of a text, which must not overlap; everything else stays as it was. */
+export function splice(text: string, splices: readonly Splice[]): string {
+  const parts: string[] = [];
+  let at = 0;
+  for (const { start, end, text: put } of [...splices].sort((a, b) => a.start - b.start)) {
+    if (start < at) throw new RangeError('splices overlap');
+    parts.push(text.slice(at, start), put);
+    at = end;
+  }
+  parts.push(text.slice(at));
+  return parts.join('');
+}

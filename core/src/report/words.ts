@@ -1,0 +1,17 @@
+import { KIND_LABELS, SETTING_LABELS } from '../model/index.ts';
+import type { Line } from '../fit/index.ts';
+
+/** Why a line is not whole, in one sentence a person can act on. */
+export function explain(line: Pick<Line, 'reasons' | 'settings' | 'parts'>): string {
+  const settings = line.settings
+    .filter((s) => s.outcome !== 'whole')
+    .map((s) => `${SETTING_LABELS[s.name]}: ${s.outcome}${s.reason ? ` (${s.reason})` : ''}`);
+  const parts = line.parts.map((p) => `question “${p.title}”: ${p.reason}`);
+  return [...line.reasons, ...settings, ...parts].join('; ');
+}
+
+export function kindWords(line: Pick<Line, 'kind' | 'as'>): string {
+  return line.as === null || line.as === line.kind
+    ? KIND_LABELS[line.kind]
+    : `${KIND_LABELS[line.kind]}, now ${KIND_LABELS[line.as]}`;
+}
