@@ -1,0 +1,25 @@
+/** Settings of a stand-in process, from its environment. */
+export interface Settings {
+  port: number;
+  folder: string;
+  token: string;
+  /** Milliseconds that one job of somebody else takes in a queue; everything slow is a multiple of it. */
+  pace: number;
+  /** Other people's jobs that stand ahead when the queue was empty. */
+  othersAhead: number;
+}
+
+export function settingsFromEnvironment(): Settings {
+  const read = (name: string): string => {
+    const value = process.env[name];
+    if (value === undefined || value === '') throw new Error(`${name} is not set`);
+    return value;
+  };
+  return {
+    port: Number(read('STANDIN_PORT')),
+    folder: read('STANDIN_FOLDER'),
+    token: read('STANDIN_TOKEN'),
+    pace: Number(process.env['STANDIN_PACE_MS'] ?? 5000),
+    othersAhead: Number(process.env['STANDIN_OTHERS_AHEAD'] ?? 2),
+  };
+}
