@@ -1,0 +1,118 @@
+import { createWriteStream, existsSync } from 'node:fs';
+import { mkdir, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import express, { type Express } from 'express';
+import * as z from 'zod';
+import { HttpTrouble, answerErrors } from '../shared/http.ts';
+import type { Settings } from '../shared/settings.ts';
+import { JsonStore } from '../shared/store.ts';
+import { TState, type TDrop, type TRun, type TSpace } from './model.ts';
+import { entryPage, homePage, spacePage } from './pages.ts';
+import { RunQueue } from './runs.ts';
+
+const NewSpace = z.object({ code: z.string(), section: z.string(), term: z.string(), title: z.string().min(1), remark: z.string() });
+const NewDrop = z.object({ bytes: z.number().int().positive(), remark: z.string() });
+const NewRun = z.object({ drop: z.string(), mode: z.enum(['beside', 'replace']), remark: z.string() });
+
+/** Tarnhall: the destination. Imports in two stages, upload then unpack, behind other people's. */
+export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
+  const store = new JsonStore(join(settings.folder, 'state.json'), TState, () => ({ spaces: seed(), drops: [], runs: [], next: 1000 }));
+  store.save();
+  const queue = new RunQueue(store, settings);
+  const { state } = store;
+  const find = <T extends { id: string }>(list: readonly T[], id: unknown, what: string): T => {
+    const found = list.find((x) => x.id === id);
+    if (!found) throw new HttpTrouble(404, `${what} nil`);
+    return found;
+  };
+  const input = <S extends z.ZodType>(schema: S, body: unknown): z.infer<S> => {
+    const read = schema.safeParse(body);
+    if (!read.success) throw new HttpTrouble(422, z.prettifyError(read.error));
+    return read.data;
+  };
+  const dropFile = (drop: TDrop) => join(settings.folder, 'drops', drop.id);
+  const shownRun = (run: TRun) => ({ run: run.id, remark: run.remark, state: run.state, ahead: queue.ahead(run), done: run.done, total: run.total, log: run.log });
+  const shownSpace = ({ id, code, section, term, title, keeper, remark, changedAt, files }: TSpace) => ({
+    id,
+    code,
+    section,
+    term,
+    title,
+    keeper,
+    remark,
+    changedAt,
+    bytes: files.reduce((n, f) => n + f.bytes, 0),
+  });
+
+  const app = express();
+  app.get('/', (_req, res) => void res.send(homePage(state.spaces)));
+  app.get('/space/:id', (req, res) => void res.send(spacePage(find(state.spaces, req.params.id, 'SPC'))));
+  app.get('/space/:id/entry/:entry', (req, res) => {
+    const space = find(state.spaces, req.params.id, 'SPC');
+    res.send(entryPage(space, find(space.units.flatMap((u) => u.entries), req.params.entry, 'ENT')));
+  });
+  app.get('/space/:id/file/:file', (req, res) => {
+    const space = find(state.spaces, req.params.id, 'SPC');
+    const file = find(space.files, req.params.file, 'FIL');
+    res.type(file.media).sendFile(file.id, { root: join(settings.folder, 'spaces', space.id) });
+  });
+
+  const api = express.Router();
+  api.use((req, _res, next) => {
+    if (req.get('Authorization') !== `Key ${settings.token}`) throw new HttpTrouble(401, 'KEY bad');
+    next();
+  });
+  api.put('/drops/:id', async (req, res) => {
+    const drop = find(state.drops, req.params.id, 'DRP');
+    if (Number(req.query['from']) !== drop.got) throw new HttpTrouble(409, `DRP at ${drop.got}`);
+    await mkdir(join(settings.folder, 'drops'), { recursive: true });
+    try {
+      await pipeline(req, createWriteStream(dropFile(drop), { flags: drop.got === 0 ? 'w' : 'a' }));
+    } finally {
+      drop.got = existsSync(dropFile(drop)) ? (await stat(dropFile(drop))).size : 0;
+      store.save();
+    }
+    res.json({ drop: drop.id, got: drop.got, bytes: drop.bytes });
+  });
+  api.use(express.json());
+  api.get('/spaces', (req, res) => {
+    const remark = req.query['remark'];
+    res.json({ spaces: state.spaces.filter((s) => remark === undefined || s.remark === remark).map(shownSpace) });
+  });
+  api.post('/spaces', (req, res) => {
+    const asked = input(NewSpace, req.body);
+    const space: TSpace = { id: `s${state.next++}`, ...asked, keeper: '', changedAt: new Date().toISOString(), units: [], pools: [], files: [] };
+    state.spaces.push(space);
+    store.save();
+    res.status(201).json(shownSpace(space));
+  });
+  api.get('/spaces/:id/contents', (req, res) => {
+    const { units, pools, files } = find(state.spaces, req.params.id, 'SPC');
+    res.json({ units, pools, files });
+  });
+  api.get('/drops', (req, res) => {
+    res.json({ drops: state.drops.filter((d) => d.remark === req.query['remark']) });
+  });
+  api.post('/drops', (req, res) => {
+    const drop: TDrop = { id: `d${state.next++}`, got: 0, ...input(NewDrop, req.body) };
+    state.drops.push(drop);
+    store.save();
+    res.status(201).json(drop);
+  });
+  api.get('/drops/:id', (req, res) => void res.json(find(state.drops, req.params.id, 'DRP')));
+  api.post('/spaces/:id/runs', (req, res) => {
+    const space = find(state.spaces, req.params.id, 'SPC');
+    const asked = input(NewRun, req.body);
+    const drop = find(state.drops, asked.drop, 'DRP');
+    if (drop.got !== drop.bytes) throw new HttpTrouble(409, `DRP short ${drop.got}/${drop.bytes}`);
+    res.status(202).json(shownRun(queue.ask(space.id, drop.id, asked.remark, asked.mode)));
+  });
+  api.get('/runs', (req, res) => {
+    res.json({ runs: state.runs.filter((r) => r.space !== null && r.remark === req.query['remark']).map(shownRun) });
+  });
+  api.get('/runs/:id', (req, res) => void res.json(shownRun(find(state.runs, req.params.id, 'RUN'))));
+  app.use('/api', api);
+  app.use(answerErrors);
+  return app;
+}

@@ -1,0 +1,373 @@
+import { createHash } from 'node:crypto';
+import { mkdir, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { XMLParser } from 'fast-xml-parser';
+import yauzl from 'yauzl';
+import * as z from 'zod';
+import type { TEntry, TPool, TQuestion, TSpace, TUnit } from './model.ts';
+
+/**
+ * Tarnhall's importer of Common Cartridges. It was written by other people than those who send it courses, and has
+ * habits that nobody documented: see the `habit` remarks.
+ */
+
+const MANY = new Set(['item', 'resource', 'file', 'dependency', 'respcondition', 'response_label', 'varequal', 'varsubstring', 'itemfeedback', 'displayfeedback', 'qtimetadatafield', 'attachment', 'format', 'mattext']);
+const parser = new XMLParser({
+  ignoreAttributes: false,
+  attributeNamePrefix: '@',
+  removeNSPrefix: true,
+  parseTagValue: false,
+  parseAttributeValue: false,
+  trimValues: false,
+  alwaysCreateTextNode: true,
+  isArray: (name) => MANY.has(name),
+  htmlEntities: true,
+});
+
+type Xml = { [key: string]: Xml | Xml[] | string | undefined };
+const Parsed: z.ZodType<Xml> = z.record(z.string(), z.any());
+
+const one = (x: Xml | undefined, ...path: string[]): Xml | undefined => {
+  let at: Xml | undefined = x;
+  for (const name of path) {
+    const next: Xml | Xml[] | string | undefined = at?.[name];
+    at = Array.isArray(next) ? next[0] : typeof next === 'object' ? next : undefined;
+  }
+  return at;
+};
+const many = (x: Xml | undefined, name: string): Xml[] => {
+  const next = x?.[name];
+  return Array.isArray(next) ? next : typeof next === 'object' ? [next] : [];
+};
+const attr = (x: Xml | undefined, name: string): string => {
+  const value = x?.[`@${name}`];
+  return typeof value === 'string' ? value : '';
+};
+const words = (x: Xml | undefined): string => {
+  const value = x?.['#text'];
+  return typeof value === 'string' ? value : '';
+};
+
+export interface ImportProgress {
+  started(total: number): void;
+  step(): Promise<void>;
+  log(line: string): void;
+}
+
+const FILE_LIMIT = 20 * 2 ** 20;
+const TITLE_LIMIT = 60;
+
+interface Unzipped {
+  names: string[];
+  bytes(name: string): Promise<Buffer | null>;
+  size(name: string): number;
+  close(): void;
+}
+
+async function unzip(path: string): Promise<Unzipped> {
+  const zip = await yauzl.openPromise(path, { lazyEntries: true, autoClose: false });
+  const entries = new Map<string, yauzl.Entry>();
+  for await (const entry of zip.eachEntry()) if (!entry.fileName.endsWith('/')) entries.set(entry.fileName, entry);
+  return {
+    names: [...entries.keys()],
+    size: (name) => entries.get(name)?.uncompressedSize ?? 0,
+    async bytes(name) {
+      const entry = entries.get(name);
+      if (!entry) return null;
+      const stream = await zip.openReadStreamPromise(entry);
+      const parts: Buffer[] = [];
+      for await (const part of stream) parts.push(part as Buffer);
+      return Buffer.concat(parts);
+    },
+    close: () => zip.close(),
+  };
+}
+
+/** Unpacks a cartridge into a space, entry by entry, so that people see it half done while it runs. */
+export async function unpack(archive: string, space: TSpace, folder: string, newId: (kind: string) => string, progress: ImportProgress): Promise<void> {
+  const zip = await unzip(archive);
+  try {
+    await new Importer(zip, space, folder, newId, progress).run();
+  } finally {
+    zip.close();
+  }
+}
+
+class Importer {
+  private readonly fileIds = new Map<string, string>();
+  private readonly zip: Unzipped;
+  private readonly space: TSpace;
+  private readonly folder: string;
+  private readonly newId: (kind: string) => string;
+  private readonly progress: ImportProgress;
+
+  constructor(zip: Unzipped, space: TSpace, folder: string, newId: (kind: string) => string, progress: ImportProgress) {
+    this.zip = zip;
+    this.space = space;
+    this.folder = folder;
+    this.newId = newId;
+    this.progress = progress;
+  }
+
+  async run(): Promise<void> {
+    const manifest = one(await this.xml('imsmanifest.xml'), 'manifest');
+    if (!manifest) throw new Error('T-001 MNF nil');
+    const resources = new Map(many(one(manifest, 'resources'), 'resource').map((r) => [attr(r, 'identifier'), r]));
+    const organization = one(manifest, 'organizations', 'organization');
+    const roots = many(organization, 'item');
+    const [root] = roots;
+    const tops = roots.length === 1 && root && words(one(root, 'title')).trim() === '' ? many(root, 'item') : roots;
+    const banks = [...resources.values()].filter((r) => attr(r, 'type').endsWith('/question-bank'));
+    const leaves = count(tops);
+    this.progress.started(leaves + banks.length);
+    this.progress.log(`T-100 MNF ok r=${resources.size} n=${leaves}`);
+    let loose: TUnit | null = null;
+    for (const top of tops) {
+      const inside = many(top, 'item');
+      if (inside.length > 0 || attr(top, 'identifierref') === '') {
+        const unit = this.unit(this.title(top), attr(top, 'identifier'));
+        await this.fill(unit, inside, resources);
+      } else {
+        loose ??= this.unit('General', null);
+        await this.place(loose, top, resources);
+      }
+    }
+    for (const bank of banks) {
+      await this.pool(bank);
+      await this.progress.step();
+    }
+    this.progress.log(`T-900 END e=${this.space.units.reduce((n, u) => n + u.entries.length, 0)} f=${this.space.files.length}`);
+  }
+
+  private unit(title: string, origin: string | null): TUnit {
+    const unit: TUnit = { id: this.newId('u'), title, origin, entries: [] };
+    this.space.units.push(unit);
+    return unit;
+  }
+
+  /** Units are one level deep: what was a folder below becomes a heading, and its contents follow it. */
+  private async fill(unit: TUnit, items: readonly Xml[], resources: ReadonlyMap<string, Xml>): Promise<void> {
+    for (const item of items) {
+      const inside = many(item, 'item');
+      if (attr(item, 'identifierref') === '') {
+        unit.entries.push(this.entry('heading', this.title(item), attr(item, 'identifier')));
+        this.progress.log(`T-210 FLT ${attr(item, 'identifier')} d>1`);
+        await this.fill(unit, inside, resources);
+      } else {
+        await this.place(unit, item, resources);
+        await this.fill(unit, inside, resources);
+      }
+    }
+  }
+
+  private title(item: Xml): string {
+    const full = words(one(item, 'title')).replace(/\s+/g, ' ').trim();
+    // Habit: the title column is narrow, and nothing is said when a title is cut.
+    return [...full].length > TITLE_LIMIT ? [...full].slice(0, TITLE_LIMIT - 1).join('') + '…' : full;
+  }
+
+  private entry(sort: TEntry['sort'], title: string, origin: string | null, more: Partial<TEntry> = {}): TEntry {
+    return { id: this.newId('e'), sort, title, origin, body: '', url: '', file: null, files: [], marks: null, ways: [], tries: null, minutes: null, questions: [], ...more };
+  }
+
+  private async place(unit: TUnit, item: Xml, resources: ReadonlyMap<string, Xml>): Promise<void> {
+    const ref = attr(item, 'identifierref');
+    const resource = resources.get(ref);
+    if (!resource) this.progress.log(`T-310 RSC ${ref} nil`);
+    else {
+      const entry = await this.import(item, resource);
+      if (entry) unit.entries.push(entry);
+    }
+    this.space.changedAt = new Date().toISOString();
+    await this.progress.step();
+  }
+
+  private path(resource: Xml): string {
+    const href = attr(resource, 'href') || attr(many(resource, 'file')[0], 'href');
+    return decodeURIComponent(href);
+  }
+
+  private async import(item: Xml, resource: Xml): Promise<TEntry | null> {
+    const type = attr(resource, 'type');
+    const path = this.path(resource);
+    const title = this.title(item);
+    const origin = attr(resource, 'identifier');
+    const base = path.slice(0, path.lastIndexOf('/') + 1);
+    if (type === 'webcontent' && /\.x?html?$/i.test(path)) {
+      const bytes = await this.zip.bytes(path);
+      if (!bytes) {
+        this.progress.log(`T-320 FIL ${origin} 0`);
+        return null;
+      }
+      const html = bytes.toString('utf8');
+      const body = /<body[^>]*>([\s\S]*)<\/body>/i.exec(html)?.[1] ?? html;
+      return this.entry('text', title, origin, { body: await this.own(body, base) });
+    }
+    if (type === 'webcontent') {
+      // Habit: names outside the old code page are stepped over, with a line that says so to those who can read it.
+      if (/[^\u0020-\u00ff]/.test(path)) {
+        this.progress.log(`T-322 FIL ${origin} cp?`);
+        return null;
+      }
+      if (this.zip.size(path) > FILE_LIMIT) {
+        this.progress.log(`T-321 FIL ${origin} >${FILE_LIMIT}`);
+        return null;
+      }
+      const file = await this.keep(path);
+      if (file === null) {
+        this.progress.log(`T-320 FIL ${origin} 0`);
+        return null;
+      }
+      return this.entry('file', title, origin, { file });
+    }
+    const definition = await this.xml(path);
+    if (/^imswl_/.test(type)) {
+      // Habit: an address ends at its first ampersand.
+      const url = attr(one(definition, 'webLink', 'url'), 'href').split('&')[0] ?? '';
+      return this.entry('pointer', title, origin, { url });
+    }
+    if (/^imsdt_/.test(type)) {
+      const topic = one(definition, 'topic');
+      const files = await this.attached(topic, base);
+      return this.entry('talk', title, origin, { body: await this.own(words(one(topic, 'text')), base), files });
+    }
+    if (/^imsbasiclti_/.test(type)) {
+      const link = one(definition, 'cartridge_basiclti_link');
+      this.progress.log(`T-410 LTI ${origin} par drop`);
+      return this.entry('launcher', title, origin, { url: words(one(link, 'secure_launch_url')) || words(one(link, 'launch_url')), body: words(one(link, 'description')) });
+    }
+    if (/^assignment_/.test(type)) {
+      const task = one(definition, 'assignment');
+      // Habit: a task takes one attachment, the first.
+      const files = (await this.attached(task, base)).slice(0, 1);
+      const marks = Number(attr(one(task, 'gradable'), 'points_possible'));
+      return this.entry('task', title, origin, {
+        body: await this.own(words(one(task, 'text')), base, files),
+        files,
+        marks: Number.isFinite(marks) ? marks : null,
+        ways: many(one(task, 'submission_formats'), 'format').map((f) => attr(f, 'type')),
+      });
+    }
+    if (type.endsWith('/assessment')) {
+      const assessment = one(definition, 'questestinterop', 'assessment');
+      const meta = fields(assessment);
+      return this.entry('test', title, origin, {
+        body: await this.own(words(many(one(assessment, 'rubric', 'material'), 'mattext')[0]), base),
+        tries: Number(meta.get('cc_maxattempts')) || null,
+        minutes: Number(meta.get('qmd_timelimit')) || null,
+        questions: await this.questions(one(assessment, 'section'), base),
+      });
+    }
+    this.progress.log(`T-399 TYP ${type}`);
+    return null;
+  }
+
+  private async pool(resource: Xml): Promise<void> {
+    const path = this.path(resource);
+    const bank = one(await this.xml(path), 'questestinterop', 'objectbank');
+    const origin = attr(resource, 'identifier');
+    const questions = await this.questions(bank, path.slice(0, path.lastIndexOf('/') + 1));
+    const pool: TPool = { id: this.newId('p'), title: `Pool ${this.space.pools.length + 1}`, origin, questions };
+    this.space.pools.push(pool);
+    this.progress.log(`T-520 POL ${origin} q=${questions.length} cat drop`);
+    // Habit: a pool that no test draws from gets a test of its own, so that somebody sees it.
+    let unit = this.space.units.find((u) => u.title === 'General');
+    unit ??= this.unit('General', null);
+    unit.entries.push(this.entry('test', `Practice: ${pool.title}`, null, { questions: questions.slice(0, 5) }));
+  }
+
+  private async attached(definition: Xml | undefined, base: string): Promise<string[]> {
+    const ids: string[] = [];
+    for (const attachment of many(one(definition, 'attachments'), 'attachment')) {
+      const id = await this.keep(base + decodeURIComponent(attr(attachment, 'href')));
+      if (id !== null) ids.push(id);
+    }
+    return ids;
+  }
+
+  /** Rewrites references to files of the package into references to files of the space, and takes those in. */
+  private async own(html: string, base: string, only?: readonly string[]): Promise<string> {
+    const parts = html.split(/((?:src|href)\s*=\s*"[^"]*")/i);
+    for (let i = 1; i < parts.length; i += 2) {
+      const [, name, value] = /^(\w+)\s*=\s*"([^"]*)"$/.exec(parts[i] ?? '') ?? [];
+      if (name === undefined || value === undefined || /^([a-z]+:|#)/i.test(value)) continue;
+      const path = normal(value.startsWith('$IMS-CC-FILEBASE$') ? base + value.slice(17) : base + value);
+      if (/\.x?html?$/i.test(path)) continue;
+      if (this.zip.size(path) > FILE_LIMIT) continue;
+      if (only && !only.includes(this.fileIds.get(path) ?? '')) continue;
+      const id = await this.keep(path);
+      if (id !== null) parts[i] = `${name}="held:${id}"`;
+    }
+    return parts.join('');
+  }
+
+  private async keep(path: string): Promise<string | null> {
+    const known = this.fileIds.get(path);
+    if (known !== undefined) return known;
+    const bytes = await this.zip.bytes(path);
+    if (!bytes) return null;
+    const id = this.newId('f');
+    const target = join(this.folder, id);
+    await mkdir(dirname(target), { recursive: true });
+    await writeFile(target, bytes);
+    this.space.files.push({ id, path: path.slice(path.lastIndexOf('/') + 1), bytes: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex'), media: mediaOf(path) });
+    this.fileIds.set(path, id);
+    return id;
+  }
+
+  private async xml(path: string): Promise<Xml | undefined> {
+    const bytes = await this.zip.bytes(path);
+    return bytes ? Parsed.parse(parser.parse(bytes)) : undefined;
+  }
+
+  private async questions(holder: Xml | undefined, base: string): Promise<TQuestion[]> {
+    const questions: TQuestion[] = [];
+    for (const item of many(holder, 'item')) questions.push(await this.question(item, base));
+    return questions;
+  }
+
+  private async question(item: Xml, base: string): Promise<TQuestion> {
+    const meta = fields(one(item, 'itemmetadata'));
+    const profile = meta.get('cc_profile') ?? '';
+    const presentation = one(item, 'presentation');
+    const labels = many(one(presentation, 'response_lid', 'render_choice'), 'response_label');
+    const conditions = many(one(item, 'resprocessing'), 'respcondition');
+    const scoring = conditions.filter((c) => one(c, 'setvar') !== undefined);
+    const keys = new Set(scoring.flatMap((c) => [...many(one(c, 'conditionvar'), 'varequal'), ...many(one(c, 'conditionvar', 'and'), 'varequal')].map(words)));
+    const tests = scoring.flatMap((c) => [...many(one(c, 'conditionvar'), 'varequal'), ...many(one(c, 'conditionvar'), 'varsubstring')]);
+    const feedback = new Map(many(item, 'itemfeedback').map((f) => [attr(f, 'ident'), words(many(one(f, 'flow_mat', 'material'), 'mattext')[0])]));
+    const form = /essay/.test(profile) ? 'prose' : /multiple_response/.test(profile) ? 'many' : /true_false/.test(profile) ? 'yesno' : labels.length > 0 ? 'one' : 'word';
+    return {
+      key: attr(item, 'ident'),
+      label: attr(item, 'title'),
+      form,
+      ask: await this.own(words(many(one(presentation, 'material'), 'mattext')[0]), base),
+      marks: Number(meta.get('cc_weighting') ?? 1),
+      options: labels.map((l) => ({ key: attr(l, 'ident'), text: words(many(one(l, 'material'), 'mattext')[0]), right: keys.has(attr(l, 'ident')), reply: feedback.get(`${attr(l, 'ident')}_fb`) ?? null })),
+      words: labels.length > 0 ? [] : tests.map((t) => ({ text: words(t), strict: attr(t, 'case') === 'Yes' })),
+      replies: { any: feedback.get('general_fb') ?? null, right: feedback.get('correct_fb') ?? null, wrong: feedback.get('general_incorrect_fb') ?? null },
+    };
+  }
+}
+
+function count(items: readonly Xml[]): number {
+  return items.reduce((n, i) => n + (attr(i, 'identifierref') === '' ? 0 : 1) + count(many(i, 'item')), 0);
+}
+
+function fields(holder: Xml | undefined): Map<string, string> {
+  return new Map(many(one(holder, 'qtimetadata'), 'qtimetadatafield').map((f) => [words(one(f, 'fieldlabel')), words(one(f, 'fieldentry'))]));
+}
+
+function normal(path: string): string {
+  const out: string[] = [];
+  for (const part of decodeURIComponent(path).split('/')) {
+    if (part === '..') out.pop();
+    else if (part !== '.' && part !== '') out.push(part);
+  }
+  return out.join('/');
+}
+
+const MEDIA: Record<string, string> = { png: 'image/png', pdf: 'application/pdf', mp3: 'audio/mpeg', css: 'text/css', jpg: 'image/jpeg' };
+function mediaOf(path: string): string {
+  return MEDIA[path.slice(path.lastIndexOf('.') + 1).toLowerCase()] ?? 'application/octet-stream';
+}

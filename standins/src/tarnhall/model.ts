@@ -1,0 +1,81 @@
+import * as z from 'zod';
+
+/** How Tarnhall keeps a space: units one level deep, each a list of entries; tests with questions; pools. */
+export const TQuestion = z.object({
+  key: z.string(),
+  label: z.string(),
+  form: z.enum(['one', 'many', 'yesno', 'word', 'prose']),
+  ask: z.string(),
+  marks: z.number(),
+  options: z.array(z.object({ key: z.string(), text: z.string(), right: z.boolean(), reply: z.string().nullable() })),
+  words: z.array(z.object({ text: z.string(), strict: z.boolean() })),
+  replies: z.object({ any: z.string().nullable(), right: z.string().nullable(), wrong: z.string().nullable() }),
+});
+export type TQuestion = z.infer<typeof TQuestion>;
+
+export const TEntry = z.object({
+  id: z.string(),
+  sort: z.enum(['text', 'file', 'pointer', 'talk', 'task', 'test', 'launcher', 'heading']),
+  title: z.string(),
+  /** Identifier in the package it came from; entries made here have none. */
+  origin: z.string().nullable(),
+  body: z.string().default(''),
+  url: z.string().default(''),
+  file: z.string().nullable().default(null),
+  files: z.array(z.string()).default([]),
+  marks: z.number().nullable().default(null),
+  ways: z.array(z.string()).default([]),
+  tries: z.number().nullable().default(null),
+  minutes: z.number().nullable().default(null),
+  questions: z.array(TQuestion).default([]),
+});
+export type TEntry = z.infer<typeof TEntry>;
+
+export const TUnit = z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), entries: z.array(TEntry) });
+export type TUnit = z.infer<typeof TUnit>;
+
+export const TFile = z.object({ id: z.string(), path: z.string(), bytes: z.number(), sha256: z.string(), media: z.string() });
+export type TFile = z.infer<typeof TFile>;
+
+export const TPool = z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), questions: z.array(TQuestion) });
+export type TPool = z.infer<typeof TPool>;
+
+export const TSpace = z.object({
+  id: z.string(),
+  code: z.string(),
+  section: z.string(),
+  term: z.string(),
+  title: z.string(),
+  keeper: z.string(),
+  remark: z.string(),
+  changedAt: z.string(),
+  units: z.array(TUnit),
+  pools: z.array(TPool),
+  files: z.array(TFile),
+});
+export type TSpace = z.infer<typeof TSpace>;
+
+export const TDrop = z.object({ id: z.string(), remark: z.string(), bytes: z.number(), got: z.number() });
+export type TDrop = z.infer<typeof TDrop>;
+
+export const TRun = z.object({
+  id: z.string(),
+  space: z.string().nullable(),
+  drop: z.string().nullable(),
+  remark: z.string(),
+  mode: z.enum(['beside', 'replace']),
+  state: z.enum(['standing', 'unpacking', 'ended', 'broken']),
+  takes: z.number(),
+  done: z.number(),
+  total: z.number(),
+  log: z.array(z.string()),
+});
+export type TRun = z.infer<typeof TRun>;
+
+export const TState = z.object({
+  spaces: z.array(TSpace),
+  drops: z.array(TDrop),
+  runs: z.array(TRun),
+  next: z.number(),
+});
+export type TState = z.infer<typeof TState>;
