@@ -1,7 +1,17 @@
 import { Parser } from 'htmlparser2';
 import { bytesSource, openPackage, type Engine, type Package } from '../container/index.ts';
 import { decodeText, descendants, escapeXml, isExternal, parseXml, splice, textOf, type Splice } from '../markup/index.ts';
-import { Refusal, decodePercent, extensionOf, folderOf, mediaTypeOf, resolvePath } from '../model/index.ts';
+import {
+  Refusal,
+  decodePercent,
+  extensionOf,
+  folderOf,
+  mediaTypeOf,
+  resolvePath,
+  type Item,
+  type Question,
+  type RichText,
+} from '../model/index.ts';
 
 /** What can be shown of a file. `html` is a whole document, safe only in a sandboxed frame. */
 export type Preview =
@@ -35,11 +45,6 @@ export async function previewFile(pkg: Package, path: string, engine: Engine): P
     return { form: 'text', text: await officeText(await pkg.bytes(path), extension, engine) };
   }
   return { form: 'none', why: 'its kind can not be shown here' };
-}
-
-/** A rich text of an item as a document of its own, its files resolved against `folder`. */
-export function previewText(pkg: Package, html: string, folder: string): Promise<string> {
-  return inlinePage(pkg, html, folder);
 }
 
 const POLICY =
@@ -151,4 +156,45 @@ function cellText(cell: Parameters<typeof textOf>[0], shared: readonly string[])
   if (!cell) return '';
   const value = [...descendants(cell)].find((e) => e.name === 'v' || e.name === 't');
   return cell.attrs['t'] === 's' ? (shared[Number(textOf(value))] ?? '') : textOf(value);
+}
+
+/** A readable preview of any item: its page, its file, its text, its questions with their keys. */
+export async function previewItem(pkg: Package, item: Item, engine: Engine): Promise<Preview> {
+  const folder = folderOf(item.place ?? '');
+  switch (item.kind) {
+    case 'page':
+    case 'file':
+      return previewFile(pkg, item.file, engine);
+    case 'assignment':
+    case 'discussion':
+      return { form: 'page', html: await inlinePage(pkg, `<h1>${escapeXml(item.title)}</h1>${asHtml(item.text)}`, folder) };
+    case 'link':
+      return { form: 'text', text: item.url };
+    case 'tool':
+      return { form: 'text', text: `${item.url}\n\n${item.description}` };
+    case 'quiz':
+    case 'bank':
+      return { form: 'page', html: await inlinePage(pkg, questionsPage(item.title, item.questions), folder) };
+    case 'foreign':
+      return item.files[0] === undefined
+        ? { form: 'none', why: 'it has no files' }
+        : previewFile(pkg, item.files[0], engine);
+  }
+}
+
+function asHtml(text: RichText): string {
+  return text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`;
+}
+
+function questionsPage(title: string, questions: readonly Question[]): string {
+  const parts = questions.map((q, i) => {
+    const points = q.points === null ? '' : `, ${q.points} ${q.points === 1 ? 'point' : 'points'}`;
+    const choices = q.choices.map(
+      (c) => `<li>${asHtml(c.text)}${c.correct ? ' <strong>right</strong>' : ''}${c.feedback ? `<div>Reply: ${asHtml(c.feedback)}</div>` : ''}</li>`,
+    );
+    const answers = q.answers.map((a) => `<li>${escapeXml(a.text)} <em>${a.match === 'equal' ? 'exactly' : 'anywhere in the answer'}${a.caseSensitive ? ', case counts' : ''}</em></li>`);
+    const feedback = Object.entries(q.feedback).map(([kind, text]) => `<div>${escapeXml(kind)}: ${asHtml(text)}</div>`);
+    return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}</small></p>${asHtml(q.prompt)}<ul>${choices.join('')}${answers.join('')}</ul>${feedback.join('')}</section>`;
+  });
+  return `<h1>${escapeXml(title)}</h1>${parts.join('<hr>')}`;
 }

@@ -1,0 +1,173 @@
+import { Comparison, Course, Forecast, Note, Problem, SubjectKind, Totals, TransferReport } from '@treenail/core';
+import * as z from 'zod';
+
+/** Every request and answer of the API, shared with the web application. Times are ISO 8601 in UTC; sizes are bytes. */
+
+export const Role = z.enum(['administrator', 'instructor']);
+export type Role = z.infer<typeof Role>;
+
+export const Person = z.object({ id: z.number(), name: z.string(), email: z.string(), role: Role });
+export type Person = z.infer<typeof Person>;
+
+export const SignIn = z.object({ email: z.email(), password: z.string().min(1).max(200) });
+export type SignIn = z.infer<typeof SignIn>;
+
+export const InstanceSummary = z.object({
+  id: z.number(),
+  name: z.string(),
+  platform: z.string(),
+  /** Whether courses can be fetched from it, or delivered into it. */
+  gives: z.boolean(),
+  takes: z.boolean(),
+  listedAt: z.string().nullable(),
+  /** Why the last listing failed, if it did. */
+  trouble: z.string().nullable(),
+});
+export type InstanceSummary = z.infer<typeof InstanceSummary>;
+
+export const CourseSummary = z.object({
+  id: z.number(),
+  instance: z.object({ id: z.number(), name: z.string(), platform: z.string(), gives: z.boolean() }),
+  code: z.string(),
+  section: z.string(),
+  term: z.string(),
+  title: z.string(),
+  owner: z.string(),
+  size: z.number(),
+  changedAt: z.string(),
+  newestCopy: z.object({ id: z.number(), keptAt: z.string() }).nullable(),
+  /** The newest move of this course. */
+  move: z.object({ id: z.number(), step: z.string() }).nullable(),
+});
+export type CourseSummary = z.infer<typeof CourseSummary>;
+
+export const CopySummary = z.object({
+  id: z.number(),
+  fileName: z.string(),
+  code: z.string(),
+  section: z.string(),
+  term: z.string(),
+  title: z.string(),
+  from: z.string(),
+  format: z.string(),
+  size: z.number(),
+  sha256: z.string(),
+  items: z.number(),
+  keptAt: z.string(),
+  moveId: z.number().nullable(),
+});
+export type CopySummary = z.infer<typeof CopySummary>;
+
+export const JobState = z.enum(['queued', 'running', 'waiting', 'done', 'failed']);
+export type JobState = z.infer<typeof JobState>;
+
+export const JobKind = z.enum(['register', 'fetch', 'look', 'build', 'deliver', 'check']);
+export type JobKind = z.infer<typeof JobKind>;
+
+export const JobSummary = z.object({
+  id: z.number(),
+  kind: JobKind,
+  moveId: z.number().nullable(),
+  /** Course code and section. */
+  course: z.string(),
+  state: JobState,
+  /** What it is doing, in words. */
+  words: z.string(),
+  /** Other people's jobs before it at the platform; `null` where it does not wait there. */
+  ahead: z.number().nullable(),
+  done: z.number(),
+  total: z.number(),
+  unit: z.string(),
+  problem: Problem.nullable(),
+  createdAt: z.string(),
+  finishedAt: z.string().nullable(),
+  seen: z.boolean(),
+});
+export type JobSummary = z.infer<typeof JobSummary>;
+
+export const MOVE_STEPS = ['fetch', 'look', 'fit', 'build', 'deliver', 'check', 'hand-over'] as const;
+export const MoveStep = z.enum(MOVE_STEPS);
+export type MoveStep = z.infer<typeof MoveStep>;
+
+export const StepState = z.enum(['done', 'here', 'working', 'failed', 'ahead']);
+export type StepState = z.infer<typeof StepState>;
+
+export const MoveSummary = z.object({
+  id: z.number(),
+  course: z.object({ id: z.number(), code: z.string(), section: z.string(), term: z.string(), title: z.string() }),
+  from: z.object({ id: z.number(), name: z.string(), platform: z.string() }),
+  to: z.object({ id: z.number(), name: z.string(), platform: z.string() }),
+  /** Each step with its state and one line of result. */
+  steps: z.array(z.object({ step: MoveStep, state: StepState, result: z.string() })),
+  at: MoveStep,
+  createdAt: z.string(),
+  copy: CopySummary.nullable(),
+  built: z.object({ fileName: z.string(), format: z.string(), size: z.number(), sha256: z.string() }).nullable(),
+  shell: z.object({ id: z.string(), title: z.string(), url: z.string() }).nullable(),
+  jobs: z.array(JobSummary),
+});
+export type MoveSummary = z.infer<typeof MoveSummary>;
+
+export const NewMove = z.object({ courseId: z.number().int(), destinationId: z.number().int() });
+export type NewMove = z.infer<typeof NewMove>;
+
+export const InventoryAnswer = z.object({
+  items: z.number(),
+  folders: z.number(),
+  depth: z.number(),
+  entries: z.number(),
+  kinds: z.array(z.object({ kind: SubjectKind, items: z.number(), bytes: z.number() })),
+  questions: z.array(z.object({ type: z.string(), count: z.number() })),
+  files: z.number(),
+  bytes: z.number(),
+  byMedia: z.array(z.object({ mediaType: z.string(), files: z.number(), bytes: z.number() })),
+  unused: z.array(z.string()),
+});
+
+export const LookAnswer = z.object({ course: Course, inventory: InventoryAnswer, notes: z.array(Note) });
+export type LookAnswer = z.infer<typeof LookAnswer>;
+
+export const FitAnswer = z.object({ course: Course, forecast: Forecast });
+export type FitAnswer = z.infer<typeof FitAnswer>;
+
+export const CheckAnswer = z.object({ course: Course, arrived: Course, comparison: Comparison });
+export type CheckAnswer = z.infer<typeof CheckAnswer>;
+
+export const DeliverAnswer = z.object({
+  log: z.array(z.object({ line: z.string(), words: z.string().nullable(), item: z.string().nullable() })),
+});
+export type DeliverAnswer = z.infer<typeof DeliverAnswer>;
+
+export const PreviewAnswer = z.discriminatedUnion('form', [
+  z.object({ form: z.literal('page'), html: z.string() }),
+  z.object({ form: z.literal('text'), text: z.string() }),
+  z.object({ form: z.enum(['image', 'audio', 'video']), dataUrl: z.string() }),
+  z.object({ form: z.literal('none'), why: z.string() }),
+]);
+export type PreviewAnswer = z.infer<typeof PreviewAnswer>;
+
+export const ReportSummary = z.object({
+  moveId: z.number(),
+  code: z.string(),
+  section: z.string(),
+  title: z.string(),
+  destination: z.string(),
+  checkedAt: z.string(),
+  totals: Totals,
+});
+export type ReportSummary = z.infer<typeof ReportSummary>;
+export { TransferReport };
+
+export const Found = z.object({ kind: z.enum(['course', 'move', 'copy', 'item']), title: z.string(), detail: z.string(), link: z.string() });
+export type Found = z.infer<typeof Found>;
+
+/** RFC 9457, with Treenail's stable code and what to do. */
+export const ProblemDocument = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number(),
+  code: z.string(),
+  detail: z.string(),
+  action: z.string(),
+});
+export type ProblemDocument = z.infer<typeof ProblemDocument>;

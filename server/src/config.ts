@@ -1,0 +1,48 @@
+import { join } from 'node:path';
+import * as z from 'zod';
+
+const Environment = z.object({
+  TREENAIL_PORT: z.coerce.number().int().default(4700),
+  TREENAIL_DATA: z.string(),
+  /** 32 bytes in hex: encrypts platform credentials. */
+  TREENAIL_SECRET: z.string().regex(/^[0-9a-f]{64}$/),
+  TREENAIL_WEB: z.string().optional(),
+  TREENAIL_POLL_MS: z.coerce.number().int().default(1000),
+  TREENAIL_LEASE_MS: z.coerce.number().int().default(15_000),
+  DB_HOST: z.string().default('127.0.0.1'),
+  DB_PORT: z.coerce.number().int().default(3306),
+  DB_NAME: z.string().default('treenail'),
+  DB_USER: z.string().default('treenail'),
+  DB_PASSWORD: z.string().default(''),
+  TREENAIL_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
+});
+
+export interface Config {
+  port: number;
+  /** Where blobs and unfinished downloads are. */
+  blobs: string;
+  scratch: string;
+  secret: Buffer;
+  /** The built web application, if this process serves it. */
+  web: string | null;
+  /** How often a platform's queue is looked at. */
+  pollMs: number;
+  leaseMs: number;
+  log: string;
+  db: { host: string; port: number; name: string; user: string; password: string };
+}
+
+export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.env): Config {
+  const read = Environment.parse(environment);
+  return {
+    port: read.TREENAIL_PORT,
+    blobs: join(read.TREENAIL_DATA, 'blobs'),
+    scratch: join(read.TREENAIL_DATA, 'scratch'),
+    secret: Buffer.from(read.TREENAIL_SECRET, 'hex'),
+    web: read.TREENAIL_WEB ?? null,
+    pollMs: read.TREENAIL_POLL_MS,
+    leaseMs: read.TREENAIL_LEASE_MS,
+    log: read.TREENAIL_LOG,
+    db: { host: read.DB_HOST, port: read.DB_PORT, name: read.DB_NAME, user: read.DB_USER, password: read.DB_PASSWORD },
+  };
+}

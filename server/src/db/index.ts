@@ -1,0 +1,3 @@
+export * from './connect.ts';
+export * from './migrate.ts';
+export * from './models.ts';

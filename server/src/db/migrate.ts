@@ -1,0 +1,21 @@
+import type { QueryInterface, Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
+import * as m0001 from './migrations/0001-begin.ts';
+
+/** In order. A list rather than a folder read at run time, so that a bundle holds them too. */
+const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q: QueryInterface): Promise<void> }> = {
+  '0001-begin': m0001,
+};
+
+export function migrations(sequelize: Sequelize): Umzug<QueryInterface> {
+  return new Umzug<QueryInterface>({
+    migrations: Object.entries(MIGRATIONS).map(([name, m]) => ({
+      name,
+      up: ({ context }) => m.up(context),
+      down: ({ context }) => m.down(context),
+    })),
+    context: sequelize.getQueryInterface(),
+    storage: new SequelizeStorage({ sequelize }),
+    logger: undefined,
+  });
+}

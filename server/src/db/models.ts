@@ -1,0 +1,261 @@
+import { Problem } from '@treenail/core';
+import {
+  DataTypes,
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type ModelAttributes,
+  type ModelStatic,
+  type Sequelize,
+} from 'sequelize';
+import type { JobKind, JobState, Role } from '../api/contract.ts';
+
+/* Class fields are declared only: real ones would hide Sequelize's getters. */
+
+export class User extends Model<InferAttributes<User>, InferCreationAttributes<User>> {
+  declare id: CreationOptional<number>;
+  declare name: string;
+  declare email: string;
+  declare role: Role;
+  declare passwordHash: string;
+}
+
+export class Session extends Model<InferAttributes<Session>, InferCreationAttributes<Session>> {
+  declare tokenHash: string;
+  declare userId: number;
+  declare expiresAt: Date;
+}
+
+export class Instance extends Model<InferAttributes<Instance>, InferCreationAttributes<Instance>> {
+  declare id: CreationOptional<number>;
+  declare name: string;
+  declare platform: string;
+  declare baseUrl: string;
+  declare credential: Buffer;
+  declare gives: boolean;
+  declare takes: boolean;
+  declare listedAt: CreationOptional<Date | null>;
+  declare trouble: CreationOptional<string | null>;
+}
+
+export class CourseRow extends Model<InferAttributes<CourseRow>, InferCreationAttributes<CourseRow>> {
+  declare id: CreationOptional<number>;
+  declare instanceId: number;
+  declare remoteId: string;
+  declare code: string;
+  declare section: string;
+  declare term: string;
+  declare title: string;
+  declare owner: string;
+  declare size: number;
+  declare changedAt: Date;
+}
+
+export class Copy extends Model<InferAttributes<Copy>, InferCreationAttributes<Copy>> {
+  declare id: CreationOptional<number>;
+  declare courseId: number | null;
+  declare fileName: string;
+  declare code: string;
+  declare section: string;
+  declare term: string;
+  declare title: string;
+  declare instanceName: string;
+  declare format: string;
+  declare size: number;
+  declare sha256: string;
+  declare items: number;
+  declare keptAt: Date;
+  /** What the copy was made by: the same source never makes two. */
+  declare sourceKey: string;
+}
+
+export interface Built {
+  fileName: string;
+  format: string;
+  size: number;
+  sha256: string;
+}
+
+export interface Shell {
+  id: string;
+  title: string;
+  url: string;
+}
+
+export class Move extends Model<InferAttributes<Move>, InferCreationAttributes<Move>> {
+  declare id: CreationOptional<number>;
+  declare courseId: number;
+  declare destinationId: number;
+  declare createdBy: number;
+  declare createdAt: Date;
+  /** Course and destination while the move is not delivered: there is one such move at a time. */
+  declare openKey: string | null;
+  declare copyId: CreationOptional<number | null>;
+  declare acceptedAt: CreationOptional<Date | null>;
+  declare built: CreationOptional<Built | null>;
+  declare shell: CreationOptional<Shell | null>;
+  declare deliveredAt: CreationOptional<Date | null>;
+  /** One line of result for each finished step, for the spine. */
+  declare results: Record<string, string>;
+}
+
+export const DOCUMENT_KINDS = ['look', 'forecast', 'log', 'arrived', 'comparison', 'report'] as const;
+export type DocumentKind = (typeof DOCUMENT_KINDS)[number];
+
+export class MoveDocument extends Model<InferAttributes<MoveDocument>, InferCreationAttributes<MoveDocument>> {
+  declare moveId: number;
+  declare kind: DocumentKind;
+  declare content: unknown;
+  declare writtenAt: Date;
+}
+
+export class Job extends Model<InferAttributes<Job>, InferCreationAttributes<Job>> {
+  declare id: CreationOptional<number>;
+  declare kind: JobKind;
+  declare requestKey: string;
+  declare moveId: number | null;
+  declare course: string;
+  declare input: unknown;
+  declare state: JobState;
+  declare words: string;
+  declare ahead: CreationOptional<number | null>;
+  declare done: CreationOptional<number>;
+  declare total: CreationOptional<number>;
+  declare unit: CreationOptional<string>;
+  declare attempts: CreationOptional<number>;
+  declare leasedBy: CreationOptional<string | null>;
+  declare leaseUntil: CreationOptional<Date | null>;
+  declare runAfter: Date;
+  declare problem: CreationOptional<Problem | null>;
+  declare createdAt: Date;
+  declare changedAt: Date;
+  declare finishedAt: CreationOptional<Date | null>;
+  declare seenAt: CreationOptional<Date | null>;
+}
+
+export class JobStep extends Model<InferAttributes<JobStep>, InferCreationAttributes<JobStep>> {
+  declare jobId: number;
+  declare name: string;
+  declare result: unknown;
+  declare finishedAt: Date;
+}
+
+export class AuditEntry extends Model<InferAttributes<AuditEntry>, InferCreationAttributes<AuditEntry>> {
+  declare id: CreationOptional<number>;
+  declare at: Date;
+  declare userId: number | null;
+  declare act: string;
+  declare subject: string;
+  declare detail: unknown;
+}
+
+const id = { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true };
+const text = { type: DataTypes.STRING, allowNull: false };
+const textOrNone = { type: DataTypes.STRING, allowNull: true };
+const number = { type: DataTypes.BIGINT, allowNull: false, defaultValue: 0 };
+const int = { type: DataTypes.INTEGER, allowNull: false, defaultValue: 0 };
+const ref = { type: DataTypes.INTEGER, allowNull: false };
+const refOrNone = { type: DataTypes.INTEGER, allowNull: true };
+const time = { type: DataTypes.DATE(3), allowNull: false };
+const timeOrNone = { type: DataTypes.DATE(3), allowNull: true };
+const json = { type: DataTypes.JSON, allowNull: false };
+const jsonOrNone = { type: DataTypes.JSON, allowNull: true };
+const flag = { type: DataTypes.BOOLEAN, allowNull: false };
+
+/** Binds the models to a connection. The tables themselves are made by the migrations. */
+export function bindModels(sequelize: Sequelize): void {
+  const bind = <M extends Model>(model: ModelStatic<M>, tableName: string, attributes: ModelAttributes<M>) =>
+    model.init(attributes, { sequelize, tableName, timestamps: false, underscored: true });
+  bind(User, 'users', { id, name: text, email: text, role: text, passwordHash: text });
+  bind(Session, 'sessions', { tokenHash: { ...text, primaryKey: true }, userId: ref, expiresAt: time });
+  bind(Instance, 'instances', {
+    id,
+    name: text,
+    platform: text,
+    baseUrl: text,
+    credential: { type: DataTypes.BLOB, allowNull: false },
+    gives: flag,
+    takes: flag,
+    listedAt: timeOrNone,
+    trouble: textOrNone,
+  });
+  bind(CourseRow, 'courses', {
+    id,
+    instanceId: ref,
+    remoteId: text,
+    code: text,
+    section: text,
+    term: text,
+    title: text,
+    owner: text,
+    size: number,
+    changedAt: time,
+  });
+  bind(Copy, 'copies', {
+    id,
+    courseId: refOrNone,
+    fileName: text,
+    code: text,
+    section: text,
+    term: text,
+    title: text,
+    instanceName: text,
+    format: text,
+    size: number,
+    sha256: text,
+    items: int,
+    keptAt: time,
+    sourceKey: text,
+  });
+  bind(Move, 'moves', {
+    id,
+    courseId: ref,
+    destinationId: ref,
+    createdBy: ref,
+    createdAt: time,
+    openKey: textOrNone,
+    copyId: refOrNone,
+    acceptedAt: timeOrNone,
+    built: jsonOrNone,
+    shell: jsonOrNone,
+    deliveredAt: timeOrNone,
+    results: json,
+  });
+  bind(MoveDocument, 'move_documents', {
+    moveId: { ...ref, primaryKey: true },
+    kind: { ...text, primaryKey: true },
+    content: json,
+    writtenAt: time,
+  });
+  bind(Job, 'jobs', {
+    id,
+    kind: text,
+    requestKey: text,
+    moveId: refOrNone,
+    course: text,
+    input: json,
+    state: text,
+    words: text,
+    ahead: refOrNone,
+    done: number,
+    total: number,
+    unit: { ...text, defaultValue: '' },
+    attempts: int,
+    leasedBy: textOrNone,
+    leaseUntil: timeOrNone,
+    runAfter: time,
+    problem: jsonOrNone,
+    createdAt: time,
+    changedAt: time,
+    finishedAt: timeOrNone,
+    seenAt: timeOrNone,
+  });
+  bind(JobStep, 'job_steps', {
+    jobId: { ...ref, primaryKey: true },
+    name: { ...text, primaryKey: true },
+    result: json,
+    finishedAt: time,
+  });
+  bind(AuditEntry, 'audit', { id, at: time, userId: refOrNone, act: text, subject: text, detail: json });
+}

@@ -1,0 +1,44 @@
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { targetById, writePackage } from '@treenail/core';
+import { fileSink, nodeEngine } from '@treenail/core/node';
+import * as z from 'zod';
+import { Copy } from '../../db/models.ts';
+import type { Services } from '../../services/context.ts';
+import { readDocument } from '../../services/documents.ts';
+import { nameByRule, withPackage } from '../../services/packages.ts';
+import type { Handler } from '../worker.ts';
+import { cannot, noteResult, ofMove, readableSize } from './of-move.ts';
+
+const Built = z.object({ fileName: z.string(), format: z.string(), size: z.number(), sha256: z.string() });
+
+/** Writes the package for the destination. What did not change is copied as compressed bytes. */
+export const build =
+  (services: Services): Handler =>
+  async (context) => {
+    const { move, course: row, to, destination, round } = await ofMove(services, context.job);
+    const taker = to.taker;
+    if (!taker) throw cannot('take courses', destination);
+    const { format, target } = targetById(taker.takes);
+    const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
+    const built = await context.step(`build-${round}`, Built, async () => {
+      const { course } = await readDocument(move.id, 'look');
+      await mkdir(services.config.scratch, { recursive: true });
+      const part = join(services.config.scratch, `build-${context.job.id}.part`);
+      await rm(part, { force: true });
+      const sink = await fileSink(part);
+      await withPackage(services, copy.sha256, async (pkg) => {
+        const plan = await format.plan(course, target, pkg);
+        await writePackage(plan, pkg, sink, {
+          engine: nodeEngine,
+          onProgress: ({ done, total }) => void context.report({ words: 'building the package', done, total, unit: 'files' }).catch(() => undefined),
+        });
+      });
+      await sink.close();
+      const kept = await services.store.putFile(part);
+      return { ...kept, fileName: nameByRule(row, new Date(), target.extension), format: target.label };
+    });
+    await move.update({ built });
+    await noteResult(move, 'build', `${built.format}, ${readableSize(built.size)}`);
+    await context.report({ words: 'package built' });
+  };

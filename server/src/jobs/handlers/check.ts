@@ -1,0 +1,40 @@
+import { compare, transferReport } from '@treenail/core';
+import { Copy } from '../../db/models.ts';
+import type { Services } from '../../services/context.ts';
+import { readDocument, writeDocument } from '../../services/documents.ts';
+import type { Handler } from '../worker.ts';
+import { cannot, count, noteResult, ofMove } from './of-move.ts';
+
+/** Reads the course back from the destination and compares it with what was sent. */
+export const check =
+  (services: Services): Handler =>
+  async (context) => {
+    const { move, course: row, source, destination, to } = await ofMove(services, context.job);
+    const taker = to.taker;
+    if (!taker || !move.shell || !move.built) throw cannot('be read back', destination);
+    await context.report({ words: `reading back from ${destination.name}` });
+    const arrived = await taker.readBack(move.shell.id);
+    const [{ course }, foretold] = await Promise.all([readDocument(move.id, 'look'), readDocument(move.id, 'forecast')]);
+    const comparison = compare(course, arrived, foretold);
+    const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
+    await writeDocument(move.id, 'arrived', arrived);
+    await writeDocument(move.id, 'comparison', comparison);
+    const report = transferReport(
+      {
+        course: { code: row.code, section: row.section, term: row.term, title: row.title },
+        source: `${source.name}`,
+        destination: destination.name,
+        place: move.shell.url,
+        sentAt: (move.deliveredAt ?? new Date()).toISOString(),
+        checkedAt: new Date().toISOString(),
+        packageFile: copy.fileName,
+        packageSha256: move.built.sha256,
+      },
+      comparison,
+    );
+    await writeDocument(move.id, 'report', report);
+    const { totals } = comparison;
+    await noteResult(move, 'check', `${totals.whole ?? 0} whole, ${totals.reworked ?? 0} reworked, ${totals['left behind'] ?? 0} left behind, ${totals.extra ?? 0} extra`);
+    await noteResult(move, 'hand-over', `report ready, ${count(comparison.otherwise, 'line')} otherwise than foretold`);
+    await context.report({ words: `checked at ${destination.name}` });
+  };

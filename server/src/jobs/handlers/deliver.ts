@@ -1,0 +1,95 @@
+import { Refusal, problem, readChunks, subjects, type ByteSource } from '@treenail/core';
+import * as z from 'zod';
+import type { Taker } from '../../platforms/index.ts';
+import type { Services } from '../../services/context.ts';
+import { readDocument, writeDocument } from '../../services/documents.ts';
+import { courseName } from '../../services/moves.ts';
+import { refreshRegister } from '../../services/register.ts';
+import { enqueue } from '../queue.ts';
+import type { Handler, JobContext } from '../worker.ts';
+import { cannot, count, noteResult, ofMove } from './of-move.ts';
+
+const ShellInput = z.object({
+  shell: z.object({ code: z.string(), section: z.string(), term: z.string(), title: z.string() }),
+});
+const Shell = z.object({ id: z.string(), url: z.string() });
+
+/** Makes a new shell, uploads the package, and waits until the platform has unpacked it. */
+export const deliverCourse =
+  (services: Services): Handler =>
+  async (context) => {
+    const { move, course, to, destination, round } = await ofMove(services, context.job);
+    const taker = to.taker;
+    if (!taker) throw cannot('take courses', destination);
+    const { built } = move;
+    if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
+    const { shell: asked } = ShellInput.parse(context.job.input);
+    const key = `treenail ${context.job.requestKey}`;
+    const shell = await context.step('shell', Shell, () => taker.createShell(asked, key));
+    await move.update({ shell: { ...shell, title: asked.title } });
+    const uploadId = await context.step(`upload-${round}`, z.string(), async () => {
+      const source = await services.store.open(built.sha256);
+      try {
+        return await upload(context, taker, source, `${key} ${built.sha256}`, destination.name);
+      } finally {
+        await source.close();
+      }
+    });
+    const importId = await context.step(`import-${round}`, z.string(), () => taker.startImport(shell.id, uploadId, `${key} ${round}`));
+    await keepLog(move.id, taker, importId);
+    await waitForImport(services, context, taker, importId, destination.name);
+    const lines = await keepLog(move.id, taker, importId);
+    await move.update({ deliveredAt: move.deliveredAt ?? new Date(), openKey: null });
+    await noteResult(move, 'deliver', `into a new shell, ${count(lines, 'line')} of log`);
+    await enqueue({ kind: 'check', key: `check:move-${move.id}`, course: courseName(course), moveId: move.id, input: { round: 0 }, words: `checking at ${destination.name}` });
+    await refreshRegister(1000);
+    await context.report({ words: `delivered to ${destination.name}`, ahead: null });
+  };
+
+async function upload(context: JobContext, taker: Taker, source: ByteSource, key: string, name: string): Promise<string> {
+  const { uploadId, got } = await taker.startUpload(source.size, key);
+  if (got === source.size) return uploadId;
+  let done = got;
+  async function* counted(): AsyncGenerator<Uint8Array> {
+    for await (const part of readChunks(source, got, source.size - got, 1 << 18)) {
+      done += part.length;
+      await context.report({ words: `uploading to ${name}`, ahead: null, done, total: source.size, unit: 'bytes' });
+      yield part;
+    }
+  }
+  await taker.upload(uploadId, got, counted(), context.signal);
+  return uploadId;
+}
+
+async function waitForImport(services: Services, context: JobContext, taker: Taker, importId: string, name: string): Promise<void> {
+  const state = await taker.importState(importId);
+  switch (state.state) {
+    case 'waiting':
+      await context.report({ words: `waiting at ${name}`, ahead: state.ahead, done: 0, total: 0, unit: '' });
+      return context.later(services.config.pollMs);
+    case 'working':
+      await context.report({ words: `unpacking at ${name}`, ahead: null, done: state.done, total: state.total, unit: state.unit });
+      return context.later(services.config.pollMs);
+    case 'failed':
+      throw new Refusal(problem('import-failed', state.why, 'Look at its log below, then try again.'));
+    case 'ready':
+      return;
+  }
+}
+
+/** The platform's own log, in plain words and tied to the items it means. */
+async function keepLog(moveId: number, taker: Taker, importId: string): Promise<number> {
+  const { course } = await readDocument(moveId, 'look');
+  const titles = new Map<string, string>();
+  for (const subject of subjects(course)) {
+    titles.set(subject.key.slice(5), subject.title);
+    if (subject.placed) titles.set(subject.placed.node.id, subject.title);
+  }
+  const log = (await taker.importLog(importId)).map(({ line, words, item }) => ({
+    line,
+    words,
+    item: item === null ? null : (titles.get(item) ?? item),
+  }));
+  await writeDocument(moveId, 'log', { log });
+  return log.length;
+}

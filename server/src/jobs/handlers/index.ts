@@ -1,0 +1,19 @@
+import type { Services } from '../../services/context.ts';
+import type { Handlers } from '../worker.ts';
+import { build } from './build.ts';
+import { check } from './check.ts';
+import { deliverCourse } from './deliver.ts';
+import { fetchCourse } from './fetch.ts';
+import { lookInside } from './look.ts';
+import { register } from './register.ts';
+
+export function handlersOf(services: Services): Handlers {
+  return {
+    register: register(services),
+    fetch: fetchCourse(services),
+    look: lookInside(services),
+    build: build(services),
+    deliver: deliverCourse(services),
+    check: check(services),
+  };
+}

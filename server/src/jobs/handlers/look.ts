@@ -1,0 +1,35 @@
+import { forecast, inventory, readCourse, survey, targetById } from '@treenail/core';
+import { nodeEngine } from '@treenail/core/node';
+import { Copy } from '../../db/models.ts';
+import type { Services } from '../../services/context.ts';
+import { writeDocument } from '../../services/documents.ts';
+import { withPackage } from '../../services/packages.ts';
+import type { Handler } from '../worker.ts';
+import { cannot, count, noteResult, ofMove } from './of-move.ts';
+
+/** Reads every file of the kept package, and forecasts what will become of the course at its destination. */
+export const lookInside =
+  (services: Services): Handler =>
+  async (context) => {
+    const { move, to, destination } = await ofMove(services, context.job);
+    const taker = to.taker;
+    if (!taker) throw cannot('take courses', destination);
+    const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
+    const looked = await withPackage(services, copy.sha256, async (pkg) => {
+      const { course, notes } = await readCourse(pkg);
+      const surveyed = await survey(pkg, course, {
+        engine: nodeEngine,
+        onProgress: ({ done, total, unit }) => void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
+      });
+      return { course: surveyed.course, notes: [...notes, ...surveyed.notes] };
+    });
+    context.signal.throwIfAborted();
+    const counted = inventory(looked.course);
+    const foretold = forecast(looked.course, [targetById(taker.takes).target.profile, taker.profile]);
+    await writeDocument(move.id, 'look', { ...looked, inventory: counted });
+    await writeDocument(move.id, 'forecast', foretold);
+    const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
+    await noteResult(move, 'look', `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz', 'quizzes')}`);
+    await noteResult(move, 'fit', `${foretold.totals.reworked ?? 0} reworked, ${foretold.totals['left behind'] ?? 0} left behind`);
+    await context.report({ words: 'looked inside; the fit waits for you' });
+  };

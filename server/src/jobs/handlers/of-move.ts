@@ -1,0 +1,66 @@
+import * as z from 'zod';
+import { Refusal, problem } from '@treenail/core';
+import { Instance, type CourseRow, type Job, type Move } from '../../db/models.ts';
+import type { Connector } from '../../platforms/index.ts';
+import type { Services } from '../../services/context.ts';
+import { connectorOf } from '../../services/instances.ts';
+import { courseOf, moveById } from '../../services/moves.ts';
+
+export const MoveInput = z.object({ round: z.number().int() });
+
+export interface OfMove {
+  move: Move;
+  course: CourseRow;
+  source: Instance;
+  destination: Instance;
+  from: Connector;
+  to: Connector;
+  round: number;
+}
+
+/** What every job of a move works on. */
+export async function ofMove(services: Services, job: Job): Promise<OfMove> {
+  if (job.moveId === null) throw new RangeError(`job ${job.id} has no move`);
+  const move = await moveById(job.moveId);
+  const course = await courseOf(move);
+  const [source, destination] = await Promise.all([
+    Instance.findByPk(course.instanceId, { rejectOnEmpty: true }),
+    Instance.findByPk(move.destinationId, { rejectOnEmpty: true }),
+  ]);
+  const { secret } = services.config;
+  return {
+    move,
+    course,
+    source,
+    destination,
+    from: connectorOf(secret, source),
+    to: connectorOf(secret, destination),
+    round: MoveInput.parse(job.input).round,
+  };
+}
+
+export function cannot(what: string, instance: Instance): Refusal {
+  return new Refusal(problem('platform-cannot', `${instance.name} can not ${what}.`, 'Choose another instance.'));
+}
+
+/** One line of result for the spine. */
+export async function noteResult(move: Move, step: string, line: string): Promise<void> {
+  await move.reload();
+  await move.update({ results: { ...move.results, [step]: line } });
+}
+
+export function count(n: number, one: string, many = `${one}s`): string {
+  return `${n} ${n === 1 ? one : many}`;
+}
+
+export function readableSize(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`;
+  const units = ['kB', 'MB', 'GB', 'TB'];
+  let value = bytes;
+  let unit = -1;
+  do {
+    value /= 1000;
+    unit++;
+  } while (value >= 999.5 && unit < units.length - 1);
+  return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${units[unit]}`;
+}

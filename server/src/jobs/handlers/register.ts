@@ -1,0 +1,26 @@
+import * as z from 'zod';
+import { Refusal } from '@treenail/core';
+import { Instance } from '../../db/models.ts';
+import { PlatformTrouble } from '../../platforms/index.ts';
+import type { Services } from '../../services/context.ts';
+import { connectorOf } from '../../services/instances.ts';
+import { writeListing } from '../../services/register.ts';
+import type { Handler } from '../worker.ts';
+
+const Input = z.object({ instanceId: z.number() });
+
+/** Lists one instance's courses into the register. */
+export const register =
+  ({ config }: Services): Handler =>
+  async ({ job }) => {
+    const { instanceId } = Input.parse(job.input);
+    const instance = await Instance.findByPk(instanceId, { rejectOnEmpty: true });
+    try {
+      await writeListing(instance.id, await connectorOf(config.secret, instance).listCourses());
+    } catch (error) {
+      const why = error instanceof Refusal ? error.problem.message : error instanceof Error ? error.message : String(error);
+      await instance.update({ trouble: why.slice(0, 900) });
+      if (!(error instanceof PlatformTrouble)) throw error;
+      // The next listing is due soon anyway; this one need not be repeated.
+    }
+  };

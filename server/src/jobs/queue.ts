@@ -1,0 +1,79 @@
+import { QueryTypes, Transaction, type Sequelize } from 'sequelize';
+import type { JobKind } from '../api/contract.ts';
+import { Job } from '../db/models.ts';
+
+export interface NewJob {
+  kind: JobKind;
+  /** The same key gives the same job. */
+  key: string;
+  course: string;
+  moveId: number | null;
+  input: unknown;
+  words: string;
+}
+
+/** Puts a job into the queue, or gives the one that was put there under this key. A failed one starts again. */
+export async function enqueue(job: NewJob, transaction?: Transaction): Promise<Job> {
+  const now = new Date();
+  const [row, fresh] = await Job.findOrCreate({
+    where: { requestKey: job.key },
+    defaults: {
+      kind: job.kind,
+      requestKey: job.key,
+      moveId: job.moveId,
+      course: job.course,
+      input: job.input,
+      state: 'queued',
+      words: job.words,
+      runAfter: now,
+      createdAt: now,
+      changedAt: now,
+    },
+    ...(transaction ? { transaction } : {}),
+  });
+  if (!fresh && row.state === 'failed') {
+    await row.update(
+      { state: 'queued', words: job.words, problem: null, attempts: 0, runAfter: now, changedAt: now, finishedAt: null, seenAt: null },
+      transaction ? { transaction } : {},
+    );
+  }
+  return row;
+}
+
+/** For a test on what is really sent: without SKIP LOCKED, workers would wait for one another. */
+export const CLAIM = `SELECT id FROM jobs
+  WHERE (state IN ('queued', 'waiting') AND run_after <= UTC_TIMESTAMP(3))
+     OR (state = 'running' AND lease_until < UTC_TIMESTAMP(3))
+  ORDER BY run_after, id LIMIT 1 FOR UPDATE SKIP LOCKED`;
+
+/**
+ * Takes the next job that is due, or one whose worker went silent. Attempts count only the latter: they are the times
+ * that something broke.
+ */
+export async function claim(sequelize: Sequelize, worker: string, leaseMs: number): Promise<Job | null> {
+  return sequelize.transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.READ_COMMITTED }, async (transaction) => {
+    const [found] = await sequelize.query<{ id: number }>(CLAIM, { transaction, type: QueryTypes.SELECT });
+    if (!found) return null;
+    const job = await Job.findByPk(found.id, { transaction, rejectOnEmpty: true });
+    await job.update(
+      {
+        attempts: job.attempts + (job.state === 'running' ? 1 : 0),
+        state: 'running',
+        leasedBy: worker,
+        leaseUntil: new Date(Date.now() + leaseMs),
+        changedAt: new Date(),
+      },
+      { transaction },
+    );
+    return job;
+  });
+}
+
+/** Holds on to a job. False when another worker has taken it meanwhile. */
+export async function renew(job: Job, worker: string, leaseMs: number): Promise<boolean> {
+  const [held] = await Job.update(
+    { leaseUntil: new Date(Date.now() + leaseMs) },
+    { where: { id: job.id, leasedBy: worker, state: 'running' } },
+  );
+  return held > 0;
+}

@@ -1,0 +1,83 @@
+import type { Course, Profile } from '@treenail/core';
+
+/** A course as a platform lists it. */
+export interface ListedCourse {
+  remoteId: string;
+  code: string;
+  section: string;
+  term: string;
+  title: string;
+  owner: string;
+  size: number;
+  changedAt: Date;
+}
+
+/** A long job at a platform, as it stands. */
+export type RemoteState =
+  | { state: 'waiting'; ahead: number }
+  | { state: 'working'; done: number; total: number; unit: string }
+  | { state: 'ready'; size: number | null }
+  | { state: 'failed'; why: string };
+
+export interface LogLine {
+  /** As the platform wrote it. */
+  line: string;
+  /** The same in plain words, if the connector knows the line. */
+  words: string | null;
+  /** Identifier, in the package sent, of the item that the line speaks of. */
+  item: string | null;
+}
+
+export interface ShellRequest {
+  code: string;
+  section: string;
+  term: string;
+  title: string;
+}
+
+/**
+ * Platforms that courses can be fetched from. Every call is bounded in time and can be repeated: with the same key the
+ * platform is asked once, whatever happened in between.
+ */
+export interface Giver {
+  /** Asks for an export and gives its identifier; one already asked for under this key is found again. */
+  startExport(remoteId: string, key: string): Promise<string>;
+  exportState(exportId: string): Promise<RemoteState>;
+  /** Bytes from `offset` on. */
+  download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>>;
+  removeExport(exportId: string): Promise<void>;
+}
+
+/** Platforms that courses can be delivered into. Keys work as in `Giver`. */
+export interface Taker {
+  readonly profile: Profile;
+  /** Target of the format that this platform takes best. */
+  readonly takes: string;
+  createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }>;
+  /** Begins or finds an upload; `got` is where to go on. */
+  startUpload(size: number, key: string): Promise<{ uploadId: string; got: number }>;
+  upload(uploadId: string, offset: number, bytes: AsyncIterable<Uint8Array>, signal: AbortSignal): Promise<void>;
+  startImport(shellId: string, uploadId: string, key: string): Promise<string>;
+  importState(importId: string): Promise<RemoteState>;
+  importLog(importId: string): Promise<LogLine[]>;
+  /** The course as it stands there now. */
+  readBack(shellId: string): Promise<Course>;
+}
+
+export interface Connector {
+  listCourses(): Promise<ListedCourse[]>;
+  readonly giver: Giver | null;
+  readonly taker: Taker | null;
+}
+
+export interface ConnectorOptions {
+  baseUrl: string;
+  credential: string;
+}
+
+/** A kind of platform. Added by adding its folder and one line to the list in `platforms/index.ts`. */
+export interface PlatformKind {
+  id: string;
+  label: string;
+  connect(options: ConnectorOptions): Connector;
+}

@@ -1,0 +1,16 @@
+import { Refusal, problem } from '@treenail/core';
+import type { Connector, PlatformKind } from './contract.ts';
+import { quernhold } from './quernhold/index.ts';
+import { tarnhall } from './tarnhall/index.ts';
+
+export * from './contract.ts';
+export { PlatformTrouble } from './http.ts';
+
+export const PLATFORMS: readonly PlatformKind[] = [quernhold, tarnhall];
+
+/** @throws Refusal `platform-unknown` */
+export function connectTo(platform: string, baseUrl: string, credential: string): Connector {
+  const kind = PLATFORMS.find((p) => p.id === platform);
+  if (!kind) throw new Refusal(problem('platform-unknown', `There is no connector for ${platform}.`, 'Choose another kind.'));
+  return kind.connect({ baseUrl, credential });
+}

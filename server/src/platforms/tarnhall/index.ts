@@ -1,0 +1,127 @@
+import { Profile } from '@treenail/core';
+import * as z from 'zod';
+import type { Connector, ConnectorOptions, ListedCourse, LogLine, PlatformKind, RemoteState, ShellRequest, Taker } from '../contract.ts';
+import { PlatformClient } from '../http.ts';
+import { explainLog } from './log.ts';
+import profile from './profile.json' with { type: 'json' };
+import { Contents, courseOfSpace } from './read-back.ts';
+
+const Space = z.object({
+  id: z.string(),
+  code: z.string(),
+  section: z.string(),
+  term: z.string(),
+  title: z.string(),
+  keeper: z.string(),
+  changedAt: z.iso.datetime(),
+  bytes: z.number(),
+});
+const Spaces = z.object({ spaces: z.array(Space) });
+const Drop = z.object({ id: z.string(), bytes: z.number(), got: z.number() });
+const Drops = z.object({ drops: z.array(Drop) });
+const Run = z.object({
+  run: z.string(),
+  state: z.enum(['standing', 'unpacking', 'ended', 'broken']),
+  ahead: z.number(),
+  done: z.number(),
+  total: z.number(),
+  log: z.array(z.string()),
+});
+const Runs = z.object({ runs: z.array(Run) });
+
+export const TARNHALL_PROFILE: Profile = Profile.parse(profile);
+
+class TarnhallConnector implements Connector, Taker {
+  readonly giver = null;
+  readonly taker = this;
+  readonly profile = TARNHALL_PROFILE;
+  readonly takes = 'cc13';
+  private readonly client: PlatformClient;
+  private readonly baseUrl: string;
+
+  constructor(options: ConnectorOptions) {
+    this.baseUrl = options.baseUrl;
+    this.client = new PlatformClient({
+      baseUrl: `${options.baseUrl}/api`,
+      headers: { Authorization: `Key ${options.credential}` },
+    });
+  }
+
+  async listCourses(): Promise<ListedCourse[]> {
+    const { spaces } = await this.client.json('/spaces', Spaces);
+    return spaces.map((s) => ({
+      remoteId: s.id,
+      code: s.code,
+      section: s.section,
+      term: s.term,
+      title: s.title,
+      owner: s.keeper,
+      size: s.bytes,
+      changedAt: new Date(s.changedAt),
+    }));
+  }
+
+  async createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }> {
+    const { spaces } = await this.client.json('/spaces', Spaces, { query: { remark: key } });
+    const space = spaces[0] ?? (await this.client.json('/spaces', Space, { method: 'POST', json: { ...shell, remark: key } }));
+    return { id: space.id, url: `${this.baseUrl}/space/${space.id}` };
+  }
+
+  async startUpload(size: number, key: string): Promise<{ uploadId: string; got: number }> {
+    const { drops } = await this.client.json('/drops', Drops, { query: { remark: key } });
+    const before = drops.find((d) => d.bytes === size);
+    const drop = before ?? (await this.client.json('/drops', Drop, { method: 'POST', json: { bytes: size, remark: key } }));
+    return { uploadId: drop.id, got: drop.got };
+  }
+
+  async upload(uploadId: string, offset: number, body: AsyncIterable<Uint8Array>, signal: AbortSignal): Promise<void> {
+    await this.client.send(`/drops/${encodeURIComponent(uploadId)}`, { method: 'PUT', query: { from: String(offset) }, body }, signal);
+  }
+
+  async startImport(shellId: string, uploadId: string, key: string): Promise<string> {
+    const { runs } = await this.client.json('/runs', Runs, { query: { remark: key } });
+    const before = runs[0];
+    if (before) return before.run;
+    const asked = await this.client.json(`/spaces/${encodeURIComponent(shellId)}/runs`, Run, {
+      method: 'POST',
+      json: { drop: uploadId, mode: 'beside', remark: key },
+    });
+    return asked.run;
+  }
+
+  async importState(importId: string): Promise<RemoteState> {
+    const run = await this.run(importId);
+    switch (run.state) {
+      case 'standing':
+        return { state: 'waiting', ahead: run.ahead };
+      case 'unpacking':
+        return { state: 'working', done: run.done, total: run.total, unit: 'items' };
+      case 'ended':
+        return { state: 'ready', size: null };
+      case 'broken':
+        return { state: 'failed', why: `Tarnhall stopped unpacking: ${run.log.at(-1) ?? 'it does not say why'}` };
+    }
+  }
+
+  async importLog(importId: string): Promise<LogLine[]> {
+    return (await this.run(importId)).log.map(explainLog);
+  }
+
+  async readBack(shellId: string) {
+    const [contents, { spaces }] = await Promise.all([
+      this.client.json(`/spaces/${encodeURIComponent(shellId)}/contents`, Contents),
+      this.client.json('/spaces', Spaces),
+    ]);
+    return courseOfSpace(spaces.find((s) => s.id === shellId)?.title ?? '', contents);
+  }
+
+  private run(id: string): Promise<z.infer<typeof Run>> {
+    return this.client.json(`/runs/${encodeURIComponent(id)}`, Run);
+  }
+}
+
+export const tarnhall: PlatformKind = {
+  id: 'tarnhall',
+  label: 'Tarnhall',
+  connect: (options) => new TarnhallConnector(options),
+};

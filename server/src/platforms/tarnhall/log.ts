@@ -1,0 +1,29 @@
+import type { LogLine } from '../contract.ts';
+
+/** What Tarnhall's log lines mean, as far as it has been found out. `$1` is the identifier in the package. */
+const MEANINGS: [pattern: RegExp, words: string, hasItem: boolean][] = [
+  [/^T-100 MNF ok r=(\d+) n=(\d+)$/, 'The package was read: $1 resources, $2 entries.', false],
+  [/^T-001/, 'No manifest was found in the package.', false],
+  [/^T-210 FLT (\S+) d>1$/, 'A folder below the first level became a heading.', true],
+  [/^T-310 RSC (\S+) nil$/, 'An outline entry has no resource and was left out.', true],
+  [/^T-320 FIL (\S+) 0$/, 'A file was not found in the package and was left out.', true],
+  [/^T-321 FIL (\S+) >\d+$/, 'A file is over the size limit and was left out.', true],
+  [/^T-322 FIL (\S+) cp\?$/, 'A file was left out because of characters in its name.', true],
+  [/^T-399 TYP (.*)$/, 'A part of a kind that is not known was left out: $1.', false],
+  [/^T-410 LTI (\S+) par drop$/, 'The parameters of an external tool were dropped.', true],
+  [/^T-520 POL (\S+) q=(\d+) cat drop$/, 'A question bank became a pool; the categories of its $2 questions were dropped.', true],
+  [/^T-900 END e=(\d+) f=(\d+)$/, 'Finished: $1 entries, $2 files.', false],
+];
+
+export function explainLog(line: string): LogLine {
+  for (const [pattern, words, hasItem] of MEANINGS) {
+    const match = pattern.exec(line);
+    if (!match) continue;
+    return {
+      line,
+      words: words.replace(/\$(\d)/g, (_whole, n: string) => match[Number(n)] ?? ''),
+      item: hasItem ? (match[1] ?? null) : null,
+    };
+  }
+  return { line, words: null, item: null };
+}

@@ -1,0 +1,44 @@
+import { Op } from 'sequelize';
+import type { JobSummary } from '../api/contract.ts';
+import { Job } from '../db/models.ts';
+
+export function asJobSummary(job: Job): JobSummary {
+  return {
+    id: job.id,
+    kind: job.kind,
+    moveId: job.moveId,
+    course: job.course,
+    state: job.state,
+    words: job.words,
+    ahead: job.ahead,
+    done: job.done,
+    total: job.total,
+    unit: job.unit,
+    problem: job.problem,
+    createdAt: job.createdAt.toISOString(),
+    finishedAt: job.finishedAt?.toISOString() ?? null,
+    seen: job.seenAt !== null,
+  };
+}
+
+/** Jobs that a person waits for or has not looked at yet. Listing an instance is housekeeping and not among them. */
+export async function listOpenJobs(): Promise<JobSummary[]> {
+  const jobs = await Job.findAll({
+    where: { kind: { [Op.ne]: 'register' }, seenAt: null },
+    order: [['id', 'ASC']],
+    limit: 200,
+  });
+  return jobs.map(asJobSummary);
+}
+
+export async function jobsChangedSince(since: Date): Promise<Job[]> {
+  return Job.findAll({
+    where: { kind: { [Op.ne]: 'register' }, changedAt: { [Op.gte]: since } },
+    order: [['changedAt', 'ASC']],
+    limit: 500,
+  });
+}
+
+export async function markSeen(id: number): Promise<void> {
+  await Job.update({ seenAt: new Date(), changedAt: new Date() }, { where: { id, state: { [Op.in]: ['done', 'failed'] } } });
+}

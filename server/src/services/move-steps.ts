@@ -1,0 +1,36 @@
+import type { JobKind, MoveStep, StepState } from '../api/contract.ts';
+import type { Job, Move } from '../db/models.ts';
+
+/** Where a move stands: the first step that is not done. */
+export function stepOf(move: Move): MoveStep {
+  if (move.copyId === null) return 'fetch';
+  if (!('look' in move.results)) return 'look';
+  if (move.acceptedAt === null) return 'fit';
+  if (!move.built) return 'build';
+  if (!move.deliveredAt) return 'deliver';
+  if (!('check' in move.results)) return 'check';
+  return 'hand-over';
+}
+
+const JOB_OF_STEP: Partial<Record<MoveStep, JobKind>> = {
+  fetch: 'fetch',
+  look: 'look',
+  build: 'build',
+  deliver: 'deliver',
+  check: 'check',
+};
+
+const ORDER: readonly MoveStep[] = ['fetch', 'look', 'fit', 'build', 'deliver', 'check', 'hand-over'];
+
+export function stepsOf(move: Move, jobs: readonly Job[]): { step: MoveStep; state: StepState; result: string }[] {
+  const at = ORDER.indexOf(stepOf(move));
+  return ORDER.map((step, index) => {
+    const job = jobs.find((j) => j.kind === JOB_OF_STEP[step]);
+    const result = move.results[step] ?? '';
+    if (index < at) return { step, state: 'done', result };
+    if (index > at) return { step, state: 'ahead', result };
+    if (job?.state === 'failed') return { step, state: 'failed', result: job.problem?.message ?? 'failed' };
+    if (job && job.state !== 'done') return { step, state: 'working', result: job.words };
+    return { step, state: 'here', result };
+  });
+}

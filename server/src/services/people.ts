@@ -1,0 +1,58 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { Refusal, problem } from '@treenail/core';
+import { hash, verify } from '@node-rs/argon2';
+import type { Person, Role } from '../api/contract.ts';
+import { AuditEntry, Session, User } from '../db/models.ts';
+
+const SESSION_HOURS = 12;
+
+function tokenHash(token: string): string {
+  return createHash('sha256').update(token).digest('hex');
+}
+
+function asPerson(user: User): Person {
+  return { id: user.id, name: user.name, email: user.email, role: user.role };
+}
+
+/** Hashed like a real password, so that an unknown address takes as long to refuse as a wrong password. */
+const NOBODY = hash('nobody has this password');
+
+/** @throws Refusal `sign-in-refused` */
+export async function signIn(email: string, password: string): Promise<{ person: Person; token: string; expiresAt: Date }> {
+  const user = await User.findOne({ where: { email } });
+  const right = await verify(user?.passwordHash ?? (await NOBODY), password);
+  if (!user || !right) {
+    throw new Refusal(problem('sign-in-refused', 'The address or the password is not right.', 'Enter both again.'));
+  }
+  const token = randomBytes(32).toString('base64url');
+  const expiresAt = new Date(Date.now() + SESSION_HOURS * 3_600_000);
+  await Session.create({ tokenHash: tokenHash(token), userId: user.id, expiresAt });
+  return { person: asPerson(user), token, expiresAt };
+}
+
+export async function signOut(token: string): Promise<void> {
+  await Session.destroy({ where: { tokenHash: tokenHash(token) } });
+}
+
+export async function personOf(token: string): Promise<Person | null> {
+  const session = await Session.findByPk(tokenHash(token));
+  if (!session || session.expiresAt.getTime() < Date.now()) return null;
+  const user = await User.findByPk(session.userId);
+  return user ? asPerson(user) : null;
+}
+
+export async function addPerson(name: string, email: string, role: Role, password: string): Promise<void> {
+  await User.findOrCreate({ where: { email }, defaults: { name, email, role, passwordHash: await hash(password) } });
+}
+
+/** @throws Refusal `not-allowed` */
+export function mustBe(person: Person, role: Role): void {
+  if (person.role !== role) {
+    throw new Refusal(problem('not-allowed', `This is for the ${role} only.`, 'Ask an administrator.'));
+  }
+}
+
+/** Every act that changes a course, a copy or a platform goes into the trail. */
+export async function audit(person: Person | null, act: string, subject: string, detail: unknown = {}): Promise<void> {
+  await AuditEntry.create({ at: new Date(), userId: person?.id ?? null, act, subject, detail });
+}

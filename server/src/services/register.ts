@@ -1,0 +1,71 @@
+import { Op } from 'sequelize';
+import type { CourseSummary } from '../api/contract.ts';
+import { Copy, CourseRow, Instance, Move } from '../db/models.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { ListedCourse } from '../platforms/index.ts';
+import { stepOf } from './move-steps.ts';
+
+/** Has every instance listed anew; asked twice within `freshMs` it is done once. */
+export async function refreshRegister(freshMs: number): Promise<void> {
+  const slot = Math.floor(Date.now() / freshMs);
+  for (const instance of await Instance.findAll()) {
+    await enqueue({
+      kind: 'register',
+      key: `register:${instance.id}:${slot}:${freshMs}`,
+      course: instance.name,
+      moveId: null,
+      input: { instanceId: instance.id },
+      words: `listing ${instance.name}`,
+    });
+  }
+}
+
+/** Writes down what an instance lists. Courses that are gone there stay while a move or a copy speaks of them. */
+export async function writeListing(instanceId: number, listed: readonly ListedCourse[]): Promise<void> {
+  await CourseRow.bulkCreate(
+    listed.map((course) => ({ instanceId, ...course })),
+    { updateOnDuplicate: ['code', 'section', 'term', 'title', 'owner', 'size', 'changedAt'] },
+  );
+  const gone = await CourseRow.findAll({
+    where: { instanceId, remoteId: { [Op.notIn]: listed.map((c) => c.remoteId) } },
+  });
+  for (const course of gone) {
+    const spoken = (await Move.count({ where: { courseId: course.id } })) + (await Copy.count({ where: { courseId: course.id } }));
+    if (spoken === 0) await course.destroy();
+  }
+  await Instance.update({ listedAt: new Date(), trouble: null }, { where: { id: instanceId } });
+}
+
+export async function listCourses(): Promise<CourseSummary[]> {
+  const [rows, instances, copies, moves] = await Promise.all([
+    CourseRow.findAll({ order: [['code', 'ASC'], ['section', 'ASC']] }),
+    Instance.findAll(),
+    Copy.findAll({ attributes: ['id', 'courseId', 'keptAt'], order: [['keptAt', 'ASC']] }),
+    Move.findAll({ order: [['id', 'ASC']] }),
+  ]);
+  const instanceById = new Map(instances.map((i) => [i.id, i]));
+  // Later ones replace earlier ones: the newest of each course remains.
+  const copyOf = new Map(copies.map((c) => [c.courseId, c]));
+  const moveOf = new Map(moves.map((m) => [m.courseId, m]));
+  return rows.flatMap((row): CourseSummary[] => {
+    const instance = instanceById.get(row.instanceId);
+    if (!instance) return [];
+    const copy = copyOf.get(row.id);
+    const move = moveOf.get(row.id);
+    return [
+      {
+        id: row.id,
+        instance: { id: instance.id, name: instance.name, platform: instance.platform, gives: instance.gives },
+        code: row.code,
+        section: row.section,
+        term: row.term,
+        title: row.title,
+        owner: row.owner,
+        size: row.size,
+        changedAt: row.changedAt.toISOString(),
+        newestCopy: copy ? { id: copy.id, keptAt: copy.keptAt.toISOString() } : null,
+        move: move ? { id: move.id, step: stepOf(move) } : null,
+      },
+    ];
+  });
+}
