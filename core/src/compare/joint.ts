@@ -139,3 +139,36 @@ function fold(rows: readonly JointRow[], closed: ReadonlySet<string>): { rows: J
   }
   return { rows: shown, shownAt };
 }
+
+/** Only what joins by pegs that are kept, and the folders above it. */
+export function filterJoint(joint: Joint, keep: (peg: JointPeg) => boolean): Joint {
+  const pegs = joint.pegs.filter(keep);
+  const left = keepRows(joint.left, pegs.map((p) => p.left));
+  const right = keepRows(joint.right, pegs.map((p) => p.right));
+  return {
+    left: left.rows,
+    right: right.rows,
+    pegs: pegs.map((p) => ({
+      ...p,
+      left: p.left === null ? null : (left.at[p.left] ?? null),
+      right: p.right === null ? null : (right.at[p.right] ?? null),
+    })),
+  };
+}
+
+function keepRows(rows: readonly JointRow[], wanted: readonly (number | null)[]): { rows: JointRow[]; at: number[] } {
+  const kept = new Set(wanted);
+  const above: number[] = [];
+  rows.forEach((row, i) => {
+    while (above.length > 0 && (rows[above.at(-1) ?? 0]?.end ?? 0) <= i) above.pop();
+    if (kept.has(i)) above.forEach((a) => kept.add(a));
+    if (row.end > i + 1) above.push(i);
+  });
+  const at: number[] = [];
+  const drafts: Draft[] = [];
+  rows.forEach(({ key, title, kind, depth }, i) => {
+    at.push(drafts.length);
+    if (kept.has(i)) drafts.push({ key, title, kind, depth });
+  });
+  return { rows: closeRows(drafts), at };
+}

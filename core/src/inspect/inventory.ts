@@ -1,3 +1,4 @@
+import type { CourseLink } from './survey.ts';
 import { ITEM_KINDS, filesOf, walkOutline, type Course, type ItemKind, type QuestionType } from '../model/index.ts';
 
 export interface KindCount {
@@ -24,7 +25,8 @@ export interface Inventory {
   unused: string[];
 }
 
-export function inventory(course: Course): Inventory {
+/** `links`, where a survey found them, tell which files pages use that are no part of any item (style sheets). */
+export function inventory(course: Course, links: readonly CourseLink[] = []): Inventory {
   let folders = 0;
   let entries = 0;
   let depth = 0;
@@ -42,6 +44,7 @@ export function inventory(course: Course): Inventory {
   for (const item of course.items) {
     for (const path of filesOf(item)) if (!owner.has(path)) owner.set(path, item.kind);
   }
+  const linked = new Set(links.map((l) => l.path));
   const bytes = new Map<ItemKind, number>();
   for (const [path, kind] of owner) bytes.set(kind, (bytes.get(kind) ?? 0) + (sizes.get(path) ?? 0));
   const counts = countBy(course.items, (i) => i.kind);
@@ -66,7 +69,7 @@ export function inventory(course: Course): Inventory {
     files: content.length,
     bytes: content.reduce((sum, f) => sum + f.size, 0),
     byMedia: [...media.values()].sort((a, b) => b.bytes - a.bytes),
-    unused: content.filter((f) => !owner.has(f.path)).map((f) => f.path),
+    unused: content.filter((f) => !owner.has(f.path) && !linked.has(f.path)).map((f) => f.path),
   };
 }
 

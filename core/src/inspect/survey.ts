@@ -149,9 +149,13 @@ function textLinks(pkg: Package, item: Item, text: RichText): CourseLink[] {
   return readHtml(text.text).links.map((link) => resolveLink(pkg, item.id, folderOf(item.place ?? ''), link));
 }
 
-/** Files a text needs to be whole: pictures, media, and files it hands out; links to other pages are not among them. */
+/**
+ * Files a text needs to be whole: pictures, media, and files it hands out. Links to other pages are not among them, nor
+ * are style sheets and scripts: those are how a page looks, not what it says.
+ */
 function used(links: readonly CourseLink[]): string[] {
-  return [...new Set(links.flatMap((l) => (l.path !== null && !/\.x?html?$/i.test(l.path) ? [l.path] : [])))].sort();
+  const needed = links.filter((l) => l.use !== 'style' && l.use !== 'script');
+  return [...new Set(needed.flatMap((l) => (l.path !== null && !/\.x?html?$/i.test(l.path) ? [l.path] : [])))].sort();
 }
 
 function richTexts(item: Item): RichText[] {

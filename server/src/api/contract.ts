@@ -111,6 +111,13 @@ export type MoveSummary = z.infer<typeof MoveSummary>;
 export const NewMove = z.object({ courseId: z.number().int(), destinationId: z.number().int() });
 export type NewMove = z.infer<typeof NewMove>;
 
+export const DeliverRequest = z.object({
+  section: z.string().min(1).max(30),
+  term: z.string().min(1).max(60),
+  title: z.string().min(1).max(300),
+});
+export type DeliverRequest = z.infer<typeof DeliverRequest>;
+
 export const InventoryAnswer = z.object({
   items: z.number(),
   folders: z.number(),

@@ -85,12 +85,15 @@ export class Worker {
   }
 
   private rest(): Promise<void> {
+    const { signal } = this.stopping;
     return new Promise((done) => {
-      const timer = setTimeout(done, this.options.restMs);
-      this.stopping.signal.addEventListener('abort', () => {
+      const end = () => {
         clearTimeout(timer);
+        signal.removeEventListener('abort', end);
         done();
-      }, { once: true });
+      };
+      const timer = setTimeout(end, this.options.restMs);
+      signal.addEventListener('abort', end);
     });
   }
 

@@ -1,7 +1,7 @@
 import { Refusal, previewItem, problem, type Item } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { UniqueConstraintError } from 'sequelize';
-import type { MoveSummary, NewMove, Person, PreviewAnswer } from '../api/contract.ts';
+import type { DeliverRequest, MoveSummary, NewMove, Person, PreviewAnswer } from '../api/contract.ts';
 import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
@@ -93,12 +93,6 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   }
   const course = await courseOf(move);
   await enqueue({ kind: 'build', key: `build:move-${move.id}`, course: courseName(course), moveId: move.id, input: { round: 0 }, words: 'building the package' });
-}
-
-export interface DeliverRequest {
-  section: string;
-  term: string;
-  title: string;
 }
 
 export async function deliver(person: Person, moveId: number, shell: DeliverRequest): Promise<void> {

@@ -85,6 +85,8 @@ class CartridgeReader {
   private readonly outlineTitles = new Map<string, string>();
   private readonly byFolded = new Map<string, string>();
 
+  /** Banks bear no title in a cartridge, unless the outline gives one. */
+  private banks = 0;
   private readonly pkg: Package;
   private readonly root: XmlElement;
   private readonly version: CcVersion;
@@ -249,7 +251,7 @@ class CartridgeReader {
     this.definitions.add(place);
     const common = (own: string, settings: Settings) => ({
       id: resource.id,
-      title: own || this.outlineTitles.get(resource.id) || resource.id,
+      title: this.outlineTitles.get(resource.id) && role === 'bank' ? this.outlineTitles.get(resource.id) ?? own : own || this.outlineTitles.get(resource.id) || resource.id,
       place,
       settings: { ...this.roles(resource), ...settings },
     });
@@ -283,7 +285,7 @@ class CartridgeReader {
         const title = assessment?.attrs['title'] ?? '';
         return {
           kind: role,
-          ...common(title, role === 'quiz' ? readQuizSettings(assessment) : {}),
+          ...common(title || (role === 'bank' ? `Question bank ${++this.banks}` : ''), role === 'quiz' ? readQuizSettings(assessment) : {}),
           questions: readQuestions(definition, (reference) => this.resolveToken(place, reference)),
         };
       }

@@ -15,16 +15,16 @@ export const lookInside =
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
-    const looked = await withPackage(services, copy.sha256, async (pkg) => {
+    const { links, ...looked } = await withPackage(services, copy.sha256, async (pkg) => {
       const { course, notes } = await readCourse(pkg);
       const surveyed = await survey(pkg, course, {
         engine: nodeEngine,
         onProgress: ({ done, total, unit }) => void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
       });
-      return { course: surveyed.course, notes: [...notes, ...surveyed.notes] };
+      return { course: surveyed.course, notes: [...notes, ...surveyed.notes], links: surveyed.links };
     });
     context.signal.throwIfAborted();
-    const counted = inventory(looked.course);
+    const counted = inventory(looked.course, links);
     const foretold = forecast(looked.course, [targetById(taker.takes).target.profile, taker.profile]);
     await writeDocument(move.id, 'look', { ...looked, inventory: counted });
     await writeDocument(move.id, 'forecast', foretold);

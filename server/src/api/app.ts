@@ -1,0 +1,189 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { Refusal, problem, reportToCsv } from '@treenail/core';
+import compression from 'compression';
+import cookieParser from 'cookie-parser';
+import express, { type Express, type Response } from 'express';
+import rateLimit from 'express-rate-limit';
+import helmet from 'helmet';
+import type { Logger } from 'pino';
+import * as z from 'zod';
+import type { Services } from '../services/context.ts';
+import { readDocument } from '../services/documents.ts';
+import { listInstances } from '../services/instances.ts';
+import { listOpenJobs, markSeen } from '../services/jobs.ts';
+import * as moves from '../services/moves.ts';
+import { audit, mustBe, signIn, signOut } from '../services/people.ts';
+import { listCourses, refreshRegister } from '../services/register.ts';
+import { listReports, reportOf } from '../services/reports.ts';
+import { search } from '../services/search.ts';
+import { copyById, listCopies } from '../services/strongroom.ts';
+import { DeliverRequest, NewMove, SignIn } from './contract.ts';
+import { JobEvents } from './events.ts';
+import { answerProblems } from './problems.ts';
+import { COOKIE, needSession, personIn, tokenOf } from './session.ts';
+
+const Id = z.coerce.number().int().positive();
+
+export interface App {
+  app: Express;
+  events: JobEvents;
+}
+
+/** The HTTP interface: thin routes, each validated at the door and answered by one service. */
+export function createApp(services: Services, log: Logger): App {
+  const events = new JobEvents(Math.min(500, services.config.pollMs), log);
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          'img-src': ["'self'", 'data:', 'blob:'],
+          'media-src': ["'self'", 'data:'],
+          'worker-src': ["'self'"],
+          'upgrade-insecure-requests': null,
+        },
+      },
+    }),
+  );
+  app.use('/api', api(services, events));
+  if (services.config.web !== null) serveWeb(app, services.config.web);
+  app.use(answerProblems(log));
+  return { app, events };
+}
+
+function api(services: Services, events: JobEvents): express.Router {
+  const api = express.Router();
+  api.use((_req, res, next) => {
+    res.set('Cache-Control', 'no-store');
+    next();
+  });
+  api.use(cookieParser());
+  api.use(express.json({ limit: '1mb' }));
+  api.get('/health', (_req, res) => void res.json({ ok: true }));
+  const slow = rateLimit({ windowMs: 60_000, limit: 20, standardHeaders: true, legacyHeaders: false });
+  api.post('/session', slow, async (req, res) => {
+    const { email, password } = SignIn.parse(req.body);
+    const { person, token, expiresAt } = await signIn(email, password);
+    res.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', secure: req.secure, expires: expiresAt, path: '/' });
+    res.json(person);
+  });
+  api.delete('/session', async (req, res) => {
+    const token = tokenOf(req);
+    if (token !== null) await signOut(token);
+    res.clearCookie(COOKIE, { path: '/' }).status(204).end();
+  });
+  api.use(needSession);
+  api.get('/session', (req, res) => void res.json(personIn(req)));
+  api.get('/reports', async (req, res) => void res.json(await listReports(personIn(req))));
+  api.get('/reports/:id', async (req, res) => void res.json(await reportOf(personIn(req), Id.parse(req.params.id))));
+  api.get('/reports/:id/csv', async (req, res) => {
+    const report = await reportOf(personIn(req), Id.parse(req.params.id));
+    res.attachment(`${report.packageFile.replace(/\.\w+$/, '')}_transfer-report.csv`).type('text/csv').send(reportToCsv(report));
+  });
+  // Everything below is for administrators.
+  api.use((req, _res, next) => {
+    mustBe(personIn(req), 'administrator');
+    next();
+  });
+  // Before compression: an event must not wait for a full buffer.
+  api.get('/events', (_req, res) => events.listen(res));
+  api.use(compression());
+  api.get('/instances', async (_req, res) => void res.json(await listInstances()));
+  api.get('/courses', async (_req, res) => void res.json(await listCourses()));
+  api.post('/courses/refresh', async (_req, res) => {
+    await refreshRegister(2000);
+    res.status(202).end();
+  });
+  api.get('/search', async (req, res) => void res.json(await search(z.string().max(200).parse(req.query['q'] ?? ''))));
+  api.get('/jobs', async (_req, res) => void res.json(await listOpenJobs()));
+  api.post('/jobs/:id/seen', async (req, res) => {
+    await markSeen(Id.parse(req.params.id));
+    res.status(204).end();
+  });
+  moveRoutes(api, services);
+  api.get('/copies', async (_req, res) => void res.json(await listCopies()));
+  api.get('/copies/:id/file', async (req, res) => {
+    const copy = await copyById(Id.parse(req.params.id));
+    await audit(personIn(req), 'copy downloaded', `copy ${copy.id}`);
+    sendBlob(services, res, copy.sha256, copy.size, copy.fileName);
+  });
+  return api;
+}
+
+function moveRoutes(api: express.Router, services: Services): void {
+  const summary = async (id: number) => moves.moveSummary(await moves.moveById(id));
+  api.get('/moves', async (req, res) => void res.json(await moves.listMoves(personIn(req))));
+  api.post('/moves', async (req, res) => {
+    const { moveId, fresh } = await moves.startMove(personIn(req), NewMove.parse(req.body));
+    res.status(fresh ? 201 : 200).json(await summary(moveId));
+  });
+  api.get('/moves/:id', async (req, res) => void res.json(await summary(Id.parse(req.params.id))));
+  api.get('/moves/:id/look', async (req, res) => void res.json(await readDocument(Id.parse(req.params.id), 'look')));
+  api.get('/moves/:id/fit', async (req, res) => {
+    const id = Id.parse(req.params.id);
+    const [{ course }, forecast] = await Promise.all([readDocument(id, 'look'), readDocument(id, 'forecast')]);
+    res.json({ course, forecast });
+  });
+  api.get('/moves/:id/log', async (req, res) => void res.json(await readDocument(Id.parse(req.params.id), 'log')));
+  api.get('/moves/:id/check', async (req, res) => {
+    const id = Id.parse(req.params.id);
+    const [{ course }, arrived, comparison] = await Promise.all([
+      readDocument(id, 'look'),
+      readDocument(id, 'arrived'),
+      readDocument(id, 'comparison'),
+    ]);
+    res.json({ course, arrived, comparison });
+  });
+  api.get('/moves/:id/preview', async (req, res) => {
+    const asked = z.union([z.object({ item: z.string() }), z.object({ path: z.string() })]).parse(req.query);
+    const id = Id.parse(req.params.id);
+    res.json('item' in asked ? await moves.previewOfItem(services, id, asked.item) : await moves.previewOfFile(services, id, asked.path));
+  });
+  api.post('/moves/:id/accept', async (req, res) => {
+    const id = Id.parse(req.params.id);
+    await moves.acceptFit(personIn(req), id);
+    res.json(await summary(id));
+  });
+  api.post('/moves/:id/deliver', async (req, res) => {
+    const id = Id.parse(req.params.id);
+    await moves.deliver(personIn(req), id, DeliverRequest.parse(req.body));
+    res.json(await summary(id));
+  });
+  api.post('/moves/:id/retry', async (req, res) => {
+    const id = Id.parse(req.params.id);
+    await moves.retry(personIn(req), id);
+    res.json(await summary(id));
+  });
+  api.get('/moves/:id/package', async (req, res) => {
+    const { built } = await moves.moveById(Id.parse(req.params.id));
+    if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Accept the fit first.'));
+    sendBlob(services, res, built.sha256, built.size, built.fileName);
+  });
+}
+
+function sendBlob(services: Services, res: Response, sha256: string, size: number, fileName: string): void {
+  res.attachment(fileName).type('application/octet-stream').set('Content-Length', String(size));
+  const stream = services.store.stream(sha256);
+  stream.on('error', (error) => res.destroy(error));
+  stream.pipe(res);
+}
+
+function serveWeb(app: Express, folder: string): void {
+  const index = join(folder, 'index.html');
+  if (!existsSync(index)) throw new Error(`${index} is not there: build the web application first`);
+  app.use(compression());
+  app.use(
+    express.static(folder, {
+      index: false,
+      setHeaders(res, path) {
+        res.set('Cache-Control', /-[A-Z0-9]{8}\./.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache');
+      },
+    }),
+  );
+  app.get('/{*path}', (req, res, next) => {
+    if (req.accepts('html') && !/\.\w+$/.test(req.path)) res.set('Cache-Control', 'no-cache').sendFile(index);
+    else next();
+  });
+}

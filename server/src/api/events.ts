@@ -1,0 +1,64 @@
+import type { Response } from 'express';
+import type { Logger } from 'pino';
+import { asJobSummary, jobsChangedSince, listOpenJobs } from '../services/jobs.ts';
+
+/**
+ * Server-sent events: on connecting, the jobs as they stand; then each job that changes. The database is looked at for
+ * all listeners at once, so that any number of servers and workers tell the same.
+ */
+export class JobEvents {
+  private readonly listeners = new Set<Response>();
+  private timer: NodeJS.Timeout | null = null;
+  private since = new Date();
+  private readonly told = new Map<number, number>();
+  private readonly everyMs: number;
+  private readonly log: Logger;
+
+  constructor(everyMs: number, log: Logger) {
+    this.everyMs = everyMs;
+    this.log = log;
+  }
+
+  async listen(res: Response): Promise<void> {
+    res.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+    res.write(`event: jobs\ndata: ${JSON.stringify(await listOpenJobs())}\n\n`);
+    this.listeners.add(res);
+    res.on('close', () => {
+      this.listeners.delete(res);
+      if (this.listeners.size === 0) this.rest();
+    });
+    if (!this.timer) {
+      this.since = new Date();
+      this.timer = setInterval(() => void this.look(), this.everyMs);
+    }
+  }
+
+  close(): void {
+    this.rest();
+    for (const res of this.listeners) res.end();
+    this.listeners.clear();
+  }
+
+  private rest(): void {
+    if (this.timer) clearInterval(this.timer);
+    this.timer = null;
+    this.told.clear();
+  }
+
+  private async look(): Promise<void> {
+    try {
+      // A little back in time: a change may be committed after a later one was seen.
+      const jobs = await jobsChangedSince(new Date(this.since.getTime() - 2000));
+      for (const job of jobs) {
+        const changed = job.changedAt.getTime();
+        if (this.told.get(job.id) === changed) continue;
+        this.told.set(job.id, changed);
+        if (changed > this.since.getTime()) this.since = job.changedAt;
+        const text = `event: job\ndata: ${JSON.stringify(asJobSummary(job))}\n\n`;
+        for (const res of this.listeners) res.write(text);
+      }
+    } catch (error) {
+      this.log.warn({ err: error }, 'could not look for changed jobs');
+    }
+  }
+}

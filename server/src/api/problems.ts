@@ -1,0 +1,55 @@
+import { Refusal } from '@treenail/core';
+import type { ErrorRequestHandler } from 'express';
+import type { Logger } from 'pino';
+import * as z from 'zod';
+import type { ProblemDocument } from './contract.ts';
+
+const STATUS: Record<string, number> = {
+  'sign-in-refused': 401,
+  'sign-in-needed': 401,
+  'not-allowed': 403,
+  'not-found': 404,
+  'not-yet': 409,
+  'wrong-step': 409,
+  'nothing-failed': 409,
+  'invalid-request': 400,
+};
+
+/** Everything that is thrown leaves as a problem document (RFC 9457). */
+export const answerProblems =
+  (log: Logger): ErrorRequestHandler =>
+  (error: unknown, _req, res, next) => {
+    if (res.headersSent) {
+      next(error);
+      return;
+    }
+    const document = documentOf(error);
+    if (document.status >= 500) log.error({ err: error }, 'request failed');
+    res.status(document.status).type('application/problem+json').send(JSON.stringify(document));
+  };
+
+function documentOf(error: unknown): ProblemDocument {
+  if (error instanceof Refusal) {
+    const { code, message, action } = error.problem;
+    return { type: `urn:treenail:problem:${code}`, title: message, status: STATUS[code] ?? 422, code, detail: message, action };
+  }
+  if (error instanceof z.ZodError) {
+    return {
+      type: 'urn:treenail:problem:invalid-request',
+      title: 'The request is not understood.',
+      status: 400,
+      code: 'invalid-request',
+      detail: z.prettifyError(error),
+      action: 'Reload the page; if it happens again, tell whoever runs Treenail.',
+    };
+  }
+  const status = error instanceof Error && 'status' in error && Number(error.status) >= 400 && Number(error.status) < 500 ? Number(error.status) : 500;
+  return {
+    type: 'urn:treenail:problem:unexpected',
+    title: 'Something went wrong inside Treenail.',
+    status,
+    code: 'unexpected',
+    detail: status < 500 && error instanceof Error ? error.message : 'The log of the server says what.',
+    action: 'Try again; if it happens again, tell whoever runs Treenail.',
+  };
+}

@@ -1,0 +1,35 @@
+import pino from 'pino';
+import { createApp } from './api/app.ts';
+import { configFromEnvironment } from './config.ts';
+import { bindModels, connect } from './db/index.ts';
+import { servicesOf } from './services/context.ts';
+import { refreshRegister } from './services/register.ts';
+
+/** The HTTP server. Holds nothing of its own: any number can run beside one another. */
+const config = configFromEnvironment();
+const log = pino({ level: config.log, name: 'server' });
+const sequelize = connect(config.db);
+bindModels(sequelize);
+const { app, events } = createApp(servicesOf(config), log);
+const server = app.listen(config.port, '127.0.0.1', (error?: Error) => {
+  if (error) {
+    log.fatal({ err: error }, 'can not listen');
+    process.exit(1);
+  }
+  log.info({ port: config.port }, 'listening');
+});
+const FRESH_MS = 5 * 60_000;
+const keepFresh = () => {
+  refreshRegister(FRESH_MS).catch((error: unknown) => log.warn({ err: error }, 'could not ask for a fresh register'));
+};
+keepFresh();
+const timer = setInterval(keepFresh, FRESH_MS);
+
+for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+  process.once(signal, () => {
+    clearInterval(timer);
+    events.close();
+    server.closeAllConnections();
+    server.close(() => void sequelize.close().then(() => process.exit(0)));
+  });
+}

@@ -1,0 +1,23 @@
+import * as z from 'zod';
+import { configFromEnvironment } from './config.ts';
+import { bindModels, connect, migrations } from './db/index.ts';
+import { addInstance } from './services/instances.ts';
+import { addPerson } from './services/people.ts';
+
+/** Brings the database up to date and, asked by TREENAIL_DEMO, puts the demo's people and instances into it. */
+const Demo = z.object({
+  people: z.array(z.object({ name: z.string(), email: z.email(), role: z.enum(['administrator', 'instructor']), password: z.string() })),
+  instances: z.array(z.object({ name: z.string(), platform: z.string(), baseUrl: z.url(), credential: z.string() })),
+});
+
+const config = configFromEnvironment();
+const sequelize = connect(config.db);
+bindModels(sequelize);
+await migrations(sequelize).up();
+const demo = process.env['TREENAIL_DEMO'];
+if (demo !== undefined) {
+  const { people, instances } = Demo.parse(JSON.parse(demo));
+  for (const { name, email, role, password } of people) await addPerson(name, email, role, password);
+  for (const instance of instances) await addInstance(config.secret, instance);
+}
+await sequelize.close();

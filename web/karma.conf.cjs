@@ -1,0 +1,18 @@
+process.env.CHROME_BIN ??= '/usr/bin/chromium';
+module.exports = (config) =>
+  config.set({
+    basePath: '',
+    frameworks: ['jasmine'],
+    reporters: ['progress'],
+    browsers: ['ChromeHeadlessRoot'],
+    plugins: [require('karma-jasmine'), require('karma-chrome-launcher'), require('karma-coverage')],
+    client: { jasmine: { random: true }, clearContext: false },
+    browserNoActivityTimeout: 60000,
+    captureTimeout: 60000,
+    customLaunchers: {
+      ChromeHeadlessRoot: {
+        base: 'ChromeHeadless',
+        flags: ['--no-sandbox', '--disable-gpu', '--disable-dev-shm-usage', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+      },
+    },
+  });

@@ -1,0 +1,107 @@
+import { ChangeDetectionStrategy, Component, computed, inject, viewChild } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { MatDialog } from '@angular/material/dialog';
+import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
+import { NavigationEnd, Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
+import { filter, map } from 'rxjs';
+import { SessionService } from './data/session';
+import { Finder } from './shell/finder';
+import { KeysDialog } from './shell/keys-dialog';
+import { Tideline } from './shell/tideline';
+
+interface Section {
+  path: string;
+  name: string;
+  key: string;
+}
+
+const SECTIONS: readonly Section[] = [
+  { path: '/courses', name: 'Courses', key: 'c' },
+  { path: '/moves', name: 'Moves', key: 'm' },
+  { path: '/bench', name: 'Bench', key: 'b' },
+  { path: '/strongroom', name: 'Strongroom', key: 's' },
+  { path: '/reports', name: 'Reports', key: 'r' },
+];
+
+@Component({
+  selector: 'tn-root',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Finder, MatMenu, MatMenuItem, MatMenuTrigger, RouterLink, RouterLinkActive, RouterOutlet, Tideline],
+  template: `
+    @if (person(); as person) {
+      <header class="top no-print">
+        <a class="brand" routerLink="/"><img src="mark.svg" alt="" width="24" height="24" /> Treenail</a>
+        <nav aria-label="Sections">
+          @for (section of sections(); track section.path) {
+            <a [routerLink]="section.path" routerLinkActive="on" ariaCurrentWhenActive="page">{{ section.name }}</a>
+          }
+        </nav>
+        @if (person.role === 'administrator') {
+          <tn-finder />
+        }
+        <button type="button" class="me" [matMenuTriggerFor]="menu" [attr.aria-label]="person.name">{{ initials() }}</button>
+        <mat-menu #menu="matMenu">
+          <button mat-menu-item disabled>{{ person.name }}, {{ person.role }}</button>
+          <button mat-menu-item (click)="keys()">Keys</button>
+          <button mat-menu-item (click)="signOut()">Sign out</button>
+        </mat-menu>
+      </header>
+    }
+    <main [class.bare]="!person()"><router-outlet /></main>
+    @if (person()?.role === 'administrator') {
+      <tn-tideline class="no-print" />
+    }
+  `,
+  styleUrl: './app.scss',
+  host: { '(document:keydown)': 'key($event)' },
+})
+export class App {
+  private readonly session = inject(SessionService);
+  private readonly router = inject(Router);
+  private readonly dialog = inject(MatDialog);
+  private readonly finder = viewChild(Finder);
+  private going = false;
+  protected readonly person = this.session.person;
+  protected readonly sections = computed(() => SECTIONS.filter((s) => this.person()?.role === 'administrator' || s.path === '/reports'));
+  protected readonly initials = computed(() =>
+    (this.person()?.name ?? '')
+      .split(' ')
+      .map((word) => word[0] ?? '')
+      .join(''),
+  );
+  protected readonly url = toSignal(
+    this.router.events.pipe(
+      filter((event) => event instanceof NavigationEnd),
+      map((event) => event.urlAfterRedirects),
+    ),
+    { initialValue: '' },
+  );
+
+  protected keys(): void {
+    this.dialog.open(KeysDialog, { width: '420px' });
+  }
+
+  protected signOut(): void {
+    this.session.signOut().subscribe(() => void this.router.navigateByUrl('/sign-in'));
+  }
+
+  protected key(event: KeyboardEvent): void {
+    if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || !this.person()) return;
+    if (this.going) {
+      this.going = false;
+      const section = this.sections().find((s) => s.key === event.key);
+      if (section) void this.router.navigateByUrl(section.path);
+      return;
+    }
+    if (event.key === 'g') this.going = true;
+    else if (event.key === '?') this.keys();
+    else if (event.key === '/') {
+      event.preventDefault();
+      this.finder()?.focus();
+    }
+  }
+}
+
+function isTyping(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+}

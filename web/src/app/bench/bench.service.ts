@@ -1,0 +1,58 @@
+import { Injectable, signal, type OnDestroy } from '@angular/core';
+import { Refusal, type Item, type Preview } from '@treenail/core';
+import { Observable } from 'rxjs';
+import type { Converted, FromWorker, Opened, ToWorker } from './messages';
+
+/** Speaks to the worker that runs the core over a dropped file. */
+@Injectable()
+export class BenchService implements OnDestroy {
+  private readonly worker = new Worker(new URL('./bench.worker', import.meta.url), { type: 'module' });
+  private readonly waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
+  private next = 1;
+  readonly progress = signal<{ done: number; total: number } | null>(null);
+
+  constructor() {
+    this.worker.addEventListener('message', (event: MessageEvent<FromWorker>) => {
+      const said = event.data;
+      if ('progress' in said) {
+        this.progress.set({ done: said.progress, total: said.total });
+        return;
+      }
+      const asked = this.waiting.get(said.id);
+      this.waiting.delete(said.id);
+      this.progress.set(null);
+      if ('refusal' in said) asked?.reject(new Refusal(said.refusal));
+      else asked?.resolve(said.answer as never);
+    });
+  }
+
+  ngOnDestroy(): void {
+    this.worker.terminate();
+  }
+
+  open(file: File): Promise<Opened> {
+    return this.ask<Opened>({ ask: 'open', id: this.next++, file });
+  }
+
+  convert(target: string): Promise<Converted> {
+    return this.ask<Converted>({ ask: 'convert', id: this.next++, target });
+  }
+
+  readonly preview = (item: Item): Observable<Preview> =>
+    new Observable((subscriber) => {
+      this.ask<Preview>({ ask: 'preview', id: this.next++, item: item.id }).then(
+        (answer) => {
+          subscriber.next(answer);
+          subscriber.complete();
+        },
+        (error: unknown) => subscriber.error(error),
+      );
+    });
+
+  private ask<T>(message: ToWorker): Promise<T> {
+    return new Promise<T>((resolve, reject) => {
+      this.waiting.set(message.id, { resolve: resolve as (answer: never) => void, reject });
+      this.worker.postMessage(message);
+    });
+  }
+}

@@ -1,0 +1,73 @@
+import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { Refusal, type Problem } from '@treenail/core';
+import { CourseView } from '../parts/course-view';
+import { SizePipe, count } from '../parts/words';
+import { BenchService } from './bench.service';
+import type { Opened } from './messages';
+
+/** A package without a platform: look inside, convert, take it away. Nothing is uploaded. */
+@Component({
+  selector: 'tn-bench',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [CourseView, MatButton, SizePipe],
+  providers: [BenchService],
+  templateUrl: './bench.html',
+  styleUrl: './bench.scss',
+})
+export class BenchPage {
+  protected readonly service = inject(BenchService);
+  protected readonly count = count;
+  protected readonly over = signal(false);
+  protected readonly file = signal<File | null>(null);
+  protected readonly opened = signal<Opened | null>(null);
+  protected readonly refusal = signal<Problem | null>(null);
+  protected readonly busy = signal('');
+  protected readonly losses = signal<string | null>(null);
+
+  protected drop(event: DragEvent): void {
+    event.preventDefault();
+    this.over.set(false);
+    const file = event.dataTransfer?.files[0];
+    if (file) void this.open(file);
+  }
+
+  protected pick(event: Event): void {
+    const input = event.target as HTMLInputElement;
+    const file = input.files?.[0];
+    if (file) void this.open(file);
+    input.value = '';
+  }
+
+  private async open(file: File): Promise<void> {
+    this.file.set(file);
+    this.opened.set(null);
+    this.losses.set(null);
+    await this.during('Reading', async () => this.opened.set(await this.service.open(file)));
+  }
+
+  protected async convert(target: string, label: string): Promise<void> {
+    await this.during(`Converting to ${label}`, async () => {
+      const { blob, fileName } = await this.service.convert(target);
+      const url = URL.createObjectURL(blob);
+      const link = document.createElement('a');
+      link.href = url;
+      link.download = fileName;
+      link.click();
+      URL.revokeObjectURL(url);
+    });
+  }
+
+  private async during(words: string, work: () => Promise<void>): Promise<void> {
+    this.busy.set(words);
+    this.refusal.set(null);
+    try {
+      await work();
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      this.refusal.set(error.problem);
+    } finally {
+      this.busy.set('');
+    }
+  }
+}

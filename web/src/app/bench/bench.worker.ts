@@ -1,0 +1,90 @@
+/// <reference lib="webworker" />
+import {
+  Refusal,
+  TARGETS,
+  blobSource,
+  declaredLosses,
+  explain,
+  inventory,
+  openPackage,
+  portableEngine,
+  previewItem,
+  problem,
+  readCourse,
+  survey,
+  targetById,
+  writePackage,
+  type Course,
+  type Package,
+  type Preview,
+} from '@treenail/core';
+import type { Converted, FromWorker, Opened, ToWorker } from './messages';
+
+/** The core over a dropped file, by random access: nothing of it leaves the browser. */
+let open: { pkg: Package; course: Course; name: string } | null = null;
+
+addEventListener('message', (event: MessageEvent<ToWorker>) => {
+  const asked = event.data;
+  const work = asked.ask === 'open' ? read(asked.file) : asked.ask === 'preview' ? preview(asked.item) : convert(asked.target);
+  work.then(
+    (answer) => say({ id: asked.id, answer }),
+    (error: unknown) => say({ id: asked.id, refusal: refusalOf(error) }),
+  );
+});
+
+function say(message: FromWorker): void {
+  postMessage(message);
+}
+
+function refusalOf(error: unknown) {
+  if (error instanceof Refusal) return error.problem;
+  const why = error instanceof Error ? error.message : String(error);
+  return problem('unexpected', `The file could not be read: ${why}`, 'Try the file as the platform exported it.');
+}
+
+async function read(file: File): Promise<Opened> {
+  open = null;
+  const pkg = await openPackage(blobSource(file), { engine: portableEngine });
+  const { course, notes } = await readCourse(pkg);
+  const surveyed = await survey(pkg, course, {
+    engine: portableEngine,
+    onProgress: ({ done, total }) => say({ progress: done, total }),
+  });
+  open = { pkg, course: surveyed.course, name: file.name };
+  const { format, version } = course.origin;
+  return {
+    course: surveyed.course,
+    inventory: inventory(surveyed.course, surveyed.links),
+    notes: [...notes, ...surveyed.notes],
+    label: TARGETS.find((t) => t.id === format + version.replace('.', ''))?.label ?? `Common Cartridge ${version}`,
+    targets: TARGETS.filter((t) => t.version !== version).map((t) => ({
+      id: t.id,
+      label: t.label,
+      losses: declaredLosses(surveyed.course, t.profile).map((line) => ({ title: line.title, why: explain(line) })),
+    })),
+  };
+}
+
+function current(): NonNullable<typeof open> {
+  if (!open) throw new Refusal(problem('nothing-open', 'No package is open.', 'Drop a package first.'));
+  return open;
+}
+
+async function preview(id: string): Promise<Preview> {
+  const { pkg, course } = current();
+  const item = course.items.find((i) => i.id === id);
+  return item ? previewItem(pkg, item, portableEngine) : { form: 'none', why: 'it is not in the package' };
+}
+
+async function convert(to: string): Promise<Converted> {
+  const { pkg, course, name } = current();
+  const { format, target } = targetById(to);
+  // The browser keeps the parts of a blob outside the heap.
+  const parts: Blob[] = [];
+  const sink = { write: async (bytes: Uint8Array) => void parts.push(new Blob([new Uint8Array(bytes)])) };
+  await writePackage(await format.plan(course, target, pkg), pkg, sink, {
+    engine: portableEngine,
+    onProgress: ({ done, total }) => say({ progress: done, total }),
+  });
+  return { blob: new Blob(parts), fileName: `${name.replace(/\.\w+$/, '')}_${target.id}.${target.extension}` };
+}

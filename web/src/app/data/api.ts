@@ -1,0 +1,66 @@
+import { HttpClient, HttpErrorResponse } from '@angular/common/http';
+import { Injectable, inject } from '@angular/core';
+import {
+  CheckAnswer,
+  CopySummary,
+  CourseSummary,
+  DeliverAnswer,
+  FitAnswer,
+  Found,
+  InstanceSummary,
+  LookAnswer,
+  MoveSummary,
+  PreviewAnswer,
+  ProblemDocument,
+  ReportSummary,
+  TransferReport,
+  type DeliverRequest,
+  type NewMove,
+} from '@treenail/server/contract';
+import { map, type Observable } from 'rxjs';
+import * as z from 'zod';
+
+/** The HTTP interface. Every answer is validated; what comes out has plain types. */
+@Injectable({ providedIn: 'root' })
+export class Api {
+  private readonly http = inject(HttpClient);
+
+  readonly courses = () => this.get('/api/courses', z.array(CourseSummary));
+  readonly instances = () => this.get('/api/instances', z.array(InstanceSummary));
+  readonly moves = () => this.get('/api/moves', z.array(MoveSummary));
+  readonly move = (id: number) => this.get(`/api/moves/${id}`, MoveSummary);
+  readonly look = (id: number) => this.get(`/api/moves/${id}/look`, LookAnswer);
+  readonly fit = (id: number) => this.get(`/api/moves/${id}/fit`, FitAnswer);
+  readonly log = (id: number) => this.get(`/api/moves/${id}/log`, DeliverAnswer);
+  readonly check = (id: number) => this.get(`/api/moves/${id}/check`, CheckAnswer);
+  readonly copies = () => this.get('/api/copies', z.array(CopySummary));
+  readonly reports = () => this.get('/api/reports', z.array(ReportSummary));
+  readonly report = (id: number) => this.get(`/api/reports/${id}`, TransferReport);
+  readonly preview = (id: number, of: { item: string } | { path: string }) =>
+    this.get(`/api/moves/${id}/preview`, PreviewAnswer, of);
+  readonly search = (q: string) => this.get('/api/search', z.array(Found), { q });
+  readonly startMove = (move: NewMove) => this.post('/api/moves', move, MoveSummary);
+  readonly accept = (id: number) => this.post(`/api/moves/${id}/accept`, {}, MoveSummary);
+  readonly deliver = (id: number, shell: DeliverRequest) => this.post(`/api/moves/${id}/deliver`, shell, MoveSummary);
+  readonly retry = (id: number) => this.post(`/api/moves/${id}/retry`, {}, MoveSummary);
+  readonly refreshCourses = () => this.http.post('/api/courses/refresh', {});
+  readonly seen = (jobId: number) => this.http.post(`/api/jobs/${jobId}/seen`, {});
+
+  private get<S extends z.ZodType>(path: string, schema: S, params: Record<string, string> = {}): Observable<z.infer<S>> {
+    return this.http.get<unknown>(path, { params }).pipe(map((answer) => schema.parse(answer)));
+  }
+
+  private post<S extends z.ZodType>(path: string, body: unknown, schema: S): Observable<z.infer<S>> {
+    return this.http.post<unknown>(path, body).pipe(map((answer) => schema.parse(answer)));
+  }
+}
+
+/** What a person is told when a request fails. */
+export function wordsOf(error: unknown): string {
+  if (error instanceof HttpErrorResponse) {
+    const problem = ProblemDocument.safeParse(error.error);
+    if (problem.success) return `${problem.data.detail} ${problem.data.action}`;
+    if (error.status === 0) return 'Treenail does not answer. Look whether it is running, then try again.';
+  }
+  return 'Something went wrong. Reload the page; if it happens again, tell whoever runs Treenail.';
+}

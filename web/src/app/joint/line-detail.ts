@@ -1,0 +1,98 @@
+import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { KIND_LABELS, SETTING_LABELS, baseName, type CheckedLine, type Line, type SettingValue } from '@treenail/core';
+import { Peg } from '../parts/peg';
+
+/** Both versions of one line side by side, with what differs marked. */
+@Component({
+  selector: 'tn-line-detail',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Peg],
+  template: `
+    @if (line(); as line) {
+      <div>
+        <h3>{{ line.title }} <span class="quiet">{{ kinds[line.kind] }}</span></h3>
+        @if (line.source === null) {
+          <p class="quiet">Nothing of this name was sent.</p>
+        }
+        <dl class="facts">
+          @for (setting of line.settings; track setting.name) {
+            <dt>{{ labels[setting.name] }}</dt>
+            <dd>{{ words(setting.was) }}</dd>
+          }
+        </dl>
+      </div>
+      <div>
+        <h3>
+          <tn-peg [outcome]="line.outcome" /> {{ line.outcome }}@if (line.as !== null && line.as !== line.kind) {, as {{ kinds[line.as] }}}
+          @if (foretold(line); as said) {
+            <span class="tag due">foretold {{ said }}</span>
+          }
+        </h3>
+        @for (reason of line.reasons; track reason) {
+          <p>{{ reason }}</p>
+        }
+        <dl class="facts">
+          @for (setting of line.settings; track setting.name) {
+            <dt>{{ labels[setting.name] }}</dt>
+            <dd>
+              @if (setting.outcome === 'whole') {
+                {{ words(setting.is) }}
+              } @else {
+                <span class="tag" [class.lost]="setting.outcome === 'left behind'" [class.due]="setting.outcome !== 'left behind'">{{ setting.outcome }}</span> {{ setting.reason }}
+              }
+            </dd>
+          }
+          @for (part of line.parts; track $index) {
+            <dt>{{ part.title }}</dt>
+            <dd>{{ part.reason }}</dd>
+          }
+        </dl>
+      </div>
+    } @else {
+      <p class="quiet none">Choose a row to see both versions side by side.</p>
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      overflow: auto;
+      background: var(--surface);
+      border: 1px solid var(--line);
+      border-radius: 4px;
+    }
+    div {
+      padding: 10px 14px;
+      min-width: 0;
+    }
+    div + div {
+      border-left: 1px solid var(--line);
+    }
+    p {
+      margin: 2px 0;
+    }
+    .none {
+      padding: 10px 14px;
+      grid-column: 1 / -1;
+    }
+    .facts {
+      margin-top: 6px;
+    }
+  `,
+})
+export class LineDetail {
+  readonly line = input.required<Line | CheckedLine | null>();
+  protected readonly kinds = KIND_LABELS;
+  protected readonly labels = SETTING_LABELS;
+
+  protected words(value: SettingValue | null): string {
+    if (value === null) return 'not set';
+    if (Array.isArray(value)) return value.map(baseName).join(', ');
+    if (typeof value === 'object') return Object.entries(value).map(([k, v]) => `${k}=${v}`).join(', ');
+    return String(value).replace(/<[^>]+>/g, ' ').trim();
+  }
+
+  protected foretold(line: Line | CheckedLine): string | null {
+    return 'foretold' in line && line.foretold !== null && line.foretold !== line.outcome ? line.foretold : null;
+  }
+}

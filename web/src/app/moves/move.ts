@@ -1,0 +1,156 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, numberAttribute, signal } from '@angular/core';
+import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import { Router } from '@angular/router';
+import { MOVE_STEPS, type JobSummary, type MoveStep, type MoveSummary } from '@treenail/server/contract';
+import { auditTime, filter } from 'rxjs';
+import { Api, wordsOf } from '../data/api';
+import { JobsService } from '../data/jobs';
+import { Spine } from './spine';
+import { BuildStep } from './steps/build';
+import { CheckStep } from './steps/check';
+import { DeliverStep } from './steps/deliver';
+import { FetchStep } from './steps/fetch';
+import { FitStep } from './steps/fit';
+import { HandOverStep } from './steps/hand-over';
+import { LookStep } from './steps/look';
+
+/** One move: its spine at the left, the work of one step at the right. */
+@Component({
+  selector: 'tn-move',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [BuildStep, CheckStep, DeliverStep, FetchStep, FitStep, HandOverStep, LookStep, MatButton, Spine],
+  template: `
+    @if (move(); as move) {
+      <tn-spine class="no-print" [move]="move" [shown]="shown()" />
+      <section class="work">
+        @if (failed(); as job) {
+          <div class="panel failure" role="alert">
+            <div>
+              <b class="error">{{ job.problem?.message }}</b>
+              <div>{{ job.problem?.action }}</div>
+            </div>
+            <button matButton="outlined" (click)="retry()">Try this step again</button>
+          </div>
+        }
+        @switch (shown()) {
+          @case ('fetch') {
+            <tn-fetch-step [move]="move" [job]="job()" />
+          }
+          @case ('look') {
+            <tn-look-step [move]="move" [job]="job()" [item]="item()" />
+          }
+          @case ('fit') {
+            <tn-fit-step [move]="move" (changed)="take($event)" />
+          }
+          @case ('build') {
+            <tn-build-step [move]="move" [job]="job()" />
+          }
+          @case ('deliver') {
+            <tn-deliver-step [move]="move" [job]="job()" (changed)="take($event)" />
+          }
+          @case ('check') {
+            <tn-check-step [move]="move" [job]="job()" />
+          }
+          @case ('hand-over') {
+            <tn-hand-over-step [move]="move" />
+          }
+        }
+      </section>
+    } @else if (failure()) {
+      <p class="error" role="alert">{{ failure() }}</p>
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      grid-template-columns: 216px minmax(0, 1fr);
+      height: 100%;
+    }
+    .work {
+      display: flex;
+      flex-direction: column;
+      gap: 12px;
+      min-height: 0;
+      overflow: auto;
+      padding: 14px 20px;
+    }
+    .work > :last-child {
+      flex: 1;
+      min-height: 0;
+    }
+    .failure {
+      display: flex;
+      justify-content: space-between;
+      align-items: center;
+      gap: 20px;
+      padding: 10px 14px;
+      border-color: var(--lead);
+    }
+  `,
+  host: { '(document:keydown)': 'key($event)' },
+})
+export class MovePage {
+  private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  private readonly jobs = inject(JobsService);
+  readonly id = input.required({ transform: numberAttribute });
+  readonly step = input<MoveStep>();
+  readonly item = input<string>();
+  private readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.move(params) });
+  private readonly taken = signal<MoveSummary | null>(null);
+  protected readonly move = computed(() => {
+    const taken = this.taken();
+    return taken?.id === this.id() ? taken : null;
+  });
+  protected readonly failure = computed(() => (this.loaded.error() ? wordsOf(this.loaded.error()) : ''));
+  /** The step asked for, if it is one that can be shown; else where the move stands. */
+  protected readonly shown = computed((): MoveStep => {
+    const asked = this.step();
+    const move = this.move();
+    if (asked && MOVE_STEPS.includes(asked) && move?.steps.find((s) => s.step === asked)?.state !== 'ahead') return asked;
+    return move?.at ?? 'fetch';
+  });
+  /** The job of the step shown, live. */
+  protected readonly job = computed((): JobSummary | null => {
+    const of = this.move()?.jobs.find((j) => j.kind === this.shown());
+    return this.jobs.jobs().find((j) => j.id === of?.id) ?? of ?? null;
+  });
+  protected readonly failed = computed(() => this.move()?.jobs.find((j) => j.state === 'failed') ?? null);
+
+  constructor() {
+    effect(() => {
+      if (this.loaded.hasValue()) this.taken.set(this.loaded.value());
+    });
+    this.jobs.changed$
+      .pipe(
+        filter((job) => job.moveId === this.id()),
+        auditTime(250),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => this.loaded.reload());
+    effect(() => {
+      // What is looked at here is seen; failed jobs stay until they are dealt with.
+      for (const job of this.jobs.jobs()) {
+        if (job.moveId === this.id() && job.state === 'done') this.jobs.markSeen(job);
+      }
+    });
+  }
+
+  protected take(move: MoveSummary): void {
+    this.taken.set(move);
+    void this.router.navigate(['/moves', move.id, move.at]);
+  }
+
+  protected retry(): void {
+    this.api.retry(this.id()).subscribe((move) => this.taken.set(move));
+  }
+
+  protected key(event: KeyboardEvent): void {
+    if ((event.key !== '[' && event.key !== ']') || (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName))) return;
+    const steps = this.move()?.steps.filter((s) => s.state !== 'ahead') ?? [];
+    const at = steps.findIndex((s) => s.step === this.shown());
+    const next = steps[at + (event.key === ']' ? 1 : -1)];
+    if (next) void this.router.navigate(['/moves', this.id(), next.step]);
+  }
+}

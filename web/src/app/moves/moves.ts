@@ -1,0 +1,114 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { RouterLink } from '@angular/router';
+import type { MoveStep, MoveSummary } from '@treenail/server/contract';
+import { auditTime } from 'rxjs';
+import { Api } from '../data/api';
+import { JobsService } from '../data/jobs';
+import { WhenPipe, count } from '../parts/words';
+import { STEP_NAMES } from './step-names';
+
+/** All moves, newest first, each with where it stands. */
+@Component({
+  selector: 'tn-moves',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [RouterLink, WhenPipe],
+  template: `
+    <h1>{{ head() }}</h1>
+    @if (moves().length > 0) {
+      <div class="panel">
+        <table class="list">
+          <thead>
+            <tr><th>Course</th><th>From</th><th>To</th><th>Started</th><th>Steps</th><th>Stands at</th><th></th></tr>
+          </thead>
+          <tbody>
+            @for (move of moves(); track move.id) {
+              <tr>
+                <td><a [routerLink]="['/moves', move.id]"><b>{{ move.course.code }}-{{ move.course.section }}</b> {{ move.course.title }}</a></td>
+                <td class="quiet">{{ move.from.name }}</td>
+                <td class="quiet">{{ move.to.name }}</td>
+                <td class="quiet">{{ move.createdAt | when }}</td>
+                <td>
+                  <span class="plank" role="img" [attr.aria-label]="doneOf(move)">
+                    @for (step of move.steps; track step.step) {
+                      <i [class]="step.state"></i>
+                    }
+                  </span>
+                </td>
+                <td><b>{{ names[move.at] }}</b></td>
+                <td class="quiet">{{ result(move) }}</td>
+              </tr>
+            }
+          </tbody>
+        </table>
+      </div>
+    } @else if (known()) {
+      <p class="panel empty">A move takes one course from its platform to another and checks that it arrived. <a routerLink="/courses">Choose a course to move</a></p>
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      gap: 14px;
+      padding: 18px 20px 14px;
+    }
+    .panel {
+      overflow: auto;
+    }
+    .empty {
+      padding: 24px;
+    }
+    .plank {
+      display: inline-flex;
+      gap: 5px;
+      padding: 2px 5px;
+      border-radius: 6px;
+      background: linear-gradient(var(--timber), var(--timber)) center / 100% 4px no-repeat;
+    }
+    i {
+      width: 11px;
+      height: 11px;
+      border-radius: 50%;
+      border: 2px solid var(--timber-dark);
+      background: var(--surface);
+    }
+    i.done {
+      background: var(--spruce);
+      border-color: var(--spruce);
+    }
+    i.here,
+    i.working {
+      border-color: var(--spruce);
+    }
+    i.failed {
+      border-color: var(--lead);
+    }
+  `,
+})
+export class MovesPage {
+  private readonly api = inject(Api);
+  private readonly loaded = rxResource({ stream: () => this.api.moves() });
+  protected readonly names: Record<MoveStep, string> = STEP_NAMES;
+  protected readonly known = computed(() => this.loaded.hasValue());
+  protected readonly moves = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
+  protected readonly head = computed(() => {
+    const moves = this.moves();
+    if (moves.length === 0) return 'Moves';
+    const waiting = moves.filter((m) => m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed')).length;
+    return `${count(moves.length, 'move')}${waiting > 0 ? `, ${waiting} waiting for a person` : ''}`;
+  });
+
+  constructor() {
+    inject(JobsService)
+      .changed$.pipe(auditTime(500), takeUntilDestroyed())
+      .subscribe(() => this.loaded.reload());
+  }
+
+  protected result(move: MoveSummary): string {
+    return move.steps.find((s) => s.step === move.at)?.result ?? '';
+  }
+
+  protected doneOf(move: MoveSummary): string {
+    return `${move.steps.filter((s) => s.state === 'done').length} of ${move.steps.length} steps done`;
+  }
+}

@@ -1,0 +1,11 @@
+import type { MoveStep } from '@treenail/server/contract';
+
+export const STEP_NAMES: Record<MoveStep, string> = {
+  fetch: 'Fetch',
+  look: 'Look inside',
+  fit: 'Dry fit',
+  build: 'Build',
+  deliver: 'Deliver',
+  check: 'Check',
+  'hand-over': 'Hand over',
+};

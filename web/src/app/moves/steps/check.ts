@@ -1,0 +1,76 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import { RouterLink } from '@angular/router';
+import { filterJoint, jointOfCheck } from '@treenail/core';
+import type { JobSummary, MoveSummary } from '@treenail/server/contract';
+import { Api } from '../../data/api';
+import { JointView } from '../../joint/joint';
+import { LineDetail } from '../../joint/line-detail';
+import { TotalsBar } from '../../parts/totals';
+import { JobPanel } from './job-panel';
+import { StepHead } from './step-head';
+
+type Shown = 'all' | 'not whole' | 'otherwise';
+
+/** What really arrived: both outlines, joined peg by peg. */
+@Component({
+  selector: 'tn-check-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [JobPanel, JointView, LineDetail, MatButton, RouterLink, StepHead, TotalsBar],
+  template: `
+    <tn-step-head [move]="move()">
+      @if (check()) {
+        <a matButton="filled" [routerLink]="['/moves', move().id, 'hand-over']">See the transfer report</a>
+      }
+    </tn-step-head>
+    <tn-job-panel [job]="job()" />
+    @if (check(); as check) {
+      <div class="answer">
+        <tn-totals [totals]="check.comparison.totals" />
+        <span class="chips">
+          @for (choice of choices; track choice) {
+            <button type="button" class="chip" [attr.aria-pressed]="shown() === choice" (click)="shown.set(choice)">
+              {{ choice === 'otherwise' ? 'otherwise than foretold' : choice }}
+              @if (choice === 'otherwise') {
+                <b>{{ check.comparison.otherwise }}</b>
+              }
+            </button>
+          }
+        </span>
+      </div>
+      <tn-joint [joint]="joint()" [leftName]="move().from.name" [rightName]="move().to.name" [(chosen)]="chosen" />
+      <tn-line-detail [line]="line()" />
+    }
+  `,
+  styleUrl: './joined.scss',
+})
+export class CheckStep {
+  private readonly api = inject(Api);
+  readonly move = input.required<MoveSummary>();
+  readonly job = input.required<JobSummary | null>();
+  protected readonly choices: readonly Shown[] = ['all', 'not whole', 'otherwise'];
+  protected readonly shown = signal<Shown>('all');
+  protected readonly chosen = signal<number | null>(null);
+  private readonly loaded = rxResource({
+    params: () => (this.move().at === 'hand-over' ? this.move().id : undefined),
+    stream: ({ params }) => this.api.check(params),
+  });
+  protected readonly check = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  private readonly whole = computed(() => {
+    const check = this.check();
+    return check ? jointOfCheck(check.course, check.arrived, check.comparison.lines) : { left: [], right: [], pegs: [] };
+  });
+  protected readonly joint = computed(() => {
+    const lines = this.check()?.comparison.lines ?? [];
+    switch (this.shown()) {
+      case 'all':
+        return this.whole();
+      case 'not whole':
+        return filterJoint(this.whole(), (p) => p.outcome !== 'whole');
+      case 'otherwise':
+        return filterJoint(this.whole(), (p) => (lines[p.line]?.foretold ?? 'none') !== p.outcome);
+    }
+  });
+  protected readonly line = computed(() => this.check()?.comparison.lines[this.chosen() ?? -1] ?? null);
+}

@@ -1,0 +1,115 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { NonNullableFormBuilder, ReactiveFormsModule, Validators } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import type { JobSummary, MoveSummary } from '@treenail/server/contract';
+import { Api, wordsOf } from '../../data/api';
+import { JobPanel } from './job-panel';
+import { StepHead } from './step-head';
+
+/** Into a new, empty shell; then the platform's own log, in plain words. */
+@Component({
+  selector: 'tn-deliver-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [JobPanel, MatButton, MatFormFieldModule, MatInput, ReactiveFormsModule, StepHead],
+  template: `
+    <tn-step-head [move]="move()">
+      @if (move().shell; as shell) {
+        <a matButton="outlined" [href]="shell.url" target="_blank" rel="noopener">Open {{ shell.title }} at {{ move().to.name }}</a>
+      }
+    </tn-step-head>
+    <tn-job-panel [job]="job()" />
+    @if (!job()) {
+      <form class="panel" [formGroup]="form" (ngSubmit)="deliver()">
+        <h2>Deliver into a new, empty shell at {{ move().to.name }}</h2>
+        <div class="fields">
+          <mat-form-field appearance="outline"><mat-label>Title</mat-label><input matInput formControlName="title" /></mat-form-field>
+          <mat-form-field appearance="outline"><mat-label>Section</mat-label><input matInput formControlName="section" /></mat-form-field>
+          <mat-form-field appearance="outline"><mat-label>Term</mat-label><input matInput formControlName="term" /></mat-form-field>
+        </div>
+        <p class="quiet">A shell is made, the package is uploaded, waits in {{ move().to.name }}'s queue and is unpacked. Nothing that is there already is touched.</p>
+        @if (error()) {
+          <p class="error" role="alert">{{ error() }}</p>
+        }
+        <div><button matButton="filled" type="submit" [disabled]="busy()">Deliver into {{ move().course.code }}-{{ form.controls.section.value }}</button></div>
+      </form>
+    }
+    @if (log().length > 0) {
+      <section class="panel log">
+        <h2>What {{ move().to.name }} wrote while unpacking</h2>
+        <table class="list">
+          <thead><tr><th>In plain words</th><th>Item</th><th>As written</th></tr></thead>
+          <tbody>
+            @for (entry of log(); track $index) {
+              <tr><td>{{ entry.words ?? 'Not known what this means.' }}</td><td>{{ entry.item ?? '' }}</td><td><code>{{ entry.line }}</code></td></tr>
+            }
+          </tbody>
+        </table>
+      </section>
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      align-content: start;
+      gap: 14px;
+    }
+    form,
+    .log {
+      display: grid;
+      gap: 10px;
+      padding: 16px;
+    }
+    .fields {
+      display: grid;
+      grid-template-columns: 2fr 1fr 1fr;
+      gap: 12px;
+    }
+    p {
+      margin: 0;
+    }
+  `,
+})
+export class DeliverStep {
+  private readonly api = inject(Api);
+  readonly move = input.required<MoveSummary>();
+  readonly job = input.required<JobSummary | null>();
+  readonly changed = output<MoveSummary>();
+  protected readonly busy = signal(false);
+  protected readonly error = signal('');
+  protected readonly form = inject(NonNullableFormBuilder).group({
+    title: ['', Validators.required],
+    section: ['', Validators.required],
+    term: ['', Validators.required],
+  });
+  private readonly loaded = rxResource({
+    // Read again whenever the job has gone a step further.
+    params: () => (this.move().shell && this.job() ? { id: this.move().id, words: this.job()?.words, state: this.job()?.state } : undefined),
+    stream: ({ params }) => this.api.log(params.id),
+  });
+  protected readonly log = computed(() => (this.loaded.hasValue() ? this.loaded.value().log : []));
+
+  constructor() {
+    effect(() => {
+      const { title, section, term } = this.move().course;
+      if (this.form.pristine) this.form.setValue({ title, section, term });
+    });
+  }
+
+  protected deliver(): void {
+    if (this.form.invalid) {
+      this.error.set('Enter a title, a section and a term.');
+      return;
+    }
+    this.busy.set(true);
+    this.api.deliver(this.move().id, this.form.getRawValue()).subscribe({
+      next: (move) => this.changed.emit(move),
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
+    });
+  }
+}

@@ -1,0 +1,51 @@
+import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { RouterLink } from '@angular/router';
+import type { JobSummary, MoveSummary } from '@treenail/server/contract';
+import { HashPipe, SizePipe, WhenPipe } from '../../parts/words';
+import { JobPanel } from './job-panel';
+import { StepHead } from './step-head';
+
+@Component({
+  selector: 'tn-fetch-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [HashPipe, JobPanel, MatButton, RouterLink, SizePipe, StepHead, WhenPipe],
+  template: `
+    <tn-step-head [move]="move()">
+      @if (move().copy) {
+        <a matButton="filled" [routerLink]="['/moves', move().id, 'look']">Look inside</a>
+      }
+    </tn-step-head>
+    <tn-job-panel [job]="job()" />
+    @if (move().copy; as copy) {
+      <section class="panel">
+        <h2>Fetched and kept</h2>
+        <dl class="facts">
+          <dt>Kept copy</dt><dd><code>{{ copy.fileName }}</code></dd>
+          <dt>Kept</dt><dd>{{ copy.keptAt | when: 'long' }}</dd>
+          <dt>Format</dt><dd>{{ copy.format }}</dd>
+          <dt>Size</dt><dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
+          <dt>Holds</dt><dd>{{ copy.items }} items</dd>
+          <dt>SHA-256</dt><dd><code>{{ copy.sha256 | hash }}</code></dd>
+        </dl>
+        <div><a matButton="outlined" [href]="'/api/copies/' + copy.id + '/file'" download>Download the copy</a></div>
+      </section>
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      align-content: start;
+      gap: 14px;
+    }
+    section {
+      display: grid;
+      gap: 12px;
+      padding: 16px;
+    }
+  `,
+})
+export class FetchStep {
+  readonly move = input.required<MoveSummary>();
+  readonly job = input.required<JobSummary | null>();
+}

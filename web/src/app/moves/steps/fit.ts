@@ -1,0 +1,75 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import { filterJoint, jointOfForecast } from '@treenail/core';
+import type { MoveSummary } from '@treenail/server/contract';
+import { Api, wordsOf } from '../../data/api';
+import { JointView } from '../../joint/joint';
+import { LineDetail } from '../../joint/line-detail';
+import { TotalsBar } from '../../parts/totals';
+import { StepHead } from './step-head';
+
+/** The forecast, before anything moves. */
+@Component({
+  selector: 'tn-fit-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [JointView, LineDetail, MatButton, StepHead, TotalsBar],
+  template: `
+    <tn-step-head [move]="move()">
+      @if (move().at === 'fit') {
+        <button matButton="filled" [disabled]="busy()" (click)="accept()">Accept the fit, build the package</button>
+      }
+    </tn-step-head>
+    @if (error()) {
+      <p class="error" role="alert">{{ error() }}</p>
+    }
+    @if (fit(); as fit) {
+      <div class="answer">
+        <tn-totals [totals]="fit.forecast.totals" />
+        <span class="chips">
+          <button type="button" class="chip" [attr.aria-pressed]="!notWhole()" (click)="show(false)">all</button>
+          <button type="button" class="chip" [attr.aria-pressed]="notWhole()" (click)="show(true)">not whole</button>
+        </span>
+      </div>
+      <tn-joint [joint]="joint()" [leftName]="move().from.name" [rightName]="through()" [pale]="true" [(chosen)]="chosen" />
+      <tn-line-detail [line]="line()" />
+    }
+  `,
+  styleUrl: './joined.scss',
+})
+export class FitStep {
+  private readonly api = inject(Api);
+  readonly move = input.required<MoveSummary>();
+  readonly changed = output<MoveSummary>();
+  protected readonly busy = signal(false);
+  protected readonly error = signal('');
+  protected readonly notWhole = signal(false);
+  protected readonly chosen = signal<number | null>(null);
+  private readonly loaded = rxResource({ params: () => this.move().id, stream: ({ params }) => this.api.fit(params) });
+  protected readonly fit = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  private readonly whole = computed(() => {
+    const fit = this.fit();
+    return fit ? jointOfForecast(fit.course, fit.forecast.lines) : { left: [], right: [], pegs: [] };
+  });
+  protected readonly joint = computed(() => (this.notWhole() ? filterJoint(this.whole(), (p) => p.outcome !== 'whole') : this.whole()));
+  protected readonly line = computed(() => this.fit()?.forecast.lines[this.chosen() ?? -1] ?? null);
+  protected readonly through = computed(() => {
+    const labels = this.fit()?.forecast.profiles.map((p) => p.label) ?? [];
+    return `${this.move().to.name}, as ${labels[0] ?? 'a package'}`;
+  });
+
+  protected show(notWhole: boolean): void {
+    this.notWhole.set(notWhole);
+  }
+
+  protected accept(): void {
+    this.busy.set(true);
+    this.api.accept(this.move().id).subscribe({
+      next: (move) => this.changed.emit(move),
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
+    });
+  }
+}

@@ -1,0 +1,39 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import type { MoveSummary } from '@treenail/server/contract';
+import { Api } from '../../data/api';
+import { ReportView } from '../../reports/report-view';
+import { StepHead } from './step-head';
+
+@Component({
+  selector: 'tn-hand-over-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton, ReportView, StepHead],
+  template: `
+    <tn-step-head [move]="move()">
+      <button matButton="outlined" (click)="print()">Print</button>
+      <a matButton="filled" [href]="'/api/reports/' + move().id + '/csv'" download>Download as CSV</a>
+    </tn-step-head>
+    @if (report(); as report) {
+      <tn-report-view [report]="report" />
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      align-content: start;
+      gap: 14px;
+    }
+  `,
+})
+export class HandOverStep {
+  private readonly api = inject(Api);
+  readonly move = input.required<MoveSummary>();
+  private readonly loaded = rxResource({ params: () => this.move().id, stream: ({ params }) => this.api.report(params) });
+  protected readonly report = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+
+  protected print(): void {
+    window.print();
+  }
+}

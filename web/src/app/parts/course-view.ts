@@ -1,0 +1,81 @@
+import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } from '@angular/cdk/scrolling';
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { DomSanitizer } from '@angular/platform-browser';
+import { KIND_LABELS, SETTING_LABELS, baseName, filesOf, subjects, type Course, type Inventory, type Item, type ItemKind, type Note, type Preview, type Subject } from '@treenail/core';
+import { EMPTY, type Observable } from 'rxjs';
+import { wordsOf } from '../data/api';
+import { SizePipe, count } from './words';
+
+/** What is in a package: counts by kind, the outline as its author built it, and a preview of what is chosen. */
+@Component({
+  selector: 'tn-course-view',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport, SizePipe],
+  templateUrl: './course-view.html',
+  styleUrl: './course-view.scss',
+})
+export class CourseView {
+  private readonly sanitizer = inject(DomSanitizer);
+  readonly course = input.required<Course>();
+  readonly inventory = input.required<Omit<Inventory, 'kinds' | 'questions'> & { kinds: { kind: string; items: number; bytes: number }[]; questions: { type: string; count: number }[] }>();
+  readonly notes = input.required<readonly Note[]>();
+  readonly preview = input.required<(item: Item) => Observable<Preview>>();
+  /** Identifier of the item to open with. */
+  readonly first = input<string>();
+  protected readonly kinds = KIND_LABELS as Record<string, string>;
+  protected readonly labels = SETTING_LABELS as Record<string, string>;
+  protected readonly count = count;
+  protected readonly words = signal('');
+  protected readonly only = signal<string | null>(null);
+  protected readonly showNotes = signal(false);
+  private readonly all = computed(() => subjects(this.course()));
+  protected readonly rows = computed(() => {
+    const words = this.words().toLowerCase();
+    const only = this.only();
+    return this.all().filter((s) => s.title.toLowerCase().includes(words) && (only === null || s.kind === only));
+  });
+  protected readonly chosen = linkedSignal<Item | null>(() => {
+    const asked = this.course().items.find((i) => i.id === this.first());
+    return asked ?? this.all().find((s) => s.item?.kind === 'page')?.item ?? null;
+  });
+  private readonly shown = rxResource({
+    params: () => ({ item: this.chosen(), preview: this.preview() }),
+    stream: ({ params }) => (params.item ? params.preview(params.item) : EMPTY),
+  });
+  protected readonly failure = computed(() => (this.shown.error() ? wordsOf(this.shown.error()) : ''));
+  protected readonly view = computed(() => (this.shown.hasValue() ? this.shown.value() : null));
+  /** Shown in a frame without any rights: nothing of it can run, load, or reach this page. */
+  protected readonly frame = computed(() => {
+    const view = this.view();
+    return view?.form === 'page' ? this.sanitizer.bypassSecurityTrustHtml(view.html) : null;
+  });
+  protected readonly settings = computed(() => {
+    const item = this.chosen();
+    if (!item) return [];
+    return Object.entries(item.settings).map(([name, value]) => ({
+      name: this.labels[name] ?? name,
+      value: Array.isArray(value) ? value.map(baseName).join(', ') : typeof value === 'object' ? Object.entries(value).map(([k, v]) => `${k}=${v}`).join(', ') : String(value).replace(/<[^>]+>/g, ' ').trim(),
+    }));
+  });
+
+  protected detail(subject: Subject): string {
+    const { item } = subject;
+    if (!item) return subject.placed ? count(subject.placed.node.children.length, 'entry', 'entries') : '';
+    if (item.kind === 'quiz' || item.kind === 'bank') return `${KIND_LABELS[item.kind]}, ${count(item.questions.length, 'question')}`;
+    return KIND_LABELS[item.kind];
+  }
+
+  protected size(item: Item): number {
+    const files = new Set(filesOf(item));
+    return this.course().files.reduce((sum, f) => sum + (files.has(f.path) ? f.size : 0), 0);
+  }
+
+  protected kindOf(item: Item): ItemKind {
+    return item.kind;
+  }
+
+  protected toggle(kind: string): void {
+    this.only.update((k) => (k === kind ? null : kind));
+  }
+}

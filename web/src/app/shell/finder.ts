@@ -1,0 +1,87 @@
+import { ChangeDetectionStrategy, Component, ElementRef, inject, signal, viewChild } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatAutocompleteModule, type MatAutocompleteSelectedEvent } from '@angular/material/autocomplete';
+import { Router } from '@angular/router';
+import type { Found } from '@treenail/server/contract';
+import { catchError, debounceTime, distinctUntilChanged, of, switchMap } from 'rxjs';
+import { Api } from '../data/api';
+
+const KINDS: Record<Found['kind'], string> = { course: 'course', move: 'move', copy: 'kept copy', item: 'item' };
+
+/** The search in the top bar, reached by `/`. */
+@Component({
+  selector: 'tn-finder',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [ReactiveFormsModule, MatAutocompleteModule],
+  template: `
+    <input #box type="search" [formControl]="words" [matAutocomplete]="auto" aria-label="Find a course, move, copy or item" placeholder="Find a course, copy or item" (focus)="here.set(true)" (blur)="here.set(false)" />
+    @if (!here()) {
+      <kbd aria-hidden="true">/</kbd>
+    }
+    <mat-autocomplete #auto="matAutocomplete" (optionSelected)="open($event)" [displayWith]="nothing">
+      @for (found of results(); track found.link + found.title) {
+        <mat-option [value]="found">
+          {{ found.title }} <span class="quiet">{{ kinds[found.kind] }}, {{ found.detail }}</span>
+        </mat-option>
+      }
+    </mat-autocomplete>
+  `,
+  styles: `
+    :host {
+      position: relative;
+      display: block;
+      width: 290px;
+    }
+    input {
+      width: 100%;
+      height: 30px;
+      padding: 0 10px;
+      border: 1px solid var(--line);
+      border-radius: 4px;
+      background: var(--surface);
+      color: var(--ink);
+      font: inherit;
+    }
+    input::placeholder {
+      color: var(--quiet);
+    }
+    kbd {
+      position: absolute;
+      right: 8px;
+      top: 6px;
+      padding: 0 5px;
+      border: 1px solid var(--line);
+      border-radius: 3px;
+      font: 11px var(--mono);
+      color: var(--quiet);
+      pointer-events: none;
+    }
+  `,
+})
+export class Finder {
+  private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  private readonly box = viewChild.required<ElementRef<HTMLInputElement>>('box');
+  protected readonly kinds = KINDS;
+  protected readonly here = signal(false);
+  protected readonly words = new FormControl<string | Found>('', { nonNullable: true });
+  protected readonly results = toSignal(
+    this.words.valueChanges.pipe(
+      debounceTime(150),
+      distinctUntilChanged(),
+      switchMap((words) => (typeof words === 'string' && words.trim().length > 1 ? this.api.search(words).pipe(catchError(() => of([]))) : of([]))),
+    ),
+    { initialValue: [] },
+  );
+  protected readonly nothing = () => '';
+
+  focus(): void {
+    this.box().nativeElement.focus();
+  }
+
+  protected open(event: MatAutocompleteSelectedEvent): void {
+    this.words.setValue('');
+    void this.router.navigateByUrl((event.option.value as Found).link);
+  }
+}

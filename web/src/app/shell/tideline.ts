@@ -1,0 +1,135 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import type { JobSummary } from '@treenail/server/contract';
+import { JobsService } from '../data/jobs';
+import { Gauge } from '../parts/gauge';
+
+/** The row along the bottom of every screen: what runs, waits and is newly done. Opens upward into the full list. */
+@Component({
+  selector: 'tn-tideline',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Gauge, RouterLink],
+  template: `
+    @if (open()) {
+      <section class="all" aria-label="All jobs">
+        @for (job of jobs(); track job.id) {
+          <div class="row">
+            <a [routerLink]="['/moves', job.moveId]" (click)="open.set(false)"><b>{{ job.course }}</b> {{ job.words }}</a>
+            <tn-gauge [job]="job" />
+            @if (job.state === 'done' || job.state === 'failed') {
+              <button type="button" (click)="service.markSeen(job)">Seen</button>
+            }
+          </div>
+        } @empty {
+          <p>Fetches, builds, deliveries and checks show here while they run.</p>
+        }
+      </section>
+    }
+    <div class="tide" role="status" aria-label="Jobs">
+      @for (job of shown(); track job.id) {
+        <a class="job" [class.failed]="job.state === 'failed'" [routerLink]="['/moves', job.moveId]">
+          <b>{{ job.course }}</b> <span class="words">{{ job.words }}</span>
+          @if (job.state !== 'done' && job.state !== 'failed') {
+            <tn-gauge [job]="job" />
+          }
+        </a>
+      }
+      <button type="button" class="toggle" [attr.aria-expanded]="open()" (click)="open.set(!open())">
+        {{ sums() }} <span aria-hidden="true">{{ open() ? '▾' : '▴' }}</span>
+      </button>
+    </div>
+  `,
+  styles: `
+    :host {
+      position: relative;
+      display: block;
+      background: var(--tide);
+      color: #e6ecea;
+      font-size: 12.5px;
+    }
+    a {
+      color: inherit;
+      text-decoration: none;
+    }
+    .tide {
+      display: flex;
+      align-items: center;
+      height: 36px;
+      padding: 0 20px;
+      overflow: hidden;
+    }
+    .job {
+      display: flex;
+      align-items: center;
+      gap: 9px;
+      height: 20px;
+      padding-right: 22px;
+      margin-right: 22px;
+      border-right: 1px solid #3b4a4e;
+      white-space: nowrap;
+    }
+    .job .words {
+      max-width: 34ch;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    .failed .words {
+      color: #f0a090;
+    }
+    .toggle {
+      margin-left: auto;
+    }
+    button {
+      border: 0;
+      background: none;
+      color: #b9c6c3;
+      font: inherit;
+      cursor: pointer;
+      white-space: nowrap;
+    }
+    :focus-visible {
+      outline-color: #7fc4ac;
+    }
+    .all {
+      position: absolute;
+      bottom: 36px;
+      right: 0;
+      z-index: 10;
+      width: min(640px, 100vw);
+      max-height: 60vh;
+      overflow: auto;
+      padding: 8px 20px;
+      background: var(--tide);
+      border-top: 1px solid #3b4a4e;
+      box-shadow: var(--shadow);
+    }
+    .row {
+      display: grid;
+      grid-template-columns: 1fr auto 48px;
+      align-items: center;
+      gap: 12px;
+      min-height: 32px;
+    }
+  `,
+})
+export class Tideline {
+  protected readonly service = inject(JobsService);
+  protected readonly open = signal(false);
+  protected readonly jobs = this.service.jobs;
+  /** Of each move the newest job; what runs before what is done. */
+  protected readonly shown = computed(() => {
+    const newest = new Map<number | null, JobSummary>();
+    for (const job of this.jobs()) newest.set(job.moveId, job);
+    const rank = (j: JobSummary) => (j.state === 'failed' ? 0 : j.state === 'done' ? 2 : 1);
+    return [...newest.values()].sort((a, b) => rank(a) - rank(b)).slice(0, 3);
+  });
+  protected readonly sums = computed(() => {
+    const jobs = this.jobs();
+    const waiting = jobs.filter((j) => j.state === 'queued' || j.state === 'waiting').length;
+    const running = jobs.filter((j) => j.state === 'running').length;
+    const failed = jobs.filter((j) => j.state === 'failed').length;
+    const done = jobs.filter((j) => j.state === 'done').length;
+    if (jobs.length === 0) return 'Nothing runs or waits';
+    return [running && `${running} at work`, waiting && `${waiting} waiting`, failed && `${failed} failed`, done && `${done} newly done`].filter(Boolean).join(', ');
+  });
+}

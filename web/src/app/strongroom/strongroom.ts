@@ -1,0 +1,143 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, numberAttribute, signal } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import { RouterLink } from '@angular/router';
+import { Api } from '../data/api';
+import { HashPipe, SizePipe, WhenPipe, count, readableSize } from '../parts/words';
+
+/** The kept copies, newest first, and one of them at the right. */
+@Component({
+  selector: 'tn-strongroom',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [HashPipe, MatButton, RouterLink, SizePipe, WhenPipe],
+  template: `
+    <header>
+      <h1>{{ head() }}</h1>
+      <input type="search" aria-label="Filter the copies" placeholder="Filter by course or file name" [value]="words()" (input)="words.set($any($event.target).value)" />
+    </header>
+    @if (copies().length > 0) {
+      <div class="halves">
+        <div class="panel table">
+          <table class="list">
+            <thead>
+              <tr><th>Course</th><th>Term</th><th>Kept</th><th>From</th><th class="num">Size</th><th class="num">Holds</th></tr>
+            </thead>
+            <tbody>
+              @for (copy of shown(); track copy.id) {
+                <tr [class.at]="copy.id === chosenId()" (click)="chosenId.set(copy.id)">
+                  <td><button type="button" class="row" (click)="chosenId.set(copy.id)"><b>{{ copy.code }}-{{ copy.section }}</b> {{ copy.title }}</button></td>
+                  <td class="quiet">{{ copy.term }}</td>
+                  <td class="quiet">{{ copy.keptAt | when }}</td>
+                  <td class="quiet">{{ copy.from }}</td>
+                  <td class="num">{{ copy.size | size }}</td>
+                  <td class="num">{{ copy.items }} items</td>
+                </tr>
+              }
+            </tbody>
+          </table>
+        </div>
+        @if (chosen(); as copy) {
+          <section class="panel one" aria-label="The chosen copy">
+            <h2>{{ copy.code }}-{{ copy.section }} {{ copy.title }}</h2>
+            <code>{{ copy.fileName }}</code>
+            <dl class="facts">
+              <dt>Kept</dt><dd>{{ copy.keptAt | when: 'long' }}</dd>
+              <dt>From</dt><dd>{{ copy.from }}, {{ copy.term }}</dd>
+              <dt>Format</dt><dd>{{ copy.format }}</dd>
+              <dt>Size</dt><dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
+              <dt>Holds</dt><dd>{{ copy.items }} items</dd>
+              <dt>SHA-256</dt><dd><code>{{ copy.sha256 | hash }}</code></dd>
+            </dl>
+            <div class="acts">
+              <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download the copy</a>
+              @if (copy.moveId !== null) {
+                <a matButton="outlined" [routerLink]="['/moves', copy.moveId, 'look']">Look inside</a>
+              }
+            </div>
+          </section>
+        }
+      </div>
+    } @else if (known()) {
+      <p class="panel empty">Every course that is fetched is kept here, byte for byte as the platform gave it. <a routerLink="/courses">Choose a course to move</a></p>
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      gap: 14px;
+      padding: 18px 20px 14px;
+    }
+    header {
+      display: flex;
+      justify-content: space-between;
+      gap: 20px;
+    }
+    input {
+      width: 290px;
+      height: 30px;
+      padding: 0 10px;
+      border: 1px solid var(--line);
+      border-radius: 4px;
+      background: var(--surface);
+      color: var(--ink);
+      font: inherit;
+    }
+    .halves {
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) 396px;
+      gap: 14px;
+      align-items: start;
+    }
+    .table {
+      overflow: auto;
+    }
+    tr.at td {
+      background: var(--spruce-pale);
+    }
+    .row {
+      all: unset;
+      cursor: pointer;
+    }
+    .row:focus-visible {
+      outline: 2px solid var(--spruce);
+    }
+    td {
+      white-space: nowrap;
+    }
+    .one {
+      display: grid;
+      gap: 12px;
+      padding: 16px;
+    }
+    .one code {
+      overflow-wrap: anywhere;
+    }
+    .acts {
+      display: flex;
+      gap: 8px;
+    }
+    .empty {
+      padding: 24px;
+    }
+  `,
+})
+export class StrongroomPage {
+  readonly copy = input(undefined, { transform: (v: unknown) => (v === undefined ? undefined : numberAttribute(v)) });
+  private readonly api = inject(Api);
+  private readonly loaded = rxResource({ stream: () => this.api.copies() });
+  protected readonly words = signal('');
+  protected readonly known = computed(() => this.loaded.hasValue());
+  protected readonly copies = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
+  protected readonly shown = computed(() => {
+    const words = this.words().toLowerCase();
+    return this.copies().filter((c) => `${c.code}-${c.section} ${c.title} ${c.fileName}`.toLowerCase().includes(words));
+  });
+  protected readonly chosenId = linkedSignal(() => this.copy() ?? this.copies()[0]?.id ?? 0);
+  protected readonly chosen = computed(() => this.copies().find((c) => c.id === this.chosenId()) ?? this.shown()[0]);
+  protected readonly head = computed(() => {
+    const copies = this.copies();
+    const courses = new Set(copies.map((c) => `${c.code}-${c.section}`)).size;
+    const held = [...new Map(copies.map((c) => [c.sha256, c.size])).values()].reduce((a, b) => a + b, 0);
+    return copies.length === 0 ? 'Strongroom' : `${count(copies.length, 'kept copy', 'kept copies')} of ${count(courses, 'course')}, ${readableSize(held)}`;
+  });
+}
