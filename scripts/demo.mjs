@@ -15,19 +15,52 @@ export function portsFrom(port) {
   return { server: port, database: port + 1, quernhold: port + 2, tarnhall: port + 3 };
 }
 
-export async function bringUp({ data, port, web, fresh = false, quick = false, pace = 5000, poll = 1000, lease = 15_000, workers = 1, log = 'info' }) {
+export async function bringUp({
+  data,
+  port,
+  web,
+  fresh = false,
+  quick = false,
+  pace = 5000,
+  poll = 1000,
+  lease = 15_000,
+  workers = 1,
+  log = 'info',
+}) {
   const ports = portsFrom(port);
   for (const [what, number] of Object.entries(ports)) {
-    if (!(await portIsFree(number))) throw new Error(`Port ${number} (${what}) is taken. Stop what holds it, or set TREENAIL_PORT.`);
+    if (!(await portIsFree(number)))
+      throw new Error(`Port ${number} (${what}) is taken. Stop what holds it, or set TREENAIL_PORT.`);
   }
   if (fresh) rmSync(data, { recursive: true, force: true });
-  for (const folder of ['', 'logs', 'quernhold', 'tarnhall', 'database']) mkdirSync(join(data, folder), { recursive: true });
+  for (const folder of ['', 'logs', 'quernhold', 'tarnhall', 'database'])
+    mkdirSync(join(data, folder), { recursive: true });
   const database = await startDatabase(join(data, 'database'), ports.database, { quick });
   const logTo = (name) => join(data, 'logs', `${name}.log`);
   const tokens = tokensIn(data);
   const standin = { STANDIN_PACE_MS: String(pace), NODE_ENV: 'production' };
-  run('quernhold', 'standins/src/quernhold/main.ts', { ...standin, STANDIN_PORT: String(ports.quernhold), STANDIN_FOLDER: join(data, 'quernhold'), STANDIN_TOKEN: tokens.quernhold }, logTo('quernhold'));
-  run('tarnhall', 'standins/src/tarnhall/main.ts', { ...standin, STANDIN_PORT: String(ports.tarnhall), STANDIN_FOLDER: join(data, 'tarnhall'), STANDIN_TOKEN: tokens.tarnhall }, logTo('tarnhall'));
+  run(
+    'quernhold',
+    'standins/src/quernhold/main.ts',
+    {
+      ...standin,
+      STANDIN_PORT: String(ports.quernhold),
+      STANDIN_FOLDER: join(data, 'quernhold'),
+      STANDIN_TOKEN: tokens.quernhold,
+    },
+    logTo('quernhold'),
+  );
+  run(
+    'tarnhall',
+    'standins/src/tarnhall/main.ts',
+    {
+      ...standin,
+      STANDIN_PORT: String(ports.tarnhall),
+      STANDIN_FOLDER: join(data, 'tarnhall'),
+      STANDIN_TOKEN: tokens.tarnhall,
+    },
+    logTo('tarnhall'),
+  );
   const at = (n) => `http://127.0.0.1:${n}`;
   const environment = {
     ...database,
@@ -47,8 +80,13 @@ export async function bringUp({ data, port, web, fresh = false, quick = false, p
       ],
     }),
   };
-  const prepared = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, 'server/src/prepare.ts')], { cwd: ROOT, env: { ...process.env, ...environment }, encoding: 'utf8' });
-  if (prepared.status !== 0) throw new Error(`The database could not be prepared:\n${prepared.stdout}${prepared.stderr}`);
+  const prepared = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, 'server/src/prepare.ts')], {
+    cwd: ROOT,
+    env: { ...process.env, ...environment },
+    encoding: 'utf8',
+  });
+  if (prepared.status !== 0)
+    throw new Error(`The database could not be prepared:\n${prepared.stdout}${prepared.stderr}`);
   // The first start draws and writes the demo's courses.
   await until('Quernhold', answers(at(ports.quernhold)), 120_000);
   await until('Tarnhall', answers(at(ports.tarnhall)));
@@ -56,7 +94,14 @@ export async function bringUp({ data, port, web, fresh = false, quick = false, p
   const startWorker = () => run('worker', 'server/src/worker.ts', environment, logTo('worker'));
   for (let i = 0; i < workers; i++) startWorker();
   await until('the server', answers(`${at(ports.server)}/api/health`));
-  return { address: at(ports.server), quernhold: at(ports.quernhold), tarnhall: at(ports.tarnhall), environment, tokens, startWorker };
+  return {
+    address: at(ports.server),
+    quernhold: at(ports.quernhold),
+    tarnhall: at(ports.tarnhall),
+    environment,
+    tokens,
+    startWorker,
+  };
 }
 
 function tokensIn(data) {

@@ -19,7 +19,9 @@ function onPath(program) {
 
 /** Installs Debian packages whose program is missing; without the right to, says the one command and stops. */
 export function ensureDebian(needs) {
-  const missing = needs.filter(({ program }) => !onPath(program) && !existsSync(`/usr/sbin/${program}`)).map((n) => n.debian);
+  const missing = needs
+    .filter(({ program }) => !onPath(program) && !existsSync(`/usr/sbin/${program}`))
+    .map((n) => n.debian);
   if (missing.length === 0) return;
   const command = `apt-get update && apt-get install -y --no-install-recommends ${missing.join(' ')}`;
   if (process.getuid?.() !== 0) fail(`These Debian packages are missing. Run once, as root:\n\n  ${command}\n`);
@@ -29,7 +31,10 @@ export function ensureDebian(needs) {
   const ours = !existsSync(policy);
   if (ours) writeFileSync(policy, '#!/bin/sh\nexit 101\n', { mode: 0o755 });
   try {
-    execFileSync('sh', ['-c', command], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+    execFileSync('sh', ['-c', command], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    });
   } finally {
     if (ours) rmSync(policy);
   }
@@ -63,10 +68,21 @@ export function ensureNpm() {
 export function ensureWeb() {
   const folder = join(ROOT, 'web/dist/browser');
   const mark = join(ROOT, 'web/dist/.built-from');
-  const value = digest(['web/src', 'web/angular.json', 'web/package.json', 'core/src', 'server/src/api/contract.ts', 'package-lock.json']);
+  const value = digest([
+    'web/src',
+    'web/angular.json',
+    'web/package.json',
+    'core/src',
+    'server/src/api/contract.ts',
+    'package-lock.json',
+  ]);
   if (isCurrent(mark, value) && existsSync(folder)) return folder;
   console.log('Building the web application');
-  const built = spawnSync(process.execPath, [join(ROOT, 'node_modules/@angular/cli/bin/ng.js'), 'build'], { cwd: join(ROOT, 'web'), encoding: 'utf8', timeout: 300_000 });
+  const built = spawnSync(process.execPath, [join(ROOT, 'node_modules/@angular/cli/bin/ng.js'), 'build'], {
+    cwd: join(ROOT, 'web'),
+    encoding: 'utf8',
+    timeout: 300_000,
+  });
   if (built.status !== 0) fail(`${built.stdout}\n${built.stderr}`);
   writeFileSync(mark, value);
   return folder;
@@ -77,7 +93,11 @@ const children = [];
 
 export function run(name, file, env, log) {
   const out = openSync(log, 'a');
-  const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, file)], { cwd: ROOT, env: { ...process.env, ...env }, stdio: ['ignore', out, out] });
+  const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, file)], {
+    cwd: ROOT,
+    env: { ...process.env, ...env },
+    stdio: ['ignore', out, out],
+  });
   children.push({ name, child });
   return child;
 }
@@ -134,22 +154,55 @@ const asRoot = process.getuid?.() === 0 ? ['--user=root'] : [];
 export async function startDatabase(folder, port, { quick = false } = {}) {
   mkdirSync(join(folder, 'tmp'), { recursive: true });
   const data = join(folder, 'data');
-  const password = createHash('sha256').update(`database ${secretIn(dirname(folder))}`).digest('hex').slice(0, 32);
+  const password = createHash('sha256')
+    .update(`database ${secretIn(dirname(folder))}`)
+    .digest('hex')
+    .slice(0, 32);
   const socket = join(folder, 's.sock').length < 100 ? join(folder, 's.sock') : `/tmp/treenail-${port}.sock`;
   if (!existsSync(join(data, 'mysql'))) {
-    const made = spawnSync('mariadb-install-db', ['--no-defaults', ...asRoot, `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db', '--skip-name-resolve'], { encoding: 'utf8' });
+    const made = spawnSync(
+      'mariadb-install-db',
+      [
+        '--no-defaults',
+        ...asRoot,
+        `--datadir=${data}`,
+        '--auth-root-authentication-method=normal',
+        '--skip-test-db',
+        '--skip-name-resolve',
+      ],
+      { encoding: 'utf8' },
+    );
     if (made.status !== 0) throw new Error(`The database could not be made:\n${made.stdout}${made.stderr}`);
   }
   const out = openSync(join(folder, 'mariadbd.log'), 'a');
   const mariadbd = existsSync('/usr/sbin/mariadbd') ? '/usr/sbin/mariadbd' : 'mariadbd';
   const child = spawn(
     mariadbd,
-    ['--no-defaults', ...asRoot, `--datadir=${data}`, `--tmpdir=${join(folder, 'tmp')}`, `--socket=${socket}`, `--pid-file=${join(folder, 'pid')}`, '--bind-address=127.0.0.1', `--port=${port}`, '--skip-networking=0', '--skip-name-resolve', '--character-set-server=utf8mb4', '--collation-server=utf8mb4_unicode_ci', '--max-allowed-packet=256M', ...(quick ? ['--innodb-flush-log-at-trx-commit=2'] : [])],
+    [
+      '--no-defaults',
+      ...asRoot,
+      `--datadir=${data}`,
+      `--tmpdir=${join(folder, 'tmp')}`,
+      `--socket=${socket}`,
+      `--pid-file=${join(folder, 'pid')}`,
+      '--bind-address=127.0.0.1',
+      `--port=${port}`,
+      '--skip-networking=0',
+      '--skip-name-resolve',
+      '--character-set-server=utf8mb4',
+      '--collation-server=utf8mb4_unicode_ci',
+      '--max-allowed-packet=256M',
+      ...(quick ? ['--innodb-flush-log-at-trx-commit=2'] : []),
+    ],
     // A group of its own: Ctrl-C reaches it only through us, after those who use it have stopped.
     { stdio: ['ignore', out, out], detached: true },
   );
   children.push({ name: 'database', child });
-  const sql = (text, pass) => spawnSync('mariadb', ['--no-defaults', '-uroot', ...(pass === '' ? [] : [`-p${pass}`]), '-S', socket], { input: text, encoding: 'utf8' });
+  const sql = (text, pass) =>
+    spawnSync('mariadb', ['--no-defaults', '-uroot', ...(pass === '' ? [] : [`-p${pass}`]), '-S', socket], {
+      input: text,
+      encoding: 'utf8',
+    });
   await until('the database', () => {
     if (child.exitCode !== null) throw new Error(`The database did not start: see ${join(folder, 'mariadbd.log')}`);
     return sql('SELECT 1', '').status === 0 || sql('SELECT 1', password).status === 0;
@@ -161,5 +214,11 @@ export async function startDatabase(folder, port, { quick = false } = {}) {
     );
     if (made.status !== 0) throw new Error(made.stderr);
   }
-  return { DB_HOST: '127.0.0.1', DB_PORT: String(port), DB_NAME: 'treenail', DB_USER: 'treenail', DB_PASSWORD: password };
+  return {
+    DB_HOST: '127.0.0.1',
+    DB_PORT: String(port),
+    DB_NAME: 'treenail',
+    DB_USER: 'treenail',
+    DB_PASSWORD: password,
+  };
 }

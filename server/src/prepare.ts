@@ -6,7 +6,14 @@ import { addPerson } from './services/people.ts';
 
 /** Brings the database up to date and, asked by TREENAIL_DEMO, puts the demo's people and instances into it. */
 const Demo = z.object({
-  people: z.array(z.object({ name: z.string(), email: z.email(), role: z.enum(['administrator', 'instructor']), password: z.string() })),
+  people: z.array(
+    z.object({
+      name: z.string(),
+      email: z.email(),
+      role: z.enum(['administrator', 'instructor']),
+      password: z.string(),
+    }),
+  ),
   instances: z.array(z.object({ name: z.string(), platform: z.string(), baseUrl: z.url(), credential: z.string() })),
 });
 

@@ -60,20 +60,40 @@ function compareSubjects(pair: Pair, hashes: Hashes): Line {
   const { source, arrived } = pair;
   if (!source) {
     if (!arrived) throw new RangeError('a pair with two empty sides');
-    return { ...head(arrived), source: null, arrived: arrived.key, as: arrived.kind, outcome: 'extra', reasons: ['nobody sent it'] };
+    return {
+      ...head(arrived),
+      source: null,
+      arrived: arrived.key,
+      as: arrived.kind,
+      outcome: 'extra',
+      reasons: ['nobody sent it'],
+    };
   }
   if (!arrived) {
     const settings = SETTINGS.flatMap((name): SettingLine[] => {
       const was = source.item?.settings[name];
-      return was === undefined ? [] : [{ name, was, is: null, outcome: 'left behind', reason: 'the item is not there' }];
+      return was === undefined
+        ? []
+        : [{ name, was, is: null, outcome: 'left behind', reason: 'the item is not there' }];
     });
-    return { ...head(source), source: source.key, arrived: null, as: null, outcome: 'left behind', reasons: ['it is not there'], settings };
+    return {
+      ...head(source),
+      source: source.key,
+      arrived: null,
+      as: null,
+      outcome: 'left behind',
+      reasons: ['it is not there'],
+      settings,
+    };
   }
   const reasons: string[] = [];
   if (source.kind !== arrived.kind) reasons.push(`arrived as ${KIND_LABELS[arrived.kind]}`);
   if (source.title !== arrived.title) reasons.push(`its title is now “${arrived.title}”`);
   const settings = source.item && arrived.item ? compareSettings(source.item, arrived.item, hashes) : [];
-  const parts = questionsOf(source) && questionsOf(arrived) ? compareQuestions(questionsOf(source) ?? [], questionsOf(arrived) ?? [], hashes) : [];
+  const parts =
+    questionsOf(source) && questionsOf(arrived)
+      ? compareQuestions(questionsOf(source) ?? [], questionsOf(arrived) ?? [], hashes)
+      : [];
   const text = source.item && arrived.item ? compareText(source.item, arrived.item) : null;
   if (text) reasons.push(text.reason);
   const lossy = reasons.some((r) => r !== text?.reason) || text?.outcome === 'reworked' || parts.length > 0;
@@ -83,11 +103,26 @@ function compareSubjects(pair: Pair, hashes: Hashes): Line {
       : text?.outcome === 'unsure' || settings.some((s) => s.outcome === 'unsure')
         ? 'unsure'
         : 'whole';
-  return { ...head(source), source: source.key, arrived: arrived.key, as: arrived.kind, outcome, reasons, settings, parts };
+  return {
+    ...head(source),
+    source: source.key,
+    arrived: arrived.key,
+    as: arrived.kind,
+    outcome,
+    reasons,
+    settings,
+    parts,
+  };
 }
 
 function head(subject: Subject): Pick<Line, 'title' | 'kind' | 'trail' | 'settings' | 'parts'> {
-  return { title: subject.title, kind: subject.kind, trail: [...(subject.placed?.trail ?? [])], settings: [], parts: [] };
+  return {
+    title: subject.title,
+    kind: subject.kind,
+    trail: [...(subject.placed?.trail ?? [])],
+    settings: [],
+    parts: [],
+  };
 }
 
 function questionsOf(subject: Subject): Question[] | null {
@@ -98,7 +133,8 @@ function questionsOf(subject: Subject): Question[] | null {
 function compareText(a: Item, b: Item): { outcome: 'reworked' | 'unsure'; reason: string } | null {
   if (a.kind !== b.kind) return null;
   if (a.kind === 'quiz' || a.kind === 'bank') return null;
-  if (a.kind === 'link' && b.kind === 'link') return a.url === b.url ? null : { outcome: 'reworked', reason: `leads to ${b.url || 'nowhere'} now` };
+  if (a.kind === 'link' && b.kind === 'link')
+    return a.url === b.url ? null : { outcome: 'reworked', reason: `leads to ${b.url || 'nowhere'} now` };
   if (a.print === undefined || b.print === undefined) {
     return a.print === b.print ? null : { outcome: 'unsure', reason: 'its content could not be read on both sides' };
   }
@@ -117,7 +153,12 @@ function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
   });
 }
 
-function judge(name: SettingName, was: SettingValue, is: SettingValue, hashes: Hashes): Pick<SettingLine, 'outcome' | 'reason'> {
+function judge(
+  name: SettingName,
+  was: SettingValue,
+  is: SettingValue,
+  hashes: Hashes,
+): Pick<SettingLine, 'outcome' | 'reason'> {
   if (name === 'attachments' || name === 'embeds') {
     const there = new Set(toList(is).map((path) => hashes.arrived.get(path) ?? path));
     const sent = new Set(toList(was).map((path) => hashes.source.get(path) ?? path));
@@ -128,7 +169,9 @@ function judge(name: SettingName, was: SettingValue, is: SettingValue, hashes: H
       ? { outcome: 'reworked', reason: `added: ${added.map(baseName).join(', ')}` }
       : { outcome: 'whole', reason: '' };
   }
-  return canonical(was) === canonical(is) ? { outcome: 'whole', reason: '' } : { outcome: 'reworked', reason: 'has another value' };
+  return canonical(was) === canonical(is)
+    ? { outcome: 'whole', reason: '' }
+    : { outcome: 'reworked', reason: 'has another value' };
 }
 
 function toList(value: SettingValue): string[] {
@@ -167,9 +210,11 @@ function compareQuestions(source: readonly Question[], arrived: readonly Questio
     const prompt = readable(question.prompt);
     const same = take((q) => readable(q.prompt) === prompt);
     if (same) judgePair(question, same);
-    else lines.push({ title: question.title || question.id, outcome: 'left behind', reason: 'the question is not there' });
+    else
+      lines.push({ title: question.title || question.id, outcome: 'left behind', reason: 'the question is not there' });
   }
-  for (const extra of open) lines.push({ title: extra.title || extra.id, outcome: 'extra', reason: 'nobody sent this question' });
+  for (const extra of open)
+    lines.push({ title: extra.title || extra.id, outcome: 'extra', reason: 'nobody sent this question' });
   return lines;
 }
 
@@ -192,7 +237,8 @@ function questionDifferences(a: Question, b: Question, hashes: Hashes): string[]
       q.choices.map((c) => (c.feedback ? readable(c.feedback) : null)),
     ]);
   if (feedback(a) !== feedback(b)) reasons.push('its feedback is not the same');
-  const files = (q: Question, side: ReadonlyMap<string, string>) => JSON.stringify(q.files.map((f) => side.get(f) ?? f).sort());
+  const files = (q: Question, side: ReadonlyMap<string, string>) =>
+    JSON.stringify(q.files.map((f) => side.get(f) ?? f).sort());
   if (files(a, hashes.source) !== files(b, hashes.arrived)) reasons.push('its pictures are not the same');
   return reasons;
 }

@@ -69,12 +69,18 @@ export function jointOfForecast(source: Course, lines: readonly Line[]): Joint {
     const line = bySource.get(row.key);
     const kind = line?.as ?? null;
     if (kind !== null) right.push({ key: row.key, title: row.title, kind, depth });
-    if (row.end > index + 1) above.push({ end: row.end, depth: kind === null || kind === 'heading' ? depth : depth + 1 });
+    if (row.end > index + 1)
+      above.push({ end: row.end, depth: kind === null || kind === 'heading' ? depth : depth + 1 });
   });
   return pegged(left, closeRows(right), lines, (line) => (line.as === null ? null : line.source));
 }
 
-function pegged(left: JointRow[], right: JointRow[], lines: readonly Line[], rightKey: (line: Line) => string | null): Joint {
+function pegged(
+  left: JointRow[],
+  right: JointRow[],
+  lines: readonly Line[],
+  rightKey: (line: Line) => string | null,
+): Joint {
   const leftAt = new Map(left.map((row, i) => [row.key, i]));
   const rightAt = new Map(right.map((row, i) => [row.key, i]));
   const pegs = lines.map((line, index): JointPeg => {
@@ -109,7 +115,10 @@ export interface FoldedJoint {
 const SEVERITY: Record<Outcome, number> = { whole: 0, unsure: 1, extra: 2, reworked: 3, 'left behind': 4 };
 
 /** Hides what is below closed folders and gathers its peg lines at the folder's row. Linear in the rows. */
-export function foldJoint(joint: Joint, closed: { left: ReadonlySet<string>; right: ReadonlySet<string> }): FoldedJoint {
+export function foldJoint(
+  joint: Joint,
+  closed: { left: ReadonlySet<string>; right: ReadonlySet<string> },
+): FoldedJoint {
   const left = fold(joint.left, closed.left);
   const right = fold(joint.right, closed.right);
   const drawn = new Map<string, DrawnPeg>();
@@ -130,7 +139,7 @@ export function foldJoint(joint: Joint, closed: { left: ReadonlySet<string>; rig
 function fold(rows: readonly JointRow[], closed: ReadonlySet<string>): { rows: JointRow[]; shownAt: number[] } {
   const shown: JointRow[] = [];
   const shownAt: number[] = [];
-  for (let i = 0; i < rows.length; ) {
+  for (let i = 0; i < rows.length;) {
     const row = rows[i];
     if (!row) break;
     const at = shown.push(row) - 1;
@@ -143,8 +152,14 @@ function fold(rows: readonly JointRow[], closed: ReadonlySet<string>): { rows: J
 /** Only what joins by pegs that are kept, and the folders above it. */
 export function filterJoint(joint: Joint, keep: (peg: JointPeg) => boolean): Joint {
   const pegs = joint.pegs.filter(keep);
-  const left = keepRows(joint.left, pegs.map((p) => p.left));
-  const right = keepRows(joint.right, pegs.map((p) => p.right));
+  const left = keepRows(
+    joint.left,
+    pegs.map((p) => p.left),
+  );
+  const right = keepRows(
+    joint.right,
+    pegs.map((p) => p.right),
+  );
   return {
     left: left.rows,
     right: right.rows,

@@ -184,7 +184,9 @@ function safePath(name: string, limits: Limits, notes: Note[]): string {
     );
   }
   if (path !== name) {
-    notes.push(remark('path-backslash', `${name} is written with backslashes.`, 'Nothing; it was read.', { file: path }));
+    notes.push(
+      remark('path-backslash', `${name} is written with backslashes.`, 'Nothing; it was read.', { file: path }),
+    );
   }
   return path
     .split('/')
@@ -216,7 +218,11 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
     const entry = toEntry(found, limits, notes);
     total += entry.size;
     if (total > limits.totalBytes) {
-      throw refuse('zip-bomb', 'The package would unpack to more than the limit.', 'Split the course, or raise the limit.');
+      throw refuse(
+        'zip-bomb',
+        'The package would unpack to more than the limit.',
+        'Split the course, or raise the limit.',
+      );
     }
     if (entries.has(entry.path)) {
       notes.push(
@@ -240,7 +246,11 @@ async function listEntries(source: ByteSource, limits: Limits): Promise<zip.Entr
     for await (const entry of reader.getEntriesGenerator()) {
       found.push(entry);
       if (found.length > limits.entries) {
-        throw refuse('zip-too-many', `The package has more than ${limits.entries} files.`, 'Split it, or raise the limit.');
+        throw refuse(
+          'zip-too-many',
+          `The package has more than ${limits.entries} files.`,
+          'Split it, or raise the limit.',
+        );
       }
     }
     return found;

@@ -1,6 +1,15 @@
 import { Parser } from 'htmlparser2';
 import { bytesSource, openPackage, type Engine, type Package } from '../container/index.ts';
-import { decodeText, descendants, escapeXml, isExternal, parseXml, splice, textOf, type Splice } from '../markup/index.ts';
+import {
+  decodeText,
+  descendants,
+  escapeXml,
+  isExternal,
+  parseXml,
+  splice,
+  textOf,
+  type Splice,
+} from '../markup/index.ts';
 import {
   Refusal,
   decodePercent,
@@ -50,7 +59,7 @@ export async function previewFile(pkg: Package, path: string, engine: Engine): P
 const POLICY =
   '<meta http-equiv="Content-Security-Policy" content="default-src \'none\'; img-src data:; media-src data:; style-src \'unsafe-inline\'; font-src data:">';
 const STYLE =
-  '<style>body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;margin:16px;color:#1c2a2e;background:#fff}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #d5dbd8;padding:4px 8px}</style>';
+  '<style>h1{font-size:21px}h2{font-size:16px;margin:14px 0 4px}small{color:#566468}body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;margin:16px;color:#1c2a2e;background:#fff}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #d5dbd8;padding:4px 8px}</style>';
 
 /** Writes pictures and style sheets into the page, and takes out what runs. */
 async function inlinePage(pkg: Package, html: string, folder: string): Promise<string> {
@@ -121,9 +130,20 @@ async function officeText(bytes: Uint8Array, extension: string, engine: Engine):
       const root = parseXml(decodeText(await inner.bytes(part)), part);
       const lines: string[] = [];
       for (const element of descendants(root)) {
-        if (element.name === 'row') lines.push([...descendants(element)].filter((c) => c.name === 'c').map((c) => cellText(c, shared)).join('\t'));
+        if (element.name === 'row')
+          lines.push(
+            [...descendants(element)]
+              .filter((c) => c.name === 'c')
+              .map((c) => cellText(c, shared))
+              .join('\t'),
+          );
         else if (element.name === 'p' && extension !== 'xlsx') {
-          lines.push([...descendants(element)].filter((t) => t.name === 't').map(textOf).join(''));
+          lines.push(
+            [...descendants(element)]
+              .filter((t) => t.name === 't')
+              .map(textOf)
+              .join(''),
+          );
         }
       }
       texts.push(lines.filter((l) => l !== '').join('\n'));
@@ -167,7 +187,10 @@ export async function previewItem(pkg: Package, item: Item, engine: Engine): Pro
       return previewFile(pkg, item.file, engine);
     case 'assignment':
     case 'discussion':
-      return { form: 'page', html: await inlinePage(pkg, `<h1>${escapeXml(item.title)}</h1>${asHtml(item.text)}`, folder) };
+      return {
+        form: 'page',
+        html: await inlinePage(pkg, `<h1>${escapeXml(item.title)}</h1>${asHtml(item.text)}`, folder),
+      };
     case 'link':
       return { form: 'text', text: item.url };
     case 'tool':
@@ -186,14 +209,28 @@ function asHtml(text: RichText): string {
   return text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`;
 }
 
+const FEEDBACK_WORDS: Record<string, string> = {
+  general: 'shown to everyone',
+  correct: 'shown when right',
+  incorrect: 'shown when wrong',
+  hint: 'hint',
+  solution: 'model answer',
+};
+
 function questionsPage(title: string, questions: readonly Question[]): string {
   const parts = questions.map((q, i) => {
     const points = q.points === null ? '' : `, ${q.points} ${q.points === 1 ? 'point' : 'points'}`;
     const choices = q.choices.map(
-      (c) => `<li>${asHtml(c.text)}${c.correct ? ' <strong>right</strong>' : ''}${c.feedback ? `<div>Reply: ${asHtml(c.feedback)}</div>` : ''}</li>`,
+      (c) =>
+        `<li>${asHtml(c.text)}${c.correct ? ' <strong>right</strong>' : ''}${c.feedback ? `<div><small>shown when chosen</small> ${asHtml(c.feedback)}</div>` : ''}</li>`,
     );
-    const answers = q.answers.map((a) => `<li>${escapeXml(a.text)} <em>${a.match === 'equal' ? 'exactly' : 'anywhere in the answer'}${a.caseSensitive ? ', case counts' : ''}</em></li>`);
-    const feedback = Object.entries(q.feedback).map(([kind, text]) => `<div>${escapeXml(kind)}: ${asHtml(text)}</div>`);
+    const answers = q.answers.map(
+      (a) =>
+        `<li>${escapeXml(a.text)} <em>${a.match === 'equal' ? 'exactly' : 'anywhere in the answer'}${a.caseSensitive ? ', case counts' : ''}</em></li>`,
+    );
+    const feedback = Object.entries(q.feedback).map(
+      ([kind, text]) => `<div><small>${FEEDBACK_WORDS[kind] ?? kind}</small> ${asHtml(text)}</div>`,
+    );
     return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}</small></p>${asHtml(q.prompt)}<ul>${choices.join('')}${answers.join('')}</ul>${feedback.join('')}</section>`;
   });
   return `<h1>${escapeXml(title)}</h1>${parts.join('<hr>')}`;

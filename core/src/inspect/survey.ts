@@ -79,7 +79,8 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
     const found = texts.flatMap((text) => textLinks(pkg, item, text));
     links.push(...found);
     const embeds = [...new Set([...(own?.embeds ?? []), ...used(found)])].filter((p) => p !== item.place).sort();
-    const print = own?.print ?? (item.kind === 'file' ? hashes.get(item.file) : digest(options.engine, substance(item)));
+    const print =
+      own?.print ?? (item.kind === 'file' ? hashes.get(item.file) : digest(options.engine, substance(item)));
     return {
       ...item,
       settings: embeds.length > 0 ? { ...item.settings, embeds } : item.settings,
@@ -90,11 +91,16 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
     if (link.state !== 'broken') continue;
     const item = course.items.find((i) => i.id === link.item);
     notes.push(
-      warning('link-broken', `“${item?.title ?? link.item}” refers to ${link.value}, which is not in the package.`, 'Put the file there, or take the reference out.', {
-        file: item?.place ?? undefined,
-        item: item?.title,
-        line: link.line,
-      }),
+      warning(
+        'link-broken',
+        `“${item?.title ?? link.item}” refers to ${link.value}, which is not in the package.`,
+        'Put the file there, or take the reference out.',
+        {
+          file: item?.place ?? undefined,
+          item: item?.title,
+          line: link.line,
+        },
+      ),
     );
   }
   return { course: { ...course, files, items }, links, notes };

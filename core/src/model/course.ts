@@ -126,7 +126,12 @@ export const Discussion = z.object({ ...common, kind: z.literal('discussion'), t
 export const Quiz = z.object({ ...common, kind: z.literal('quiz'), questions: z.array(Question) });
 export const Bank = z.object({ ...common, kind: z.literal('bank'), questions: z.array(Question) });
 /** A part of the package that the reader does not understand: kept as it is, carried where it can be. */
-export const Foreign = z.object({ ...common, kind: z.literal('foreign'), type: z.string(), files: z.array(z.string()) });
+export const Foreign = z.object({
+  ...common,
+  kind: z.literal('foreign'),
+  type: z.string(),
+  files: z.array(z.string()),
+});
 
 export const Item = z.discriminatedUnion('kind', [
   Page,

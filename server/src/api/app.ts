@@ -9,7 +9,7 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import * as z from 'zod';
 import type { Services } from '../services/context.ts';
-import { readDocument } from '../services/documents.ts';
+import { readDocument, readLog } from '../services/documents.ts';
 import { listInstances } from '../services/instances.ts';
 import { listOpenJobs, markSeen } from '../services/jobs.ts';
 import * as moves from '../services/moves.ts';
@@ -66,7 +66,13 @@ function api(services: Services, events: JobEvents): express.Router {
   api.post('/session', slow, async (req, res) => {
     const { email, password } = SignIn.parse(req.body);
     const { person, token, expiresAt } = await signIn(email, password);
-    res.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', secure: req.secure, expires: expiresAt, path: '/' });
+    res.cookie(COOKIE, token, {
+      httpOnly: true,
+      sameSite: 'strict',
+      secure: req.secure,
+      expires: expiresAt,
+      path: '/',
+    });
     res.json(person);
   });
   api.delete('/session', async (req, res) => {
@@ -80,7 +86,10 @@ function api(services: Services, events: JobEvents): express.Router {
   api.get('/reports/:id', async (req, res) => void res.json(await reportOf(personIn(req), Id.parse(req.params.id))));
   api.get('/reports/:id/csv', async (req, res) => {
     const report = await reportOf(personIn(req), Id.parse(req.params.id));
-    res.attachment(`${report.packageFile.replace(/\.\w+$/, '')}_transfer-report.csv`).type('text/csv').send(reportToCsv(report));
+    res
+      .attachment(`${report.packageFile.replace(/\.\w+$/, '')}_transfer-report.csv`)
+      .type('text/csv')
+      .send(reportToCsv(report));
   });
   // Everything below is for administrators.
   api.use((req, _res, next) => {
@@ -96,7 +105,18 @@ function api(services: Services, events: JobEvents): express.Router {
     await refreshRegister(2000);
     res.status(202).end();
   });
-  api.get('/search', async (req, res) => void res.json(await search(z.string().max(200).parse(req.query['q'] ?? ''))));
+  api.get(
+    '/search',
+    async (req, res) =>
+      void res.json(
+        await search(
+          z
+            .string()
+            .max(200)
+            .parse(req.query['q'] ?? ''),
+        ),
+      ),
+  );
   api.get('/jobs', async (_req, res) => void res.json(await listOpenJobs()));
   api.post('/jobs/:id/seen', async (req, res) => {
     await markSeen(Id.parse(req.params.id));
@@ -126,7 +146,7 @@ function moveRoutes(api: express.Router, services: Services): void {
     const [{ course }, forecast] = await Promise.all([readDocument(id, 'look'), readDocument(id, 'forecast')]);
     res.json({ course, forecast });
   });
-  api.get('/moves/:id/log', async (req, res) => void res.json(await readDocument(Id.parse(req.params.id), 'log')));
+  api.get('/moves/:id/log', async (req, res) => void res.json(await readLog(Id.parse(req.params.id))));
   api.get('/moves/:id/check', async (req, res) => {
     const id = Id.parse(req.params.id);
     const [{ course }, arrived, comparison] = await Promise.all([
@@ -139,7 +159,11 @@ function moveRoutes(api: express.Router, services: Services): void {
   api.get('/moves/:id/preview', async (req, res) => {
     const asked = z.union([z.object({ item: z.string() }), z.object({ path: z.string() })]).parse(req.query);
     const id = Id.parse(req.params.id);
-    res.json('item' in asked ? await moves.previewOfItem(services, id, asked.item) : await moves.previewOfFile(services, id, asked.path));
+    res.json(
+      'item' in asked
+        ? await moves.previewOfItem(services, id, asked.item)
+        : await moves.previewOfFile(services, id, asked.path),
+    );
   });
   api.post('/moves/:id/accept', async (req, res) => {
     const id = Id.parse(req.params.id);

@@ -141,7 +141,14 @@ export const CheckAnswer = z.object({ course: Course, arrived: Course, compariso
 export type CheckAnswer = z.infer<typeof CheckAnswer>;
 
 export const DeliverAnswer = z.object({
-  log: z.array(z.object({ line: z.string(), words: z.string().nullable(), item: z.string().nullable() })),
+  log: z.array(
+    z.object({
+      line: z.string(),
+      words: z.string().nullable(),
+      item: z.string().nullable(),
+      key: z.string().nullable(),
+    }),
+  ),
 });
 export type DeliverAnswer = z.infer<typeof DeliverAnswer>;
 
@@ -165,7 +172,12 @@ export const ReportSummary = z.object({
 export type ReportSummary = z.infer<typeof ReportSummary>;
 export { TransferReport };
 
-export const Found = z.object({ kind: z.enum(['course', 'move', 'copy', 'item']), title: z.string(), detail: z.string(), link: z.string() });
+export const Found = z.object({
+  kind: z.enum(['course', 'move', 'copy', 'item']),
+  title: z.string(),
+  detail: z.string(),
+  link: z.string(),
+});
 export type Found = z.infer<typeof Found>;
 
 /** RFC 9457, with Treenail's stable code and what to do. */

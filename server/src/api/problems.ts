@@ -31,7 +31,14 @@ export const answerProblems =
 function documentOf(error: unknown): ProblemDocument {
   if (error instanceof Refusal) {
     const { code, message, action } = error.problem;
-    return { type: `urn:treenail:problem:${code}`, title: message, status: STATUS[code] ?? 422, code, detail: message, action };
+    return {
+      type: `urn:treenail:problem:${code}`,
+      title: message,
+      status: STATUS[code] ?? 422,
+      code,
+      detail: message,
+      action,
+    };
   }
   if (error instanceof z.ZodError) {
     return {
@@ -43,7 +50,10 @@ function documentOf(error: unknown): ProblemDocument {
       action: 'Reload the page; if it happens again, tell whoever runs Treenail.',
     };
   }
-  const status = error instanceof Error && 'status' in error && Number(error.status) >= 400 && Number(error.status) < 500 ? Number(error.status) : 500;
+  const status =
+    error instanceof Error && 'status' in error && Number(error.status) >= 400 && Number(error.status) < 500
+      ? Number(error.status)
+      : 500;
   return {
     type: 'urn:treenail:problem:unexpected',
     title: 'Something went wrong inside Treenail.',

@@ -167,7 +167,12 @@ const flag = { type: DataTypes.BOOLEAN, allowNull: false };
 export function bindModels(sequelize: Sequelize): void {
   const bind = <M extends Model>(model: ModelStatic<M>, tableName: string, attributes: ModelAttributes<M>) =>
     // Each model gets attribute objects of its own: Sequelize writes the column's name into them.
-    model.init(Object.fromEntries(Object.entries(attributes).map(([name, a]) => [name, { ...(a as object) }])) as ModelAttributes<M>, { sequelize, tableName, timestamps: false, underscored: true });
+    model.init(
+      Object.fromEntries(
+        Object.entries(attributes).map(([name, a]) => [name, { ...(a as object) }]),
+      ) as ModelAttributes<M>,
+      { sequelize, tableName, timestamps: false, underscored: true },
+    );
   bind(User, 'users', { id, name: text, email: text, role: text, passwordHash: text });
   bind(Session, 'sessions', { tokenHash: { ...text, primaryKey: true }, userId: ref, expiresAt: time });
   bind(Instance, 'instances', {

@@ -33,7 +33,16 @@ export async function enqueue(job: NewJob, transaction?: Transaction): Promise<J
   });
   if (!fresh && row.state === 'failed') {
     await row.update(
-      { state: 'queued', words: job.words, problem: null, attempts: 0, runAfter: now, changedAt: now, finishedAt: null, seenAt: null },
+      {
+        state: 'queued',
+        words: job.words,
+        problem: null,
+        attempts: 0,
+        runAfter: now,
+        changedAt: now,
+        finishedAt: null,
+        seenAt: null,
+      },
       transaction ? { transaction } : {},
     );
   }

@@ -110,9 +110,16 @@ export class Worker {
     }, leaseMs / 3);
     const context = new Context(job, AbortSignal.any([lost.signal, this.stopping.signal]));
     try {
-      if (job.attempts > MAX_ATTEMPTS) throw new Refusal(problem('job-given-up', 'The job broke off too many times.', 'Try it again by hand.'));
+      if (job.attempts > MAX_ATTEMPTS)
+        throw new Refusal(problem('job-given-up', 'The job broke off too many times.', 'Try it again by hand.'));
       await handlers[job.kind](context);
-      await this.settle(job, { state: 'done', finishedAt: new Date(), words: context.words || job.words, ahead: null, problem: null });
+      await this.settle(job, {
+        state: 'done',
+        finishedAt: new Date(),
+        words: context.words || job.words,
+        ahead: null,
+        problem: null,
+      });
     } catch (error) {
       if (lost.signal.aborted) return;
       await this.settle(job, this.judge(job, error, context.words)).catch((failure: unknown) => {
@@ -130,13 +137,26 @@ export class Worker {
     if (error instanceof PlatformTrouble || isDatabaseTrouble(error)) {
       if (job.attempts < MAX_ATTEMPTS) {
         this.options.log.warn({ err: error, job: job.id }, 'trying again');
-        return { state: 'waiting', attempts: job.attempts + 1, runAfter: new Date(Date.now() + Math.min(60_000, 500 * 2 ** job.attempts)), words: `${words || job.words}: no answer, trying again` };
+        return {
+          state: 'waiting',
+          attempts: job.attempts + 1,
+          runAfter: new Date(Date.now() + Math.min(60_000, 500 * 2 ** job.attempts)),
+          words: `${words || job.words}: no answer, trying again`,
+        };
       }
-      return this.failed(problem('platform-silent', `${error.message}.`, 'Look whether the platform is up, then try again.'));
+      return this.failed(
+        problem('platform-silent', `${error.message}.`, 'Look whether the platform is up, then try again.'),
+      );
     }
     if (error instanceof Refusal) return this.failed(error.problem);
     this.options.log.error({ err: error, job: job.id }, 'job failed');
-    return this.failed(problem('unexpected', 'Something went wrong inside Treenail; the log of the worker says what.', 'Try it again; if it fails again, tell whoever runs Treenail.'));
+    return this.failed(
+      problem(
+        'unexpected',
+        'Something went wrong inside Treenail; the log of the worker says what.',
+        'Try it again; if it fails again, tell whoever runs Treenail.',
+      ),
+    );
   }
 
   private failed(why: Problem): Partial<Job> {
@@ -144,7 +164,10 @@ export class Worker {
   }
 
   private async settle(job: Job, change: Partial<Job>): Promise<void> {
-    await Job.update({ ...change, leasedBy: null, leaseUntil: null, changedAt: new Date() }, { where: { id: job.id, leasedBy: this.name } });
+    await Job.update(
+      { ...change, leasedBy: null, leaseUntil: null, changedAt: new Date() },
+      { where: { id: job.id, leasedBy: this.name } },
+    );
   }
 }
 

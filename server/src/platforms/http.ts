@@ -37,7 +37,8 @@ export class PlatformClient {
       try {
         const response = await this.send(path, call, AbortSignal.timeout(this.options.timeoutMs ?? 20_000));
         const read = schema.safeParse(await response.json());
-        if (!read.success) throw new PlatformTrouble(`the platform's answer to ${path} is not understood: ${read.error.message}`);
+        if (!read.success)
+          throw new PlatformTrouble(`the platform's answer to ${path} is not understood: ${read.error.message}`);
         return read.data;
       } catch (error) {
         if (error instanceof Refusal || attempt >= tries) throw asTrouble(error, this.options.baseUrl);
@@ -46,41 +47,66 @@ export class PlatformClient {
     }
   }
 
-  async send(path: string, call: Call & { body?: AsyncIterable<Uint8Array>; headers?: Record<string, string> }, signal: AbortSignal): Promise<Response> {
+  async send(
+    path: string,
+    call: Call & { body?: AsyncIterable<Uint8Array>; headers?: Record<string, string> },
+    signal: AbortSignal,
+  ): Promise<Response> {
     const url = new URL(this.options.baseUrl + path);
     for (const [name, value] of Object.entries(call.query ?? {})) url.searchParams.set(name, value);
     // Node's fetch streams any async iterable, which the web's types do not know.
     const body = (call.json === undefined ? call.body : JSON.stringify(call.json)) as BodyInit | undefined;
     const response = await fetch(url, {
       method: call.method ?? 'GET',
-      headers: { ...this.options.headers, ...call.headers, ...(call.json === undefined ? {} : { 'content-type': 'application/json' }) },
+      headers: {
+        ...this.options.headers,
+        ...call.headers,
+        ...(call.json === undefined ? {} : { 'content-type': 'application/json' }),
+      },
       signal,
       redirect: 'error',
       ...(body === undefined ? {} : { body, duplex: 'half' }),
-    } as RequestInit).catch((error: unknown) => {
+    }).catch((error: unknown) => {
       throw asTrouble(error, this.options.baseUrl);
     });
     if (response.ok) return response;
     const said = (await response.text().catch(() => '')).slice(0, 300);
     if (response.status === 401 || response.status === 403) {
       throw new Refusal(
-        problem('platform-credentials', 'The platform refuses the credentials.', 'Enter a new token for this instance.'),
+        problem(
+          'platform-credentials',
+          'The platform refuses the credentials.',
+          'Enter a new token for this instance.',
+        ),
       );
     }
     if (response.status === 404) {
       throw new Refusal(
-        problem('platform-gone', `The platform does not know ${path} any more.`, 'Refresh the register and start again.'),
+        problem(
+          'platform-gone',
+          `The platform does not know ${path} any more.`,
+          'Refresh the register and start again.',
+        ),
       );
     }
     if (response.status >= 500 || response.status === 429) {
       throw new PlatformTrouble(`the platform answered ${response.status} to ${path}: ${said}`);
     }
-    throw new Refusal(problem('platform-refused', `The platform refused (${response.status}): ${said}`, 'Read what it says; then try again.'));
+    throw new Refusal(
+      problem(
+        'platform-refused',
+        `The platform refused (${response.status}): ${said}`,
+        'Read what it says; then try again.',
+      ),
+    );
   }
 }
 
 function asTrouble(error: unknown, baseUrl: string): Error {
   if (error instanceof Refusal || error instanceof PlatformTrouble) return error;
   const cause = error instanceof Error && error.cause instanceof Error ? `: ${error.cause.message}` : '';
-  return new PlatformTrouble(`${baseUrl} does not answer (${error instanceof Error ? error.message : String(error)}${cause})`, { cause: error });
+  return new PlatformTrouble(
+    `${baseUrl} does not answer (${error instanceof Error ? error.message : String(error)}${cause})`,
+    { cause: error },
+  );
 }

@@ -11,6 +11,7 @@ export const PLATFORMS: readonly PlatformKind[] = [quernhold, tarnhall];
 /** @throws Refusal `platform-unknown` */
 export function connectTo(platform: string, baseUrl: string, credential: string): Connector {
   const kind = PLATFORMS.find((p) => p.id === platform);
-  if (!kind) throw new Refusal(problem('platform-unknown', `There is no connector for ${platform}.`, 'Choose another kind.'));
+  if (!kind)
+    throw new Refusal(problem('platform-unknown', `There is no connector for ${platform}.`, 'Choose another kind.'));
   return kind.connect({ baseUrl, credential });
 }

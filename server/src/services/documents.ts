@@ -14,13 +14,24 @@ const SCHEMAS = {
 
 export type DocumentOf<K extends DocumentKind> = z.infer<(typeof SCHEMAS)[K]>;
 
-export async function writeDocument<K extends DocumentKind>(moveId: number, kind: K, content: DocumentOf<K>): Promise<void> {
+export async function writeDocument<K extends DocumentKind>(
+  moveId: number,
+  kind: K,
+  content: DocumentOf<K>,
+): Promise<void> {
   await MoveDocument.upsert({ moveId, kind, content, writtenAt: new Date() });
+}
+
+/** The log so far: empty before the platform has begun. */
+export async function readLog(moveId: number): Promise<DocumentOf<'log'>> {
+  const row = await MoveDocument.findOne({ where: { moveId, kind: 'log' } });
+  return row ? DeliverAnswer.parse(row.content) : { log: [] };
 }
 
 /** @throws Refusal `not-yet` where the step that writes it is not done */
 export async function readDocument<K extends DocumentKind>(moveId: number, kind: K): Promise<DocumentOf<K>> {
   const row = await MoveDocument.findOne({ where: { moveId, kind } });
-  if (!row) throw new Refusal(problem('not-yet', 'This step of the move is not done yet.', 'Wait for the step before it.'));
+  if (!row)
+    throw new Refusal(problem('not-yet', 'This step of the move is not done yet.', 'Wait for the step before it.'));
   return SCHEMAS[kind].parse(row.content) as DocumentOf<K>;
 }

@@ -40,5 +40,8 @@ export async function jobsChangedSince(since: Date): Promise<Job[]> {
 }
 
 export async function markSeen(id: number): Promise<void> {
-  await Job.update({ seenAt: new Date(), changedAt: new Date() }, { where: { id, state: { [Op.in]: ['done', 'failed'] } } });
+  await Job.update(
+    { seenAt: new Date(), changedAt: new Date() },
+    { where: { id, state: { [Op.in]: ['done', 'failed'] } } },
+  );
 }

@@ -38,15 +38,26 @@ export function courseName(course: { code: string; section: string }): string {
  */
 export async function startMove(person: Person, asked: NewMove): Promise<{ moveId: number; fresh: boolean }> {
   mustBe(person, 'administrator');
-  const [course, destination] = await Promise.all([CourseRow.findByPk(asked.courseId), Instance.findByPk(asked.destinationId)]);
+  const [course, destination] = await Promise.all([
+    CourseRow.findByPk(asked.courseId),
+    Instance.findByPk(asked.destinationId),
+  ]);
   if (!course) throw missing('course');
   if (!destination) throw missing('destination');
   const source = await Instance.findByPk(course.instanceId);
   if (!source?.gives) {
-    throw new Refusal(problem('can-not-fetch', `Courses can't be fetched from ${source?.name ?? 'this instance'}.`, 'Choose a course of another instance.'));
+    throw new Refusal(
+      problem(
+        'can-not-fetch',
+        `Courses can't be fetched from ${source?.name ?? 'this instance'}.`,
+        'Choose a course of another instance.',
+      ),
+    );
   }
   if (!destination.takes) {
-    throw new Refusal(problem('can-not-deliver', `Courses can't be delivered into ${destination.name}.`, 'Choose another destination.'));
+    throw new Refusal(
+      problem('can-not-deliver', `Courses can't be delivered into ${destination.name}.`, 'Choose another destination.'),
+    );
   }
   const openKey = `${course.id}>${destination.id}`;
   const { move, fresh } = await createOrFind(person, course.id, destination.id, openKey);
@@ -58,15 +69,32 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
     input: { round: 0 },
     words: `fetching at ${source.name}`,
   });
-  if (fresh) await audit(person, 'move started', `move ${move.id}`, { course: courseName(course), from: source.name, to: destination.name });
+  if (fresh)
+    await audit(person, 'move started', `move ${move.id}`, {
+      course: courseName(course),
+      from: source.name,
+      to: destination.name,
+    });
   return { moveId: move.id, fresh };
 }
 
-async function createOrFind(person: Person, courseId: number, destinationId: number, openKey: string): Promise<{ move: Move; fresh: boolean }> {
+async function createOrFind(
+  person: Person,
+  courseId: number,
+  destinationId: number,
+  openKey: string,
+): Promise<{ move: Move; fresh: boolean }> {
   const before = await Move.findOne({ where: { openKey } });
   if (before) return { move: before, fresh: false };
   try {
-    const move = await Move.create({ courseId, destinationId, createdBy: person.id, createdAt: new Date(), openKey, results: {} });
+    const move = await Move.create({
+      courseId,
+      destinationId,
+      createdBy: person.id,
+      createdAt: new Date(),
+      openKey,
+      results: {},
+    });
     return { move, fresh: true };
   } catch (error) {
     // Somebody pressed at the same moment: theirs is the move.
@@ -79,7 +107,9 @@ async function createOrFind(person: Person, courseId: number, destinationId: num
 function mustStandAt(move: Move, step: 'fit' | 'build' | 'deliver'): void {
   const at = stepOf(move);
   if (at === step) return;
-  throw new Refusal(problem('wrong-step', `The move stands at another step (${at}).`, 'Reload the page and look where it stands.'));
+  throw new Refusal(
+    problem('wrong-step', `The move stands at another step (${at}).`, 'Reload the page and look where it stands.'),
+  );
 }
 
 /** The person has seen the forecast and wants the package built. */
@@ -88,11 +118,21 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   const move = await moveById(moveId);
   if (move.acceptedAt === null) {
     mustStandAt(move, 'fit');
-    await move.update({ acceptedAt: new Date(), results: { ...move.results, fit: `accepted; ${move.results['fit'] ?? ''}` } });
+    await move.update({
+      acceptedAt: new Date(),
+      results: { ...move.results, fit: `accepted; ${move.results['fit'] ?? ''}` },
+    });
     await audit(person, 'fit accepted', `move ${move.id}`);
   }
   const course = await courseOf(move);
-  await enqueue({ kind: 'build', key: `build:move-${move.id}`, course: courseName(course), moveId: move.id, input: { round: 0 }, words: 'building the package' });
+  await enqueue({
+    kind: 'build',
+    key: `build:move-${move.id}`,
+    course: courseName(course),
+    moveId: move.id,
+    input: { round: 0 },
+    words: 'building the package',
+  });
 }
 
 export async function deliver(person: Person, moveId: number, shell: DeliverRequest): Promise<void> {

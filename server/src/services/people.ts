@@ -18,7 +18,10 @@ function asPerson(user: User): Person {
 const NOBODY = hash('nobody has this password');
 
 /** @throws Refusal `sign-in-refused` */
-export async function signIn(email: string, password: string): Promise<{ person: Person; token: string; expiresAt: Date }> {
+export async function signIn(
+  email: string,
+  password: string,
+): Promise<{ person: Person; token: string; expiresAt: Date }> {
   const user = await User.findOne({ where: { email } });
   const right = await verify(user?.passwordHash ?? (await NOBODY), password);
   if (!user || !right) {

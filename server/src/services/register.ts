@@ -30,7 +30,8 @@ export async function writeListing(instanceId: number, listed: readonly ListedCo
     where: { instanceId, remoteId: { [Op.notIn]: listed.map((c) => c.remoteId) } },
   });
   for (const course of gone) {
-    const spoken = (await Move.count({ where: { courseId: course.id } })) + (await Copy.count({ where: { courseId: course.id } }));
+    const spoken =
+      (await Move.count({ where: { courseId: course.id } })) + (await Copy.count({ where: { courseId: course.id } }));
     if (spoken === 0) await course.destroy();
   }
   await Instance.update({ listedAt: new Date(), trouble: null }, { where: { id: instanceId } });
@@ -38,7 +39,12 @@ export async function writeListing(instanceId: number, listed: readonly ListedCo
 
 export async function listCourses(): Promise<CourseSummary[]> {
   const [rows, instances, copies, moves] = await Promise.all([
-    CourseRow.findAll({ order: [['code', 'ASC'], ['section', 'ASC']] }),
+    CourseRow.findAll({
+      order: [
+        ['code', 'ASC'],
+        ['section', 'ASC'],
+      ],
+    }),
     Instance.findAll(),
     Copy.findAll({ attributes: ['id', 'courseId', 'keptAt'], order: [['keptAt', 'ASC']] }),
     Move.findAll({ order: [['id', 'ASC']] }),

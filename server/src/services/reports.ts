@@ -6,7 +6,11 @@ import { readDocument } from './documents.ts';
 
 /** Instructors read the reports of the courses they own, administrators all. */
 export async function listReports(person: Person): Promise<ReportSummary[]> {
-  const written = await MoveDocument.findAll({ where: { kind: 'report' }, attributes: ['moveId', 'writtenAt'], order: [['writtenAt', 'DESC']] });
+  const written = await MoveDocument.findAll({
+    where: { kind: 'report' },
+    attributes: ['moveId', 'writtenAt'],
+    order: [['writtenAt', 'DESC']],
+  });
   const moves = await Move.findAll({ where: { id: { [Op.in]: written.map((w) => w.moveId) } } });
   const courses = await CourseRow.findAll({ where: { id: { [Op.in]: moves.map((m) => m.courseId) } } });
   const reports: ReportSummary[] = [];

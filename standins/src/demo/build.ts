@@ -5,7 +5,8 @@ import { escapeHtml } from '../shared/http.ts';
 import * as media from './media.ts';
 import type { CoursePlan, FilePlan, NodePlan, QuestionPlan } from './plan.ts';
 
-const STYLE = 'body { font-family: Georgia, serif; max-width: 46em; }\nfigure { margin: 1em 0; }\n.see { font-size: 90%; }\n';
+const STYLE =
+  'body { font-family: Georgia, serif; max-width: 46em; }\nfigure { margin: 1em 0; }\n.see { font-size: 90%; }\n';
 
 /** Makes a course of a plan: writes every file below `folder` and gives the course as Quernhold keeps it. */
 export async function buildCourse(plan: CoursePlan, id: string, folder: string): Promise<QCourse> {
@@ -83,19 +84,54 @@ class CourseBuilder {
       case 'folder':
         return { kind: 'folder', ref, title: plan.title, inside: await this.nodes(plan.inside) };
       case 'page':
-        return { kind: 'page', ref, title: plan.title, path: await this.page(plan), tutorsOnly: plan.tutorsOnly ?? false, use: plan.use ?? null };
+        return {
+          kind: 'page',
+          ref,
+          title: plan.title,
+          path: await this.page(plan),
+          tutorsOnly: plan.tutorsOnly ?? false,
+          use: plan.use ?? null,
+        };
       case 'file':
-        return { kind: 'file', ref, title: plan.title, path: await this.write(`content/files/${plan.file.name}`, await this.make(plan.file)) };
+        return {
+          kind: 'file',
+          ref,
+          title: plan.title,
+          path: await this.write(`content/files/${plan.file.name}`, await this.make(plan.file)),
+        };
       case 'link':
         return { kind: 'link', ref, title: plan.title, url: plan.url, newWindow: plan.newWindow ?? false };
       case 'talk':
-        return { kind: 'talk', ref, title: plan.title, text: this.text(plan.text), attached: await this.attach(ref, plan.attach ? [plan.attach] : []) };
+        return {
+          kind: 'talk',
+          ref,
+          title: plan.title,
+          text: this.text(plan.text),
+          attached: await this.attach(ref, plan.attach ? [plan.attach] : []),
+        };
       case 'task':
-        return { kind: 'task', ref, title: plan.title, text: this.text(plan.text), points: plan.points, ways: plan.ways, notes: plan.notes ?? null, attached: await this.attach(ref, plan.attach ?? []) };
+        return {
+          kind: 'task',
+          ref,
+          title: plan.title,
+          text: this.text(plan.text),
+          points: plan.points,
+          ways: plan.ways,
+          notes: plan.notes ?? null,
+          attached: await this.attach(ref, plan.attach ?? []),
+        };
       case 'tool':
         return { kind: 'tool', ref, title: plan.title, url: plan.url, about: plan.about, parameters: plan.parameters };
       case 'quiz':
-        return { kind: 'quiz', ref, title: plan.title, intro: this.text(plan.intro), tries: plan.tries, minutes: plan.minutes, questions: await this.questions(plan.questions, ref) };
+        return {
+          kind: 'quiz',
+          ref,
+          title: plan.title,
+          intro: this.text(plan.intro),
+          tries: plan.tries,
+          minutes: plan.minutes,
+          questions: await this.questions(plan.questions, ref),
+        };
     }
   }
 
@@ -108,14 +144,20 @@ class CourseBuilder {
     const parts = [`<h1>${escapeHtml(plan.title)}</h1>`, ...plan.text.map((t) => `<p>${escapeHtml(t)}</p>`)];
     if (plan.picture) {
       await this.write(`content/pictures/${name}.png`, media.picture(plan.picture, plan.title));
-      parts.splice(2, 0, `<figure><img src="pictures/${name}.png" alt="Plate: ${escapeHtml(plan.title)}"><figcaption>${escapeHtml(plan.title)}</figcaption></figure>`);
+      parts.splice(
+        2,
+        0,
+        `<figure><img src="pictures/${name}.png" alt="Plate: ${escapeHtml(plan.title)}"><figcaption>${escapeHtml(plan.title)}</figcaption></figure>`,
+      );
     }
     for (const other of plan.see ?? []) {
       if (!this.pages.has(other)) throw new Error(`${plan.title} refers to ${other}, which is no page`);
       parts.push(`<p class="see">See also <a href="${slug(other)}.html">${escapeHtml(other)}</a>.</p>`);
     }
     if (plan.download !== undefined) {
-      parts.push(`<p>Take with you: <a href="files/${encodeURIComponent(plan.download)}">${escapeHtml(plan.download)}</a></p>`);
+      parts.push(
+        `<p>Take with you: <a href="files/${encodeURIComponent(plan.download)}">${escapeHtml(plan.download)}</a></p>`,
+      );
     }
     const html = `<!DOCTYPE html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<title>${escapeHtml(plan.title)}</title>\n<link rel="stylesheet" href="style/quern.css">\n</head>\n<body>\n${parts.join('\n')}\n</body>\n</html>\n`;
     return this.write(`content/${name}.html`, Buffer.from(html));
@@ -155,9 +197,16 @@ class CourseBuilder {
   private async question(plan: QuestionPlan, holder: string): Promise<QQuestion> {
     const ref = this.ref();
     const picture = 'picture' in plan ? plan.picture : undefined;
-    if (picture !== undefined) await this.write(`q/${holder}/${picture}`, media.picture(this.plan.drawing, picture, 240, 150));
+    if (picture !== undefined)
+      await this.write(`q/${holder}/${picture}`, media.picture(this.plan.drawing, picture, 240, 150));
     const shown = picture === undefined ? '' : ` <img src="$PLACE$${picture}" alt="${escapeHtml(plan.title)}">`;
-    const common = { ref, title: plan.title, prompt: `<p>${escapeHtml(plan.prompt)}${shown}</p>`, points: plan.points, topic: 'topic' in plan ? (plan.topic ?? null) : null };
+    const common = {
+      ref,
+      title: plan.title,
+      prompt: `<p>${escapeHtml(plan.prompt)}${shown}</p>`,
+      points: plan.points,
+      topic: 'topic' in plan ? (plan.topic ?? null) : null,
+    };
     switch (plan.type) {
       case 'choice':
       case 'several':

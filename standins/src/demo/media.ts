@@ -37,7 +37,15 @@ export function picture(drawing: Drawing, seed: string, width = 480, height = 30
   return PNG.sync.write(png, { deflateLevel: 9 });
 }
 
-type Paint = (x: number, y: number, w: number, h: number, phase: number, bend: number, random: () => number) => [number, number, number];
+type Paint = (
+  x: number,
+  y: number,
+  w: number,
+  h: number,
+  phase: number,
+  bend: number,
+  random: () => number,
+) => [number, number, number];
 
 const PAINT: Record<Drawing, Paint> = {
   planks(x, y, w, _h, phase, bend, random) {
@@ -123,7 +131,9 @@ function tone(seconds: number, hertz: number, rate: number): Int16Array {
   return Int16Array.from({ length: Math.round(seconds * rate) }, (_, i) => {
     const t = i / rate;
     const swell = Math.exp(-(t % 2) * 1.4);
-    return Math.round(9000 * swell * (Math.sin(2 * Math.PI * hertz * t) + 0.4 * Math.sin(2 * Math.PI * hertz * 2.76 * t)));
+    return Math.round(
+      9000 * swell * (Math.sin(2 * Math.PI * hertz * t) + 0.4 * Math.sin(2 * Math.PI * hertz * 2.76 * t)),
+    );
   });
 }
 
@@ -131,7 +141,8 @@ export function mp3(seconds: number, hertz: number): Buffer {
   const samples = tone(seconds, hertz, 22050);
   const encoder = new Mp3Encoder(1, 22050, 48);
   const parts: Buffer[] = [];
-  for (let i = 0; i < samples.length; i += 1152) parts.push(Buffer.from(encoder.encodeBuffer(samples.subarray(i, i + 1152))));
+  for (let i = 0; i < samples.length; i += 1152)
+    parts.push(Buffer.from(encoder.encodeBuffer(samples.subarray(i, i + 1152))));
   parts.push(Buffer.from(encoder.flush()));
   return Buffer.concat(parts);
 }

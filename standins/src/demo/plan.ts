@@ -2,7 +2,17 @@ import type { Drawing } from './media.ts';
 
 /** The words in which the demo's courses are written down; `build.ts` makes real courses and files of them. */
 export type QuestionPlan =
-  | { type: 'choice' | 'several'; title: string; prompt: string; choices: string[]; right: number[]; feedback?: string; points: number; topic?: string; picture?: string }
+  | {
+      type: 'choice' | 'several';
+      title: string;
+      prompt: string;
+      choices: string[];
+      right: number[];
+      feedback?: string;
+      points: number;
+      topic?: string;
+      picture?: string;
+    }
   | { type: 'truth'; title: string; prompt: string; right: boolean; feedback?: string; points: number; topic?: string }
   | { type: 'blank' | 'pattern'; title: string; prompt: string; answers: string[]; points: number; topic?: string }
   | { type: 'essay'; title: string; prompt: string; model?: string; points: number; topic?: string };
@@ -16,11 +26,28 @@ export type FilePlan =
 
 export type NodePlan =
   | { kind: 'folder'; title: string; inside: NodePlan[] }
-  | { kind: 'page'; title: string; text: string[]; picture?: Drawing; see?: string[]; download?: string; tutorsOnly?: boolean; use?: 'syllabus' | 'lessonplan' }
+  | {
+      kind: 'page';
+      title: string;
+      text: string[];
+      picture?: Drawing;
+      see?: string[];
+      download?: string;
+      tutorsOnly?: boolean;
+      use?: 'syllabus' | 'lessonplan';
+    }
   | { kind: 'file'; title: string; file: FilePlan }
   | { kind: 'link'; title: string; url: string; newWindow?: boolean }
   | { kind: 'talk'; title: string; text: string; attach?: FilePlan }
-  | { kind: 'task'; title: string; text: string; points: number; ways: ('file' | 'text' | 'url')[]; notes?: string; attach?: FilePlan[] }
+  | {
+      kind: 'task';
+      title: string;
+      text: string;
+      points: number;
+      ways: ('file' | 'text' | 'url')[];
+      notes?: string;
+      attach?: FilePlan[];
+    }
   | { kind: 'tool'; title: string; url: string; about: string; parameters: Record<string, string> }
   | { kind: 'quiz'; title: string; intro: string; tries: number; minutes: number; questions: QuestionPlan[] };
 
@@ -47,7 +74,12 @@ export const page = (title: string, text: string | string[], options: PageOption
   ...options,
 });
 export const file = (title: string, plan: FilePlan): NodePlan => ({ kind: 'file', title, file: plan });
-export const link = (title: string, url: string, newWindow = false): NodePlan => ({ kind: 'link', title, url, newWindow });
+export const link = (title: string, url: string, newWindow = false): NodePlan => ({
+  kind: 'link',
+  title,
+  url,
+  newWindow,
+});
 export const talk = (title: string, text: string, attach?: FilePlan): NodePlan => ({
   kind: 'talk',
   title,
@@ -56,7 +88,12 @@ export const talk = (title: string, text: string, attach?: FilePlan): NodePlan =
 });
 
 /** Choices with a star before the right ones; a bar parts a choice from its feedback. */
-export function mc(title: string, prompt: string, choices: string[], more: { points?: number; feedback?: string; topic?: string; picture?: string } = {}): QuestionPlan {
+export function mc(
+  title: string,
+  prompt: string,
+  choices: string[],
+  more: { points?: number; feedback?: string; topic?: string; picture?: string } = {},
+): QuestionPlan {
   const right = choices.flatMap((c, i) => (c.startsWith('*') ? [i] : []));
   return {
     type: right.length > 1 ? 'several' : 'choice',
@@ -68,7 +105,12 @@ export function mc(title: string, prompt: string, choices: string[], more: { poi
     ...more,
   };
 }
-export const tf = (title: string, prompt: string, right: boolean, more: { feedback?: string; topic?: string } = {}): QuestionPlan => ({
+export const tf = (
+  title: string,
+  prompt: string,
+  right: boolean,
+  more: { feedback?: string; topic?: string } = {},
+): QuestionPlan => ({
   type: 'truth',
   title,
   prompt,

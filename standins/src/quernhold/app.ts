@@ -73,7 +73,9 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
   });
   api.get('/bundles', (req, res) => {
     const note = req.query['note'];
-    res.json({ bundles: store.state.jobs.filter((j) => j.course !== null && (note === undefined || j.note === note)).map(shown) });
+    res.json({
+      bundles: store.state.jobs.filter((j) => j.course !== null && (note === undefined || j.note === note)).map(shown),
+    });
   });
   api.post('/courses/:id/bundles', (req, res) => {
     const course = courseOf(req.params.id);

@@ -15,7 +15,10 @@ export async function writeCartridge(course: QCourse, files: string, target: str
     if (text !== null) zip.addBuffer(Buffer.from(text), definitionPath(leaf));
   }
   for (const bank of course.banks) {
-    zip.addBuffer(Buffer.from(qti(`<objectbank ident="${bank.ref}-bank">${bank.questions.map(question).join('')}</objectbank>`)), `q/${bank.ref}/bank.xml`);
+    zip.addBuffer(
+      Buffer.from(qti(`<objectbank ident="${bank.ref}-bank">${bank.questions.map(question).join('')}</objectbank>`)),
+      `q/${bank.ref}/bank.xml`,
+    );
   }
   for (const path of await list(files)) {
     zip.addFile(join(files, path), path, { compress: !/\.(png|mp3|pdf|docx|xlsx|pptx)$/.test(path) });
@@ -48,15 +51,22 @@ function definition(leaf: Leaf): string | null {
     case 'file':
       return null;
     case 'link':
-      return `${HEAD}<wl:webLink xmlns:wl="http://www.imsglobal.org/xsd/imsccv1p1/imswl_v1p1">\n  <title>${esc(leaf.title)}</title>\n  <url href="${esc(leaf.url)}"${leaf.newWindow ? ' target="_blank"' : ''}/>\n</wl:webLink>\n`.replaceAll('<title>', '<wl:title>').replaceAll('</title>', '</wl:title>').replace('<url ', '<wl:url ');
+      return `${HEAD}<wl:webLink xmlns:wl="http://www.imsglobal.org/xsd/imsccv1p1/imswl_v1p1">\n  <title>${esc(leaf.title)}</title>\n  <url href="${esc(leaf.url)}"${leaf.newWindow ? ' target="_blank"' : ''}/>\n</wl:webLink>\n`
+        .replaceAll('<title>', '<wl:title>')
+        .replaceAll('</title>', '</wl:title>')
+        .replace('<url ', '<wl:url ');
     case 'talk':
       return `${HEAD}<topic xmlns="http://www.imsglobal.org/xsd/imsccv1p1/imsdt_v1p1">\n  <title>${esc(leaf.title)}</title>\n  <text texttype="text/html">${esc(placed(leaf.text))}</text>\n${attachments(leaf.attached)}</topic>\n`;
     case 'task':
       return `${HEAD}<assignment xmlns="http://www.imsglobal.org/xsd/imscc_extensions/assignment" identifier="${leaf.ref}-a">\n  <title>${esc(leaf.title)}</title>\n  <text texttype="text/html">${esc(placed(leaf.text))}</text>\n${leaf.notes === null ? '' : `  <instructor_text texttype="text/plain">${esc(leaf.notes)}</instructor_text>\n`}${attachments(leaf.attached)}  <gradable points_possible="${leaf.points}">true</gradable>\n  <submission_formats>${leaf.ways.map((w) => `<format type="${w}"/>`).join('')}</submission_formats>\n</assignment>\n`;
     case 'tool':
-      return `${HEAD}<cartridge_basiclti_link xmlns="http://www.imsglobal.org/xsd/imslticc_v1p0" xmlns:blti="http://www.imsglobal.org/xsd/imsbasiclti_v1p0" xmlns:lticm="http://www.imsglobal.org/xsd/imslticm_v1p0" xmlns:lticp="http://www.imsglobal.org/xsd/imslticp_v1p0">\n  <blti:title>${esc(leaf.title)}</blti:title>\n  <blti:description>${esc(leaf.about)}</blti:description>\n  <blti:custom>${Object.entries(leaf.parameters)
+      return `${HEAD}<cartridge_basiclti_link xmlns="http://www.imsglobal.org/xsd/imslticc_v1p0" xmlns:blti="http://www.imsglobal.org/xsd/imsbasiclti_v1p0" xmlns:lticm="http://www.imsglobal.org/xsd/imslticm_v1p0" xmlns:lticp="http://www.imsglobal.org/xsd/imslticp_v1p0">\n  <blti:title>${esc(leaf.title)}</blti:title>\n  <blti:description>${esc(leaf.about)}</blti:description>\n  <blti:custom>${Object.entries(
+        leaf.parameters,
+      )
         .map(([k, v]) => `<lticm:property name="${esc(k)}">${esc(v)}</lticm:property>`)
-        .join('')}</blti:custom>\n  <blti:secure_launch_url>${esc(leaf.url)}</blti:secure_launch_url>\n  <blti:vendor><lticp:code>marrowick</lticp:code><lticp:name>Marrowick College</lticp:name></blti:vendor>\n</cartridge_basiclti_link>\n`;
+        .join(
+          '',
+        )}</blti:custom>\n  <blti:secure_launch_url>${esc(leaf.url)}</blti:secure_launch_url>\n  <blti:vendor><lticp:code>marrowick</lticp:code><lticp:name>Marrowick College</lticp:name></blti:vendor>\n</cartridge_basiclti_link>\n`;
     case 'quiz':
       return qti(
         `<assessment ident="${leaf.ref}-quiz" title="${esc(leaf.title)}"><qtimetadata>${field('cc_profile', 'cc.exam.v0p1')}${field('qmd_assessmenttype', 'Examination')}${field('qmd_scoretype', 'Percentage')}${field('cc_maxattempts', String(leaf.tries))}${field('qmd_timelimit', String(leaf.minutes))}</qtimetadata><rubric><material><mattext texttype="text/html">${esc(placed(leaf.intro))}</mattext></material></rubric><section ident="root_section">${leaf.questions.map(question).join('')}</section></assessment>`,
@@ -108,14 +118,34 @@ function question(q: QQuestion): string {
   const set = '<setvar action="Set" varname="SCORE">100</setvar>';
   const conditions =
     q.type === 'several'
-      ? [`<respcondition continue="No"><conditionvar><and>${q.choices.map((c, i) => (c.right ? `<varequal respident="${r}">${id(i)}</varequal>` : `<not><varequal respident="${r}">${id(i)}</varequal></not>`)).join('')}</and></conditionvar>${set}</respcondition>`]
+      ? [
+          `<respcondition continue="No"><conditionvar><and>${q.choices.map((c, i) => (c.right ? `<varequal respident="${r}">${id(i)}</varequal>` : `<not><varequal respident="${r}">${id(i)}</varequal></not>`)).join('')}</and></conditionvar>${set}</respcondition>`,
+        ]
       : [
-          ...q.choices.flatMap((c, i) => (c.right ? [`<respcondition continue="No"><conditionvar><varequal respident="${r}">${id(i)}</varequal></conditionvar>${set}</respcondition>`] : [])),
-          ...q.answers.map((a) => `<respcondition continue="No"><conditionvar><${q.type === 'pattern' ? 'varsubstring' : 'varequal'} respident="${r}" case="No">${esc(a)}</${q.type === 'pattern' ? 'varsubstring' : 'varequal'}></conditionvar>${set}</respcondition>`),
+          ...q.choices.flatMap((c, i) =>
+            c.right
+              ? [
+                  `<respcondition continue="No"><conditionvar><varequal respident="${r}">${id(i)}</varequal></conditionvar>${set}</respcondition>`,
+                ]
+              : [],
+          ),
+          ...q.answers.map(
+            (a) =>
+              `<respcondition continue="No"><conditionvar><${q.type === 'pattern' ? 'varsubstring' : 'varequal'} respident="${r}" case="No">${esc(a)}</${q.type === 'pattern' ? 'varsubstring' : 'varequal'}></conditionvar>${set}</respcondition>`,
+          ),
         ];
-  if (q.feedback !== null) conditions.unshift('<respcondition continue="Yes"><conditionvar><other/></conditionvar><displayfeedback feedbacktype="Response" linkrefid="general_fb"/></respcondition>');
-  const feedback = q.feedback === null ? '' : `<itemfeedback ident="general_fb"><flow_mat>${material(`<p>${esc(q.feedback)}</p>`)}</flow_mat></itemfeedback>`;
-  const model = q.model === null ? '' : `<itemfeedback ident="solution"><solution><solutionmaterial>${material(`<p>${esc(q.model)}</p>`)}</solutionmaterial></solution></itemfeedback>`;
+  if (q.feedback !== null)
+    conditions.unshift(
+      '<respcondition continue="Yes"><conditionvar><other/></conditionvar><displayfeedback feedbacktype="Response" linkrefid="general_fb"/></respcondition>',
+    );
+  const feedback =
+    q.feedback === null
+      ? ''
+      : `<itemfeedback ident="general_fb"><flow_mat>${material(`<p>${esc(q.feedback)}</p>`)}</flow_mat></itemfeedback>`;
+  const model =
+    q.model === null
+      ? ''
+      : `<itemfeedback ident="solution"><solution><solutionmaterial>${material(`<p>${esc(q.model)}</p>`)}</solutionmaterial></solution></itemfeedback>`;
   return `\n<item ident="${q.ref}" title="${esc(q.title)}"><itemmetadata><qtimetadata>${meta}</qtimetadata></itemmetadata><presentation>${material(q.prompt)}${response}</presentation><resprocessing><outcomes><decvar maxvalue="100" minvalue="0" varname="SCORE" vartype="Decimal"/></outcomes>${conditions.join('')}</resprocessing>${feedback}${model}</item>`;
 }
 
@@ -143,22 +173,38 @@ function manifest(course: QCourse, files: readonly string[]): string {
     if (leaf.kind === 'page' || leaf.kind === 'file') {
       owned.add(leaf.path);
       const use = leaf.kind === 'page' && leaf.use ? ` intendeduse="${leaf.use}"` : '';
-      const role = leaf.kind === 'page' && leaf.tutorsOnly ? '<metadata><lomr:lom><lomr:educational><lomr:intendedEndUserRole><lomr:source>IMSGLC_CC_Rolesv1p1</lomr:source><lomr:value>Instructor</lomr:value></lomr:intendedEndUserRole></lomr:educational></lomr:lom></metadata>' : '';
-      resources.push(`<resource identifier="${leaf.ref}" type="webcontent" href="${href(leaf.path)}"${use}>${role}<file href="${href(leaf.path)}"/></resource>`);
+      const role =
+        leaf.kind === 'page' && leaf.tutorsOnly
+          ? '<metadata><lomr:lom><lomr:educational><lomr:intendedEndUserRole><lomr:source>IMSGLC_CC_Rolesv1p1</lomr:source><lomr:value>Instructor</lomr:value></lomr:intendedEndUserRole></lomr:educational></lomr:lom></metadata>'
+          : '';
+      resources.push(
+        `<resource identifier="${leaf.ref}" type="webcontent" href="${href(leaf.path)}"${use}>${role}<file href="${href(leaf.path)}"/></resource>`,
+      );
     } else {
       const attached = leaf.kind === 'talk' || leaf.kind === 'task' ? leaf.attached : [];
       const depends = attached.map((_p, i) => `<dependency identifierref="${leaf.ref}-f${i}"/>`).join('');
-      resources.push(`<resource identifier="${leaf.ref}" type="${TYPE[leaf.kind]}"><file href="${definitionPath(leaf)}"/>${depends}</resource>`);
+      resources.push(
+        `<resource identifier="${leaf.ref}" type="${TYPE[leaf.kind]}"><file href="${definitionPath(leaf)}"/>${depends}</resource>`,
+      );
       attached.forEach((path, i) => {
         owned.add(path);
-        resources.push(`<resource identifier="${leaf.ref}-f${i}" type="associatedcontent/imscc_xmlv1p1/learning-application-resource" href="${href(path)}"><file href="${href(path)}"/></resource>`);
+        resources.push(
+          `<resource identifier="${leaf.ref}-f${i}" type="associatedcontent/imscc_xmlv1p1/learning-application-resource" href="${href(path)}"><file href="${href(path)}"/></resource>`,
+        );
       });
     }
   }
-  for (const bank of course.banks) resources.push(`<resource identifier="${bank.ref}" type="imsqti_xmlv1p2/imscc_xmlv1p1/question-bank"><file href="q/${bank.ref}/bank.xml"/></resource>`);
+  for (const bank of course.banks)
+    resources.push(
+      `<resource identifier="${bank.ref}" type="imsqti_xmlv1p2/imscc_xmlv1p1/question-bank"><file href="q/${bank.ref}/bank.xml"/></resource>`,
+    );
   files
     .filter((f) => !owned.has(f))
-    .forEach((path, i) => resources.push(`<resource identifier="${course.id}-w${i}" type="webcontent" href="${href(path)}"><file href="${href(path)}"/></resource>`));
+    .forEach((path, i) =>
+      resources.push(
+        `<resource identifier="${course.id}-w${i}" type="webcontent" href="${href(path)}"><file href="${href(path)}"/></resource>`,
+      ),
+    );
   return `${HEAD}<!-- Quernhold bundle, cartridge form -->
 <manifest identifier="quern-${course.id}" xmlns="http://www.imsglobal.org/xsd/imsccv1p1/imscp_v1p1" xmlns:lomm="http://ltsc.ieee.org/xsd/imsccv1p1/LOM/manifest" xmlns:lomr="http://ltsc.ieee.org/xsd/imsccv1p1/LOM/resource">
 <metadata><schema>IMS Common Cartridge</schema><schemaversion>1.1.0</schemaversion>

@@ -17,9 +17,7 @@ export type QQuestion = z.infer<typeof QQuestion>;
 
 const named = { ref: z.string(), title: z.string() };
 
-export type QNode =
-  | { kind: 'folder'; ref: string; title: string; inside: QNode[] }
-  | z.infer<typeof QLeaf>;
+export type QNode = { kind: 'folder'; ref: string; title: string; inside: QNode[] } | z.infer<typeof QLeaf>;
 
 const QLeaf = z.discriminatedUnion('kind', [
   z.object({

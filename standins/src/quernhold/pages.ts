@@ -14,8 +14,13 @@ export function homePage(courses: readonly QCourse[], jobs: readonly QJob[]): st
   return layout(
     'Courses held here',
     `<table><tr><th>Course</th><th>Section</th><th>Title</th><th>Changed</th></tr>${courses
-      .map((c) => `<tr><td>${esc(c.code)}</td><td>${esc(c.section)}</td><td><a href="/course/${c.id}">${esc(c.title)}</a></td><td>${esc(c.changedAt)}</td></tr>`)
-      .join('')}</table><h2>Bundle queue</h2><ol>${jobs.map((j) => `<li>${j.id} ${esc(j.course ?? 'another course')}: ${j.state}</li>`).join('')}</ol>`,
+      .map(
+        (c) =>
+          `<tr><td>${esc(c.code)}</td><td>${esc(c.section)}</td><td><a href="/course/${c.id}">${esc(c.title)}</a></td><td>${esc(c.changedAt)}</td></tr>`,
+      )
+      .join(
+        '',
+      )}</table><h2>Bundle queue</h2><ol>${jobs.map((j) => `<li>${j.id} ${esc(j.course ?? 'another course')}: ${j.state}</li>`).join('')}</ol>`,
   );
 }
 
@@ -24,9 +29,15 @@ export function coursePage(course: QCourse): string {
     `<ul>${nodes
       .map((n) => {
         if (n.kind === 'folder') return `<li><strong>${esc(n.title)}</strong>${list(n.inside)}</li>`;
-        const to = n.kind === 'page' || n.kind === 'file' ? `/course/${course.id}/at/${n.path.split('/').map(encodeURIComponent).join('/')}` : n.kind === 'link' ? n.url : null;
+        const to =
+          n.kind === 'page' || n.kind === 'file'
+            ? `/course/${course.id}/at/${n.path.split('/').map(encodeURIComponent).join('/')}`
+            : n.kind === 'link'
+              ? n.url
+              : null;
         const title = to === null ? esc(n.title) : `<a href="${esc(to)}">${esc(n.title)}</a>`;
-        const more = n.kind === 'quiz' ? `, ${n.questions.length} questions` : n.kind === 'task' ? `, ${n.points} points` : '';
+        const more =
+          n.kind === 'quiz' ? `, ${n.questions.length} questions` : n.kind === 'task' ? `, ${n.points} points` : '';
         return `<li>${title}<span class="sort">${n.kind}${more}</span></li>`;
       })
       .join('')}</ul>`;

@@ -11,13 +11,24 @@ import { TState, type TDrop, type TRun, type TSpace } from './model.ts';
 import { entryPage, homePage, spacePage } from './pages.ts';
 import { RunQueue } from './runs.ts';
 
-const NewSpace = z.object({ code: z.string(), section: z.string(), term: z.string(), title: z.string().min(1), remark: z.string() });
+const NewSpace = z.object({
+  code: z.string(),
+  section: z.string(),
+  term: z.string(),
+  title: z.string().min(1),
+  remark: z.string(),
+});
 const NewDrop = z.object({ bytes: z.number().int().positive(), remark: z.string() });
 const NewRun = z.object({ drop: z.string(), mode: z.enum(['beside', 'replace']), remark: z.string() });
 
 /** Tarnhall: the destination. Imports in two stages, upload then unpack, behind other people's. */
 export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
-  const store = new JsonStore(join(settings.folder, 'state.json'), TState, () => ({ spaces: seed(), drops: [], runs: [], next: 1000 }));
+  const store = new JsonStore(join(settings.folder, 'state.json'), TState, () => ({
+    spaces: seed(),
+    drops: [],
+    runs: [],
+    next: 1000,
+  }));
   store.save();
   const queue = new RunQueue(store, settings);
   const { state } = store;
@@ -32,7 +43,15 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     return read.data;
   };
   const dropFile = (drop: TDrop) => join(settings.folder, 'drops', drop.id);
-  const shownRun = (run: TRun) => ({ run: run.id, remark: run.remark, state: run.state, ahead: queue.ahead(run), done: run.done, total: run.total, log: run.log });
+  const shownRun = (run: TRun) => ({
+    run: run.id,
+    remark: run.remark,
+    state: run.state,
+    ahead: queue.ahead(run),
+    done: run.done,
+    total: run.total,
+    log: run.log,
+  });
   const shownSpace = ({ id, code, section, term, title, keeper, remark, changedAt, files }: TSpace) => ({
     id,
     code,
@@ -50,7 +69,16 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   app.get('/space/:id', (req, res) => void res.send(spacePage(find(state.spaces, req.params.id, 'SPC'))));
   app.get('/space/:id/entry/:entry', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');
-    res.send(entryPage(space, find(space.units.flatMap((u) => u.entries), req.params.entry, 'ENT')));
+    res.send(
+      entryPage(
+        space,
+        find(
+          space.units.flatMap((u) => u.entries),
+          req.params.entry,
+          'ENT',
+        ),
+      ),
+    );
   });
   app.get('/space/:id/file/:file', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');
@@ -82,7 +110,15 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   });
   api.post('/spaces', (req, res) => {
     const asked = input(NewSpace, req.body);
-    const space: TSpace = { id: `s${state.next++}`, ...asked, keeper: '', changedAt: new Date().toISOString(), units: [], pools: [], files: [] };
+    const space: TSpace = {
+      id: `s${state.next++}`,
+      ...asked,
+      keeper: '',
+      changedAt: new Date().toISOString(),
+      units: [],
+      pools: [],
+      files: [],
+    };
     state.spaces.push(space);
     store.save();
     res.status(201).json(shownSpace(space));

@@ -11,7 +11,22 @@ import type { TEntry, TPool, TQuestion, TSpace, TUnit } from './model.ts';
  * habits that nobody documented: see the `habit` remarks.
  */
 
-const MANY = new Set(['item', 'resource', 'file', 'dependency', 'respcondition', 'response_label', 'varequal', 'varsubstring', 'itemfeedback', 'displayfeedback', 'qtimetadatafield', 'attachment', 'format', 'mattext']);
+const MANY = new Set([
+  'item',
+  'resource',
+  'file',
+  'dependency',
+  'respcondition',
+  'response_label',
+  'varequal',
+  'varsubstring',
+  'itemfeedback',
+  'displayfeedback',
+  'qtimetadatafield',
+  'attachment',
+  'format',
+  'mattext',
+]);
 const parser = new XMLParser({
   ignoreAttributes: false,
   attributeNamePrefix: '@',
@@ -84,7 +99,13 @@ async function unzip(path: string): Promise<Unzipped> {
 }
 
 /** Unpacks a cartridge into a space, entry by entry, so that people see it half done while it runs. */
-export async function unpack(archive: string, space: TSpace, folder: string, newId: (kind: string) => string, progress: ImportProgress): Promise<void> {
+export async function unpack(
+  archive: string,
+  space: TSpace,
+  folder: string,
+  newId: (kind: string) => string,
+  progress: ImportProgress,
+): Promise<void> {
   const zip = await unzip(archive);
   try {
     await new Importer(zip, space, folder, newId, progress).run();
@@ -136,7 +157,9 @@ class Importer {
       await this.pool(bank);
       await this.progress.step();
     }
-    this.progress.log(`T-900 END e=${this.space.units.reduce((n, u) => n + u.entries.length, 0)} f=${this.space.files.length}`);
+    this.progress.log(
+      `T-900 END e=${this.space.units.reduce((n, u) => n + u.entries.length, 0)} f=${this.space.files.length}`,
+    );
   }
 
   private unit(title: string, origin: string | null): TUnit {
@@ -167,7 +190,22 @@ class Importer {
   }
 
   private entry(sort: TEntry['sort'], title: string, origin: string | null, more: Partial<TEntry> = {}): TEntry {
-    return { id: this.newId('e'), sort, title, origin, body: '', url: '', file: null, files: [], marks: null, ways: [], tries: null, minutes: null, questions: [], ...more };
+    return {
+      id: this.newId('e'),
+      sort,
+      title,
+      origin,
+      body: '',
+      url: '',
+      file: null,
+      files: [],
+      marks: null,
+      ways: [],
+      tries: null,
+      minutes: null,
+      questions: [],
+      ...more,
+    };
   }
 
   private async place(unit: TUnit, item: Xml, resources: ReadonlyMap<string, Xml>): Promise<void> {
@@ -234,7 +272,10 @@ class Importer {
     if (/^imsbasiclti_/.test(type)) {
       const link = one(definition, 'cartridge_basiclti_link');
       this.progress.log(`T-410 LTI ${origin} par drop`);
-      return this.entry('launcher', title, origin, { url: words(one(link, 'secure_launch_url')) || words(one(link, 'launch_url')), body: words(one(link, 'description')) });
+      return this.entry('launcher', title, origin, {
+        url: words(one(link, 'secure_launch_url')) || words(one(link, 'launch_url')),
+        body: words(one(link, 'description')),
+      });
     }
     if (/^assignment_/.test(type)) {
       const task = one(definition, 'assignment');
@@ -310,7 +351,13 @@ class Importer {
     const target = join(this.folder, id);
     await mkdir(dirname(target), { recursive: true });
     await writeFile(target, bytes);
-    this.space.files.push({ id, path: path.slice(path.lastIndexOf('/') + 1), bytes: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex'), media: mediaOf(path) });
+    this.space.files.push({
+      id,
+      path: path.slice(path.lastIndexOf('/') + 1),
+      bytes: bytes.length,
+      sha256: createHash('sha256').update(bytes).digest('hex'),
+      media: mediaOf(path),
+    });
     this.fileIds.set(path, id);
     return id;
   }
@@ -333,19 +380,48 @@ class Importer {
     const labels = many(one(presentation, 'response_lid', 'render_choice'), 'response_label');
     const conditions = many(one(item, 'resprocessing'), 'respcondition');
     const scoring = conditions.filter((c) => one(c, 'setvar') !== undefined);
-    const keys = new Set(scoring.flatMap((c) => [...many(one(c, 'conditionvar'), 'varequal'), ...many(one(c, 'conditionvar', 'and'), 'varequal')].map(words)));
-    const tests = scoring.flatMap((c) => [...many(one(c, 'conditionvar'), 'varequal'), ...many(one(c, 'conditionvar'), 'varsubstring')]);
-    const feedback = new Map(many(item, 'itemfeedback').map((f) => [attr(f, 'ident'), words(many(one(f, 'flow_mat', 'material'), 'mattext')[0])]));
-    const form = /essay/.test(profile) ? 'prose' : /multiple_response/.test(profile) ? 'many' : /true_false/.test(profile) ? 'yesno' : labels.length > 0 ? 'one' : 'word';
+    const keys = new Set(
+      scoring.flatMap((c) =>
+        [...many(one(c, 'conditionvar'), 'varequal'), ...many(one(c, 'conditionvar', 'and'), 'varequal')].map(words),
+      ),
+    );
+    const tests = scoring.flatMap((c) => [
+      ...many(one(c, 'conditionvar'), 'varequal'),
+      ...many(one(c, 'conditionvar'), 'varsubstring'),
+    ]);
+    const feedback = new Map(
+      many(item, 'itemfeedback').map((f) => [
+        attr(f, 'ident'),
+        words(many(one(f, 'flow_mat', 'material'), 'mattext')[0]),
+      ]),
+    );
+    const form = /essay/.test(profile)
+      ? 'prose'
+      : /multiple_response/.test(profile)
+        ? 'many'
+        : /true_false/.test(profile)
+          ? 'yesno'
+          : labels.length > 0
+            ? 'one'
+            : 'word';
     return {
       key: attr(item, 'ident'),
       label: attr(item, 'title'),
       form,
       ask: await this.own(words(many(one(presentation, 'material'), 'mattext')[0]), base),
       marks: Number(meta.get('cc_weighting') ?? 1),
-      options: labels.map((l) => ({ key: attr(l, 'ident'), text: words(many(one(l, 'material'), 'mattext')[0]), right: keys.has(attr(l, 'ident')), reply: feedback.get(`${attr(l, 'ident')}_fb`) ?? null })),
+      options: labels.map((l) => ({
+        key: attr(l, 'ident'),
+        text: words(many(one(l, 'material'), 'mattext')[0]),
+        right: keys.has(attr(l, 'ident')),
+        reply: feedback.get(`${attr(l, 'ident')}_fb`) ?? null,
+      })),
       words: labels.length > 0 ? [] : tests.map((t) => ({ text: words(t), strict: attr(t, 'case') === 'Yes' })),
-      replies: { any: feedback.get('general_fb') ?? null, right: feedback.get('correct_fb') ?? null, wrong: feedback.get('general_incorrect_fb') ?? null },
+      replies: {
+        any: feedback.get('general_fb') ?? null,
+        right: feedback.get('correct_fb') ?? null,
+        wrong: feedback.get('general_incorrect_fb') ?? null,
+      },
     };
   }
 }
@@ -355,7 +431,12 @@ function count(items: readonly Xml[]): number {
 }
 
 function fields(holder: Xml | undefined): Map<string, string> {
-  return new Map(many(one(holder, 'qtimetadata'), 'qtimetadatafield').map((f) => [words(one(f, 'fieldlabel')), words(one(f, 'fieldentry'))]));
+  return new Map(
+    many(one(holder, 'qtimetadata'), 'qtimetadatafield').map((f) => [
+      words(one(f, 'fieldlabel')),
+      words(one(f, 'fieldentry')),
+    ]),
+  );
 }
 
 function normal(path: string): string {
@@ -367,7 +448,13 @@ function normal(path: string): string {
   return out.join('/');
 }
 
-const MEDIA: Record<string, string> = { png: 'image/png', pdf: 'application/pdf', mp3: 'audio/mpeg', css: 'text/css', jpg: 'image/jpeg' };
+const MEDIA: Record<string, string> = {
+  png: 'image/png',
+  pdf: 'application/pdf',
+  mp3: 'audio/mpeg',
+  css: 'text/css',
+  jpg: 'image/jpeg',
+};
 function mediaOf(path: string): string {
   return MEDIA[path.slice(path.lastIndexOf('.') + 1).toLowerCase()] ?? 'application/octet-stream';
 }

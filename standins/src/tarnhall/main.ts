@@ -6,7 +6,21 @@ import type { TEntry, TSpace } from './model.ts';
 const settings = settingsFromEnvironment();
 
 function text(id: string, title: string, body: string): TEntry {
-  return { id, sort: 'text', title, origin: null, body: `<p>${body}</p>`, url: '', file: null, files: [], marks: null, ways: [], tries: null, minutes: null, questions: [] };
+  return {
+    id,
+    sort: 'text',
+    title,
+    origin: null,
+    body: `<p>${body}</p>`,
+    url: '',
+    file: null,
+    files: [],
+    marks: null,
+    ways: [],
+    tries: null,
+    minutes: null,
+    questions: [],
+  };
 }
 
 /** What is already at Tarnhall before anything is moved: one course written there. */
@@ -25,7 +39,11 @@ const welcome: TSpace = {
       title: 'First steps',
       origin: null,
       entries: [
-        text('e1', 'Units and entries', 'A space is a row of units. A unit is a list of entries, and has no folders in it.'),
+        text(
+          'e1',
+          'Units and entries',
+          'A space is a row of units. A unit is a list of entries, and has no folders in it.',
+        ),
         text('e2', 'Tasks and tests', 'Tasks are handed in, tests are sat. Both carry marks.'),
       ],
     },
@@ -34,4 +52,8 @@ const welcome: TSpace = {
   files: [],
 };
 
-await serve(tarnhall(settings, () => [welcome]), settings.port, 'Tarnhall');
+await serve(
+  tarnhall(settings, () => [welcome]),
+  settings.port,
+  'Tarnhall',
+);

@@ -31,13 +31,29 @@ export const TEntry = z.object({
 });
 export type TEntry = z.infer<typeof TEntry>;
 
-export const TUnit = z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), entries: z.array(TEntry) });
+export const TUnit = z.object({
+  id: z.string(),
+  title: z.string(),
+  origin: z.string().nullable(),
+  entries: z.array(TEntry),
+});
 export type TUnit = z.infer<typeof TUnit>;
 
-export const TFile = z.object({ id: z.string(), path: z.string(), bytes: z.number(), sha256: z.string(), media: z.string() });
+export const TFile = z.object({
+  id: z.string(),
+  path: z.string(),
+  bytes: z.number(),
+  sha256: z.string(),
+  media: z.string(),
+});
 export type TFile = z.infer<typeof TFile>;
 
-export const TPool = z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), questions: z.array(TQuestion) });
+export const TPool = z.object({
+  id: z.string(),
+  title: z.string(),
+  origin: z.string().nullable(),
+  questions: z.array(TQuestion),
+});
 export type TPool = z.infer<typeof TPool>;
 
 export const TSpace = z.object({

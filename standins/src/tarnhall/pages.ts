@@ -14,11 +14,25 @@ section{background:#fff;border-top:4px solid #7a6fd0;padding:.8em 1.2em;width:24
 export function homePage(spaces: readonly TSpace[]): string {
   return layout(
     'Spaces',
-    spaces.map((s) => `<section><h2><a href="/space/${s.id}">${esc(s.title)}</a></h2><p>${esc(s.code)} ${esc(s.section)} ${esc(s.term)}</p><p class="sort">${s.units.length} units</p></section>`).join(''),
+    spaces
+      .map(
+        (s) =>
+          `<section><h2><a href="/space/${s.id}">${esc(s.title)}</a></h2><p>${esc(s.code)} ${esc(s.section)} ${esc(s.term)}</p><p class="sort">${s.units.length} units</p></section>`,
+      )
+      .join(''),
   );
 }
 
-const SORT: Record<TEntry['sort'], string> = { text: 'text', file: 'file', pointer: 'pointer', talk: 'talk', task: 'task', test: 'test', launcher: 'launcher', heading: '' };
+const SORT: Record<TEntry['sort'], string> = {
+  text: 'text',
+  file: 'file',
+  pointer: 'pointer',
+  talk: 'talk',
+  task: 'task',
+  test: 'test',
+  launcher: 'launcher',
+  heading: '',
+};
 
 export function spacePage(space: TSpace): string {
   const units = space.units.map(
@@ -40,7 +54,10 @@ export function entryPage(space: TSpace, entry: TEntry): string {
   const files = [...entry.files, ...(entry.file === null ? [] : [entry.file])]
     .map((id) => space.files.find((f) => f.id === id))
     .flatMap((f) => (f ? [`<li><a href="/space/${space.id}/file/${f.id}">${esc(f.path)}</a></li>`] : []));
-  const questions = entry.questions.map((q) => `<li>${held(q.ask)}<ul>${q.options.map((o) => `<li>${esc(o.text)}${o.right ? ' (right)' : ''}</li>`).join('')}</ul></li>`);
+  const questions = entry.questions.map(
+    (q) =>
+      `<li>${held(q.ask)}<ul>${q.options.map((o) => `<li>${esc(o.text)}${o.right ? ' (right)' : ''}</li>`).join('')}</ul></li>`,
+  );
   return layout(
     entry.title,
     `<section style="width:60em">${held(entry.body)}${entry.url === '' ? '' : `<p><a href="${esc(entry.url)}">${esc(entry.url)}</a></p>`}<ul>${files.join('')}</ul><ol>${questions.join('')}</ol></section>`,

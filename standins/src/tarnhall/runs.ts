@@ -30,7 +30,18 @@ export class RunQueue {
 
   private add(space: string | null, drop: string | null, remark: string, mode: TRun['mode']): TRun {
     const { state } = this.store;
-    const run: TRun = { id: `r${state.next++}`, space, drop, remark, mode, state: 'standing', takes: this.settings.pace, done: 0, total: 0, log: [] };
+    const run: TRun = {
+      id: `r${state.next++}`,
+      space,
+      drop,
+      remark,
+      mode,
+      state: 'standing',
+      takes: this.settings.pace,
+      done: 0,
+      total: 0,
+      log: [],
+    };
     state.runs.push(run);
     return run;
   }

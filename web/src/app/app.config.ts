@@ -1,4 +1,10 @@
-import { provideHttpClient, withFetch, withInterceptors, type HttpInterceptorFn, HttpErrorResponse } from '@angular/common/http';
+import {
+  provideHttpClient,
+  withFetch,
+  withInterceptors,
+  type HttpInterceptorFn,
+  HttpErrorResponse,
+} from '@angular/common/http';
 import { inject, provideBrowserGlobalErrorListeners, type ApplicationConfig } from '@angular/core';
 import { Router, provideRouter, withComponentInputBinding } from '@angular/router';
 import { catchError, throwError } from 'rxjs';

@@ -39,7 +39,9 @@ const SECTIONS: readonly Section[] = [
         @if (person.role === 'administrator') {
           <tn-finder />
         }
-        <button type="button" class="me" [matMenuTriggerFor]="menu" [attr.aria-label]="person.name">{{ initials() }}</button>
+        <button type="button" class="me" [matMenuTriggerFor]="menu" [attr.aria-label]="person.name">
+          {{ initials() }}
+        </button>
         <mat-menu #menu="matMenu">
           <button mat-menu-item disabled>{{ person.name }}, {{ person.role }}</button>
           <button mat-menu-item (click)="keys()">Keys</button>
@@ -62,7 +64,9 @@ export class App {
   private readonly finder = viewChild(Finder);
   private going = false;
   protected readonly person = this.session.person;
-  protected readonly sections = computed(() => SECTIONS.filter((s) => this.person()?.role === 'administrator' || s.path === '/reports'));
+  protected readonly sections = computed(() =>
+    SECTIONS.filter((s) => this.person()?.role === 'administrator' || s.path === '/reports'),
+  );
   protected readonly initials = computed(() =>
     (this.person()?.name ?? '')
       .split(' ')
@@ -103,5 +107,7 @@ export class App {
 }
 
 function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  return (
+    target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
 }

@@ -18,24 +18,60 @@ const administrator: CanActivateFn = () => {
 };
 
 export const routes: Routes = [
-  { path: 'sign-in', title: 'Sign in · Treenail', loadComponent: () => import('./sign-in/sign-in').then((m) => m.SignInPage) },
+  {
+    path: 'sign-in',
+    title: 'Sign in · Treenail',
+    loadComponent: () => import('./sign-in/sign-in').then((m) => m.SignInPage),
+  },
   {
     path: '',
     canActivate: [signedIn],
     children: [
-      { path: 'reports', title: 'Reports · Treenail', loadComponent: () => import('./reports/reports').then((m) => m.ReportsPage) },
-      { path: 'reports/:id', title: 'Transfer report · Treenail', loadComponent: () => import('./reports/report').then((m) => m.ReportPage) },
+      {
+        path: 'reports',
+        title: 'Reports · Treenail',
+        loadComponent: () => import('./reports/reports').then((m) => m.ReportsPage),
+      },
+      {
+        path: 'reports/:id',
+        title: 'Transfer report · Treenail',
+        loadComponent: () => import('./reports/report').then((m) => m.ReportPage),
+      },
       {
         path: '',
         canActivate: [administrator],
         children: [
           { path: '', pathMatch: 'full', redirectTo: 'courses' },
-          { path: 'courses', title: 'Courses · Treenail', loadComponent: () => import('./courses/courses').then((m) => m.CoursesPage) },
-          { path: 'moves', title: 'Moves · Treenail', loadComponent: () => import('./moves/moves').then((m) => m.MovesPage) },
-          { path: 'moves/:id', title: 'Move · Treenail', loadComponent: () => import('./moves/move').then((m) => m.MovePage) },
-          { path: 'moves/:id/:step', title: 'Move · Treenail', loadComponent: () => import('./moves/move').then((m) => m.MovePage) },
-          { path: 'bench', title: 'Bench · Treenail', loadComponent: () => import('./bench/bench').then((m) => m.BenchPage) },
-          { path: 'strongroom', title: 'Strongroom · Treenail', loadComponent: () => import('./strongroom/strongroom').then((m) => m.StrongroomPage) },
+          {
+            path: 'courses',
+            title: 'Courses · Treenail',
+            loadComponent: () => import('./courses/courses').then((m) => m.CoursesPage),
+          },
+          {
+            path: 'moves',
+            title: 'Moves · Treenail',
+            loadComponent: () => import('./moves/moves').then((m) => m.MovesPage),
+          },
+          {
+            path: 'moves/:id',
+            title: 'Move · Treenail',
+            loadComponent: () => import('./moves/move').then((m) => m.MovePage),
+          },
+          {
+            path: 'moves/:id/:step',
+            title: 'Move · Treenail',
+            loadComponent: () => import('./moves/move').then((m) => m.MovePage),
+          },
+          {
+            path: 'bench',
+            title: 'Bench · Treenail',
+            loadComponent: () => import('./bench/bench').then((m) => m.BenchPage),
+          },
+          {
+            path: 'strongroom',
+            title: 'Strongroom · Treenail',
+            loadComponent: () => import('./strongroom/strongroom').then((m) => m.StrongroomPage),
+          },
         ],
       },
     ],

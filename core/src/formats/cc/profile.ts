@@ -2,7 +2,10 @@ import type { Profile } from '../../model/index.ts';
 
 const common = {
   questions: {
-    foreign: { carry: 'never' as const, reason: 'a question of a kind that is not read can only be carried inside its own file' },
+    foreign: {
+      carry: 'never' as const,
+      reason: 'a question of a kind that is not read can only be carried inside its own file',
+    },
   },
   questionParts: {},
   limits: {},

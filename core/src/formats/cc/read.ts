@@ -1,5 +1,14 @@
 import type { Package } from '../../container/index.ts';
-import { child, decodeText, descendants, elements, fold, parseXml, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  child,
+  decodeText,
+  descendants,
+  elements,
+  fold,
+  parseXml,
+  textOf,
+  type XmlElement,
+} from '../../markup/index.ts';
 import {
   Refusal,
   baseName,
@@ -191,7 +200,9 @@ class CartridgeReader {
       const folded = this.byFolded.get(path.toLowerCase());
       if (folded !== undefined) {
         this.notes.push(
-          remark('name-case', `${reference} is in the package as ${folded}.`, 'Nothing; it was read.', { file: folded }),
+          remark('name-case', `${reference} is in the package as ${folded}.`, 'Nothing; it was read.', {
+            file: folded,
+          }),
         );
         return folded;
       }
@@ -204,7 +215,8 @@ class CartridgeReader {
     const tops = elements(organization, 'item');
     // The cartridge profile asks for one untitled root item; some exporters leave it out.
     const [only] = tops;
-    const untitled = tops.length === 1 && only && textOf(child(only, 'title')).trim() === '' && !only.attrs['identifierref'];
+    const untitled =
+      tops.length === 1 && only && textOf(child(only, 'title')).trim() === '' && !only.attrs['identifierref'];
     return this.nodes(untitled && only ? elements(only, 'item') : tops, resources);
   }
 
@@ -215,11 +227,16 @@ class CartridgeReader {
       const id = element.attrs['identifier'] ?? '';
       if (ref !== undefined && !resources.has(ref)) {
         this.notes.push(
-          warning('resource-missing', `“${title}” stands in the outline but has no resource.`, 'Look for it at its source.', {
-            file: MANIFEST,
-            item: title || id,
-            line: element.line,
-          }),
+          warning(
+            'resource-missing',
+            `“${title}” stands in the outline but has no resource.`,
+            'Look for it at its source.',
+            {
+              file: MANIFEST,
+              item: title || id,
+              line: element.line,
+            },
+          ),
         );
       }
       if (ref !== undefined && !this.outlineTitles.has(ref)) this.outlineTitles.set(ref, title);
@@ -245,13 +262,20 @@ class CartridgeReader {
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       // One unreadable item must not cost the rest of the course.
-      this.notes.push({ ...error.problem, item: this.outlineTitles.get(resource.id) ?? resource.id, weight: 'warning' });
+      this.notes.push({
+        ...error.problem,
+        item: this.outlineTitles.get(resource.id) ?? resource.id,
+        weight: 'warning',
+      });
       return this.foreign(resource);
     }
     this.definitions.add(place);
     const common = (own: string, settings: Settings) => ({
       id: resource.id,
-      title: this.outlineTitles.get(resource.id) && role === 'bank' ? this.outlineTitles.get(resource.id) ?? own : own || this.outlineTitles.get(resource.id) || resource.id,
+      title:
+        this.outlineTitles.get(resource.id) && role === 'bank'
+          ? (this.outlineTitles.get(resource.id) ?? own)
+          : own || this.outlineTitles.get(resource.id) || resource.id,
       place,
       settings: { ...this.roles(resource), ...settings },
     });
@@ -270,7 +294,11 @@ class CartridgeReader {
         return { kind: 'discussion', ...common(own, this.attachments(definition, place)), text: richText(definition) };
       case 'assignment': {
         const attached = this.attachments(definition, place);
-        return { kind: 'assignment', ...common(own, { ...attached, ...assignmentSettings(definition) }), text: richText(definition) };
+        return {
+          kind: 'assignment',
+          ...common(own, { ...attached, ...assignmentSettings(definition) }),
+          text: richText(definition),
+        };
       }
       case 'tool':
         return {
@@ -285,7 +313,10 @@ class CartridgeReader {
         const title = assessment?.attrs['title'] ?? '';
         return {
           kind: role,
-          ...common(title || (role === 'bank' ? `Question bank ${++this.banks}` : ''), role === 'quiz' ? readQuizSettings(assessment) : {}),
+          ...common(
+            title || (role === 'bank' ? `Question bank ${++this.banks}` : ''),
+            role === 'quiz' ? readQuizSettings(assessment) : {},
+          ),
           questions: readQuestions(definition, (reference) => this.resolveToken(place, reference)),
         };
       }
@@ -305,11 +336,16 @@ class CartridgeReader {
     const title = this.outlineTitles.get(resource.id) || resource.id;
     if (roleOfType(resource.type) === null) {
       this.notes.push(
-        remark('foreign-part', `“${title}” is of a kind that is not read (${resource.type}).`, 'It is carried as it is.', {
-          file: MANIFEST,
-          item: title,
-          line: resource.element.line,
-        }),
+        remark(
+          'foreign-part',
+          `“${title}” is of a kind that is not read (${resource.type}).`,
+          'It is carried as it is.',
+          {
+            file: MANIFEST,
+            item: title,
+            line: resource.element.line,
+          },
+        ),
       );
     }
     return {
@@ -343,10 +379,15 @@ class CartridgeReader {
       if (path !== null) paths.push(path);
       else {
         this.notes.push(
-          warning('attachment-missing', `${place} attaches ${href}, which is not in the package.`, 'Look for the file at its source.', {
-            file: place,
-            line: attachment.line,
-          }),
+          warning(
+            'attachment-missing',
+            `${place} attaches ${href}, which is not in the package.`,
+            'Look for the file at its source.',
+            {
+              file: place,
+              line: attachment.line,
+            },
+          ),
         );
       }
     }

@@ -1,5 +1,15 @@
 import type { Package } from '../../container/index.ts';
-import { decodeText, descendants, elements, child, parseXml, splice, xml, type Splice, type XmlElement } from '../../markup/index.ts';
+import {
+  decodeText,
+  descendants,
+  elements,
+  child,
+  parseXml,
+  splice,
+  xml,
+  type Splice,
+  type XmlElement,
+} from '../../markup/index.ts';
 import { itemsById, type Course, type Item } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { MANIFEST, readManifest } from './read.ts';
@@ -30,7 +40,8 @@ export async function planReversion(
     if (path === MANIFEST) continue;
     const item = byPlace.get(path);
     const page = item && pages.get(item.id);
-    if (item?.kind === 'assignment' && page !== undefined) entries.push({ path: page, text: assignmentPage(item, page) });
+    if (item?.kind === 'assignment' && page !== undefined)
+      entries.push({ path: page, text: assignmentPage(item, page) });
     else if (item && namesVersion(item)) entries.push({ path, text: await redefine(source, path, words) });
     else entries.push({ path, copy: path });
   }
@@ -68,7 +79,9 @@ function exchangeTag(tag: string, words: readonly [string, string][]): string {
     const exact = words.find(([old]) => old === value);
     if (exact) return quote + exact[1] + quote;
     if (!/\s/.test(value) || !value.includes('http')) return whole;
-    const parts = value.split(/(\s+)/).map((part) => words.find(([old]) => old === part)?.[1] ?? schemaPlace(part, words));
+    const parts = value
+      .split(/(\s+)/)
+      .map((part) => words.find(([old]) => old === part)?.[1] ?? schemaPlace(part, words));
     return quote + parts.join('') + quote;
   });
 }
@@ -113,7 +126,11 @@ function manifestSplices(
       .map((e) => exchangeTag(text.slice(e.start, e.end), words));
     // The prefix that the manifest uses for its own namespace, if it uses one.
     const prefix = /^<([\w.-]+:)?/.exec(text.slice(resource.start, resource.openEnd))?.[1] ?? '';
-    const body = [...kept.filter((k) => /metadata/.test(k.slice(0, 40))), xml(`${prefix}file`, { href }), ...kept.filter((k) => !/metadata/.test(k.slice(0, 40)))];
+    const body = [
+      ...kept.filter((k) => /metadata/.test(k.slice(0, 40))),
+      xml(`${prefix}file`, { href }),
+      ...kept.filter((k) => !/metadata/.test(k.slice(0, 40))),
+    ];
     replaced.push({
       start: resource.start,
       end: resource.end,

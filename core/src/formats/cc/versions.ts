@@ -38,7 +38,8 @@ function vocabulary(version: CcVersion): Vocabulary {
     topic: `${ns}/imsdt_${p}`,
     topicType: `imsdt_xml${p}`,
     toolType: version === '1.3' ? 'imsbasiclti_xmlv1p3' : 'imsbasiclti_xmlv1p0',
-    toolNamespace: version === '1.3' ? 'http://www.imsglobal.org/xsd/imslticc_v1p3' : 'http://www.imsglobal.org/xsd/imslticc_v1p0',
+    toolNamespace:
+      version === '1.3' ? 'http://www.imsglobal.org/xsd/imslticc_v1p3' : 'http://www.imsglobal.org/xsd/imslticc_v1p0',
     quizType: `imsqti_xmlv1p2/${stem}/assessment`,
     bankType: `imsqti_xmlv1p2/${stem}/question-bank`,
     associatedType: `associatedcontent/${stem}/learning-application-resource`,
@@ -62,7 +63,9 @@ export function asVersion(schemaVersion: string): CcVersion | null {
 }
 
 /** What a resource is, by its type with the version cut out. */
-export function roleOfType(type: string): 'web' | 'link' | 'topic' | 'tool' | 'quiz' | 'bank' | 'assignment' | 'associated' | null {
+export function roleOfType(
+  type: string,
+): 'web' | 'link' | 'topic' | 'tool' | 'quiz' | 'bank' | 'assignment' | 'associated' | null {
   if (type === 'webcontent') return 'web';
   if (/^imswl_xmlv\dp\d$/.test(type)) return 'link';
   if (/^imsdt_xmlv\dp\d$/.test(type)) return 'topic';

@@ -51,7 +51,8 @@ function encodePath(path: string): string {
 
 function manifest(course: Course, words: Vocabulary, resources: readonly string[]): string {
   const { metadata } = course;
-  const string = (text: string) => xml('lomimscc:string', metadata.language ? { language: metadata.language } : {}, escapeXml(text));
+  const string = (text: string) =>
+    xml('lomimscc:string', metadata.language ? { language: metadata.language } : {}, escapeXml(text));
   const general = xml(
     'lomimscc:general',
     {},
@@ -148,14 +149,16 @@ function freePath(item: Item, extension: string, taken: Set<string>): string {
 function roleMetadata(item: Item): string {
   const { audience } = item.settings;
   if (typeof audience !== 'string') return '';
-  const roles = audience.split(', ').map((role) =>
-    xml(
-      'lom:intendedEndUserRole',
-      {},
-      xml('lom:source', {}, 'IMSGLC_CC_Rolesv1p1'),
-      xml('lom:value', {}, escapeXml(role)),
-    ),
-  );
+  const roles = audience
+    .split(', ')
+    .map((role) =>
+      xml(
+        'lom:intendedEndUserRole',
+        {},
+        xml('lom:source', {}, 'IMSGLC_CC_Rolesv1p1'),
+        xml('lom:value', {}, escapeXml(role)),
+      ),
+    );
   return xml('metadata', {}, xml('lom:lom', {}, xml('lom:educational', {}, ...roles)));
 }
 
@@ -256,7 +259,8 @@ export function assignmentPage(item: ItemOf<'assignment'>, path: string): string
     encodePath(relativePath(path, base + decodeURIComponent(rest))),
   );
   const list = filesOf(item).map(
-    (file) => `<li><a href="${escapeXml(encodePath(relativePath(path, file)))}">${escapeXml(file.slice(folderOf(file).length))}</a></li>`,
+    (file) =>
+      `<li><a href="${escapeXml(encodePath(relativePath(path, file)))}">${escapeXml(file.slice(folderOf(file).length))}</a></li>`,
   );
   const attached = list.length > 0 ? `\n<ul>\n${list.join('\n')}\n</ul>` : '';
   const title = escapeXml(item.title);

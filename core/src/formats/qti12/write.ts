@@ -112,7 +112,11 @@ function processing(q: Question): string {
     conditions.push(condition(test, true, correct, false));
   }
   if (q.feedback.incorrect) conditions.push(condition(other, false, 'general_incorrect_fb', true));
-  const outcomes = xml('outcomes', {}, xml('decvar', { maxvalue: 100, minvalue: 0, varname: 'SCORE', vartype: 'Decimal' }));
+  const outcomes = xml(
+    'outcomes',
+    {},
+    xml('decvar', { maxvalue: 100, minvalue: 0, varname: 'SCORE', vartype: 'Decimal' }),
+  );
   return xml('resprocessing', {}, outcomes, ...conditions);
 }
 

@@ -132,7 +132,18 @@ export async function up(queryInterface: QueryInterface): Promise<void> {
 }
 
 export async function down(queryInterface: QueryInterface): Promise<void> {
-  for (const table of ['audit', 'job_steps', 'jobs', 'move_documents', 'moves', 'copies', 'courses', 'instances', 'sessions', 'users']) {
+  for (const table of [
+    'audit',
+    'job_steps',
+    'jobs',
+    'move_documents',
+    'moves',
+    'copies',
+    'courses',
+    'instances',
+    'sessions',
+    'users',
+  ]) {
     await queryInterface.sequelize.query(`DROP TABLE IF EXISTS ${table}`);
   }
 }

@@ -31,7 +31,8 @@ export const build =
         const plan = await format.plan(course, target, pkg);
         await writePackage(plan, pkg, sink, {
           engine: nodeEngine,
-          onProgress: ({ done, total }) => void context.report({ words: 'building the package', done, total, unit: 'files' }).catch(() => undefined),
+          onProgress: ({ done, total }) =>
+            void context.report({ words: 'building the package', done, total, unit: 'files' }).catch(() => undefined),
         });
       });
       await sink.close();

@@ -1,9 +1,20 @@
-import { compare, transferReport } from '@treenail/core';
+import { compare, transferReport, type Comparison } from '@treenail/core';
+import type { DeliverAnswer } from '../../api/contract.ts';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument, writeDocument } from '../../services/documents.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, count, noteResult, ofMove } from './of-move.ts';
+
+/** What the platform itself said of an item that is not whole is the best reason there is. */
+function withLog(comparison: Comparison, log: DeliverAnswer['log']): Comparison {
+  const said = new Map(log.map((entry) => [entry.key, entry.words]));
+  const lines = comparison.lines.map((line) => {
+    const words = line.source === null || line.outcome === 'whole' ? null : (said.get(line.source) ?? null);
+    return words === null ? line : { ...line, reasons: [...line.reasons, `its log says: ${words}`] };
+  });
+  return { ...comparison, lines };
+}
 
 /** Reads the course back from the destination and compares it with what was sent. */
 export const check =
@@ -14,8 +25,12 @@ export const check =
     if (!taker || !move.shell || !move.built) throw cannot('be read back', destination);
     await context.report({ words: `reading back from ${destination.name}` });
     const arrived = await taker.readBack(move.shell.id);
-    const [{ course }, foretold] = await Promise.all([readDocument(move.id, 'look'), readDocument(move.id, 'forecast')]);
-    const comparison = compare(course, arrived, foretold);
+    const [{ course }, foretold] = await Promise.all([
+      readDocument(move.id, 'look'),
+      readDocument(move.id, 'forecast'),
+    ]);
+    const { log } = await readDocument(move.id, 'log');
+    const comparison = withLog(compare(course, arrived, foretold), log);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
     await writeDocument(move.id, 'arrived', arrived);
     await writeDocument(move.id, 'comparison', comparison);
@@ -34,7 +49,11 @@ export const check =
     );
     await writeDocument(move.id, 'report', report);
     const { totals } = comparison;
-    await noteResult(move, 'check', `${totals.whole ?? 0} whole, ${totals.reworked ?? 0} reworked, ${totals['left behind'] ?? 0} left behind, ${totals.extra ?? 0} extra`);
+    await noteResult(
+      move,
+      'check',
+      `${totals.whole ?? 0} whole, ${totals.reworked ?? 0} reworked, ${totals['left behind'] ?? 0} left behind, ${totals.extra ?? 0} extra`,
+    );
     await noteResult(move, 'hand-over', `report ready, ${count(comparison.otherwise, 'line')} otherwise than foretold`);
     await context.report({ words: `checked at ${destination.name}` });
   };

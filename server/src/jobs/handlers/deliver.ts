@@ -1,4 +1,4 @@
-import { Refusal, problem, readChunks, subjects, type ByteSource } from '@treenail/core';
+import { Refusal, problem, readChunks, subjects, type ByteSource, type Subject } from '@treenail/core';
 import * as z from 'zod';
 import type { Taker } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
@@ -35,18 +35,33 @@ export const deliverCourse =
         await source.close();
       }
     });
-    const importId = await context.step(`import-${round}`, z.string(), () => taker.startImport(shell.id, uploadId, `${key} ${round}`));
+    const importId = await context.step(`import-${round}`, z.string(), () =>
+      taker.startImport(shell.id, uploadId, `${key} ${round}`),
+    );
     await keepLog(move.id, taker, importId);
     await waitForImport(services, context, taker, importId, destination.name);
     const lines = await keepLog(move.id, taker, importId);
     await move.update({ deliveredAt: move.deliveredAt ?? new Date(), openKey: null });
     await noteResult(move, 'deliver', `into a new shell, ${count(lines, 'line')} of log`);
-    await enqueue({ kind: 'check', key: `check:move-${move.id}`, course: courseName(course), moveId: move.id, input: { round: 0 }, words: `checking at ${destination.name}` });
+    await enqueue({
+      kind: 'check',
+      key: `check:move-${move.id}`,
+      course: courseName(course),
+      moveId: move.id,
+      input: { round: 0 },
+      words: `checking at ${destination.name}`,
+    });
     await refreshRegister(1000);
     await context.report({ words: `delivered to ${destination.name}`, ahead: null });
   };
 
-async function upload(context: JobContext, taker: Taker, source: ByteSource, key: string, name: string): Promise<string> {
+async function upload(
+  context: JobContext,
+  taker: Taker,
+  source: ByteSource,
+  key: string,
+  name: string,
+): Promise<string> {
   const { uploadId, got } = await taker.startUpload(source.size, key);
   if (got === source.size) return uploadId;
   let done = got;
@@ -61,14 +76,26 @@ async function upload(context: JobContext, taker: Taker, source: ByteSource, key
   return uploadId;
 }
 
-async function waitForImport(services: Services, context: JobContext, taker: Taker, importId: string, name: string): Promise<void> {
+async function waitForImport(
+  services: Services,
+  context: JobContext,
+  taker: Taker,
+  importId: string,
+  name: string,
+): Promise<void> {
   const state = await taker.importState(importId);
   switch (state.state) {
     case 'waiting':
       await context.report({ words: `waiting at ${name}`, ahead: state.ahead, done: 0, total: 0, unit: '' });
       return context.later(services.config.pollMs);
     case 'working':
-      await context.report({ words: `unpacking at ${name}`, ahead: null, done: state.done, total: state.total, unit: state.unit });
+      await context.report({
+        words: `unpacking at ${name}`,
+        ahead: null,
+        done: state.done,
+        total: state.total,
+        unit: state.unit,
+      });
       return context.later(services.config.pollMs);
     case 'failed':
       throw new Refusal(problem('import-failed', state.why, 'Look at its log below, then try again.'));
@@ -80,15 +107,16 @@ async function waitForImport(services: Services, context: JobContext, taker: Tak
 /** The platform's own log, in plain words and tied to the items it means. */
 async function keepLog(moveId: number, taker: Taker, importId: string): Promise<number> {
   const { course } = await readDocument(moveId, 'look');
-  const titles = new Map<string, string>();
+  const byId = new Map<string, Subject>();
   for (const subject of subjects(course)) {
-    titles.set(subject.key.slice(5), subject.title);
-    if (subject.placed) titles.set(subject.placed.node.id, subject.title);
+    byId.set(subject.key.slice(5), subject);
+    if (subject.placed) byId.set(subject.placed.node.id, subject);
   }
   const log = (await taker.importLog(importId)).map(({ line, words, item }) => ({
     line,
     words,
-    item: item === null ? null : (titles.get(item) ?? item),
+    item: item === null ? null : (byId.get(item)?.title ?? item),
+    key: byId.get(item ?? '')?.key ?? null,
   }));
   await writeDocument(moveId, 'log', { log });
   return log.length;

@@ -32,18 +32,37 @@ export const fetchCourse =
     const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
     await move.update({ copyId });
     await noteResult(move, 'fetch', `${copy.format}, ${readableSize(copy.size)}, kept in the strongroom`);
-    await enqueue({ kind: 'look', key: `look:move-${move.id}`, course: courseName(course), moveId: move.id, input: { round: 0 }, words: 'looking inside' });
+    await enqueue({
+      kind: 'look',
+      key: `look:move-${move.id}`,
+      course: courseName(course),
+      moveId: move.id,
+      input: { round: 0 },
+      words: 'looking inside',
+    });
     await context.report({ words: `fetched from ${source.name}`, ahead: null });
   };
 
-async function waitForExport(services: Services, context: JobContext, giver: Giver, exportId: string, name: string): Promise<number | null> {
+async function waitForExport(
+  services: Services,
+  context: JobContext,
+  giver: Giver,
+  exportId: string,
+  name: string,
+): Promise<number | null> {
   const state = await giver.exportState(exportId);
   switch (state.state) {
     case 'waiting':
       await context.report({ words: `waiting at ${name}`, ahead: state.ahead, done: 0, total: 0, unit: '' });
       return context.later(services.config.pollMs);
     case 'working':
-      await context.report({ words: `being built at ${name}`, ahead: null, done: state.done, total: state.total, unit: state.unit });
+      await context.report({
+        words: `being built at ${name}`,
+        ahead: null,
+        done: state.done,
+        total: state.total,
+        unit: state.unit,
+      });
       return context.later(services.config.pollMs);
     case 'failed':
       throw new Refusal(problem('export-failed', state.why, 'Try again; if it fails again, look at the course there.'));
@@ -97,7 +116,14 @@ async function downloadAndKeep(
 }
 
 /** Goes on where an earlier download stopped. */
-async function download(context: JobContext, giver: Giver, exportId: string, part: string, size: number | null, name: string): Promise<void> {
+async function download(
+  context: JobContext,
+  giver: Giver,
+  exportId: string,
+  part: string,
+  size: number | null,
+  name: string,
+): Promise<void> {
   const got = await stat(part).then(
     (s) => s.size,
     () => 0,
@@ -126,7 +152,11 @@ async function judge(path: string, title: string): Promise<{ items: number; form
     const { course } = await readCourse(await openPackage(source, { engine: nodeEngine }));
     if (course.title !== title) {
       throw new Refusal(
-        problem('another-course', `The platform sent “${course.title}” where “${title}” was asked for.`, 'Try again; if it does so again, refresh the register.'),
+        problem(
+          'another-course',
+          `The platform sent “${course.title}” where “${title}” was asked for.`,
+          'Try again; if it does so again, refresh the register.',
+        ),
       );
     }
     return { items: course.items.length, format: `Common Cartridge ${course.origin.version}` };

@@ -19,7 +19,8 @@ export const lookInside =
       const { course, notes } = await readCourse(pkg);
       const surveyed = await survey(pkg, course, {
         engine: nodeEngine,
-        onProgress: ({ done, total, unit }) => void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
+        onProgress: ({ done, total, unit }) =>
+          void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
       });
       return { course: surveyed.course, notes: [...notes, ...surveyed.notes], links: surveyed.links };
     });
@@ -29,7 +30,15 @@ export const lookInside =
     await writeDocument(move.id, 'look', { ...looked, inventory: counted });
     await writeDocument(move.id, 'forecast', foretold);
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
-    await noteResult(move, 'look', `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz', 'quizzes')}`);
-    await noteResult(move, 'fit', `${foretold.totals.reworked ?? 0} reworked, ${foretold.totals['left behind'] ?? 0} left behind`);
+    await noteResult(
+      move,
+      'look',
+      `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz', 'quizzes')}`,
+    );
+    await noteResult(
+      move,
+      'fit',
+      `${foretold.totals.reworked ?? 0} reworked, ${foretold.totals['left behind'] ?? 0} left behind`,
+    );
     await context.report({ words: 'looked inside; the fit waits for you' });
   };

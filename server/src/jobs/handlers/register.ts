@@ -18,7 +18,8 @@ export const register =
     try {
       await writeListing(instance.id, await connectorOf(config.secret, instance).listCourses());
     } catch (error) {
-      const why = error instanceof Refusal ? error.problem.message : error instanceof Error ? error.message : String(error);
+      const why =
+        error instanceof Refusal ? error.problem.message : error instanceof Error ? error.message : String(error);
       await instance.update({ trouble: why.slice(0, 900) });
       if (!(error instanceof PlatformTrouble)) throw error;
       // The next listing is due soon anyway; this one need not be repeated.

@@ -41,7 +41,12 @@ class QuernholdConnector implements Connector, Giver {
 
   async listCourses(): Promise<ListedCourse[]> {
     const { courses } = await this.client.json('/courses', Courses);
-    return courses.map(({ id, changed, bytes, ...rest }) => ({ ...rest, remoteId: id, size: bytes, changedAt: new Date(changed) }));
+    return courses.map(({ id, changed, bytes, ...rest }) => ({
+      ...rest,
+      remoteId: id,
+      size: bytes,
+      changedAt: new Date(changed),
+    }));
   }
 
   /** Quernhold has no keys of its own, but repeats a free note: a bundle that bears ours was asked for before. */
@@ -78,7 +83,11 @@ class QuernholdConnector implements Connector, Giver {
   }
 
   async removeExport(exportId: string): Promise<void> {
-    await this.client.send(`/bundles/${encodeURIComponent(exportId)}`, { method: 'DELETE' }, AbortSignal.timeout(20_000));
+    await this.client.send(
+      `/bundles/${encodeURIComponent(exportId)}`,
+      { method: 'DELETE' },
+      AbortSignal.timeout(20_000),
+    );
   }
 }
 

@@ -1,6 +1,15 @@
 import { Profile } from '@treenail/core';
 import * as z from 'zod';
-import type { Connector, ConnectorOptions, ListedCourse, LogLine, PlatformKind, RemoteState, ShellRequest, Taker } from '../contract.ts';
+import type {
+  Connector,
+  ConnectorOptions,
+  ListedCourse,
+  LogLine,
+  PlatformKind,
+  RemoteState,
+  ShellRequest,
+  Taker,
+} from '../contract.ts';
 import { PlatformClient } from '../http.ts';
 import { explainLog } from './log.ts';
 import profile from './profile.json' with { type: 'json' };
@@ -63,19 +72,25 @@ class TarnhallConnector implements Connector, Taker {
 
   async createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }> {
     const { spaces } = await this.client.json('/spaces', Spaces, { query: { remark: key } });
-    const space = spaces[0] ?? (await this.client.json('/spaces', Space, { method: 'POST', json: { ...shell, remark: key } }));
+    const space =
+      spaces[0] ?? (await this.client.json('/spaces', Space, { method: 'POST', json: { ...shell, remark: key } }));
     return { id: space.id, url: `${this.baseUrl}/space/${space.id}` };
   }
 
   async startUpload(size: number, key: string): Promise<{ uploadId: string; got: number }> {
     const { drops } = await this.client.json('/drops', Drops, { query: { remark: key } });
     const before = drops.find((d) => d.bytes === size);
-    const drop = before ?? (await this.client.json('/drops', Drop, { method: 'POST', json: { bytes: size, remark: key } }));
+    const drop =
+      before ?? (await this.client.json('/drops', Drop, { method: 'POST', json: { bytes: size, remark: key } }));
     return { uploadId: drop.id, got: drop.got };
   }
 
   async upload(uploadId: string, offset: number, body: AsyncIterable<Uint8Array>, signal: AbortSignal): Promise<void> {
-    await this.client.send(`/drops/${encodeURIComponent(uploadId)}`, { method: 'PUT', query: { from: String(offset) }, body }, signal);
+    await this.client.send(
+      `/drops/${encodeURIComponent(uploadId)}`,
+      { method: 'PUT', query: { from: String(offset) }, body },
+      signal,
+    );
   }
 
   async startImport(shellId: string, uploadId: string, key: string): Promise<string> {

@@ -11,7 +11,11 @@ const MEANINGS: [pattern: RegExp, words: string, hasItem: boolean][] = [
   [/^T-322 FIL (\S+) cp\?$/, 'A file was left out because of characters in its name.', true],
   [/^T-399 TYP (.*)$/, 'A part of a kind that is not known was left out: $1.', false],
   [/^T-410 LTI (\S+) par drop$/, 'The parameters of an external tool were dropped.', true],
-  [/^T-520 POL (\S+) q=(\d+) cat drop$/, 'A question bank became a pool; the categories of its $2 questions were dropped.', true],
+  [
+    /^T-520 POL (\S+) q=(\d+) cat drop$/,
+    'A question bank became a pool; the categories of its $2 questions were dropped.',
+    true,
+  ],
   [/^T-900 END e=(\d+) f=(\d+)$/, 'Finished: $1 entries, $2 files.', false],
 ];
 

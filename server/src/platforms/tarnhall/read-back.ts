@@ -43,8 +43,12 @@ const TEntry = z.object({
 type TEntry = z.infer<typeof TEntry>;
 const TFile = z.object({ id: z.string(), path: z.string(), bytes: z.number(), sha256: z.string() });
 export const Contents = z.object({
-  units: z.array(z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), entries: z.array(TEntry) })),
-  pools: z.array(z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), questions: z.array(TQuestion) })),
+  units: z.array(
+    z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), entries: z.array(TEntry) }),
+  ),
+  pools: z.array(
+    z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), questions: z.array(TQuestion) }),
+  ),
   files: z.array(TFile),
 });
 export type Contents = z.infer<typeof Contents>;
@@ -79,7 +83,14 @@ export function courseOfSpace(title: string, contents: Contents): Course {
   }));
   for (const pool of contents.pools) {
     const id = idOf(pool.origin, pool.id);
-    const item: Item = { kind: 'bank', id, title: pool.title, place: null, settings: {}, questions: pool.questions.map((q) => question(q, paths)) };
+    const item: Item = {
+      kind: 'bank',
+      id,
+      title: pool.title,
+      place: null,
+      settings: {},
+      questions: pool.questions.map((q) => question(q, paths)),
+    };
     items.push({ ...item, print: digest(nodeEngine, substance(item)) });
   }
   return {
@@ -113,7 +124,12 @@ function question(q: z.infer<typeof TQuestion>, paths: ReadonlyMap<string, strin
     type: FORMS[q.form],
     prompt: html(q.ask),
     points: q.marks,
-    choices: q.options.map((o) => ({ id: o.key, text: html(o.text), correct: o.right, ...(o.reply === null ? {} : { feedback: html(o.reply) }) })),
+    choices: q.options.map((o) => ({
+      id: o.key,
+      text: html(o.text),
+      correct: o.right,
+      ...(o.reply === null ? {} : { feedback: html(o.reply) }),
+    })),
     answers: q.words.map((w) => ({ text: w.text, caseSensitive: w.strict, match: 'equal' })),
     feedback: {
       ...(q.replies.any === null ? {} : { general: html(q.replies.any) }),
@@ -125,7 +141,9 @@ function question(q: z.infer<typeof TQuestion>, paths: ReadonlyMap<string, strin
 }
 
 function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, contents: Contents): Item {
-  const embeds = [...new Set([...held(entry.body, paths), ...entry.questions.flatMap((q) => held(q.ask, paths))])].sort();
+  const embeds = [
+    ...new Set([...held(entry.body, paths), ...entry.questions.flatMap((q) => held(q.ask, paths))]),
+  ].sort();
   const attachments = entry.files.flatMap((f) => paths.get(f) ?? []);
   const settings: Settings = {
     ...(entry.marks === null ? {} : { points: entry.marks }),
@@ -139,10 +157,20 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
   const common = { id, title: entry.title, place: null, settings };
   switch (entry.sort) {
     case 'text':
-      return { kind: 'page', ...common, file: `${entry.id}.html`, print: digest(nodeEngine, readHtml(entry.body).text) };
+      return {
+        kind: 'page',
+        ...common,
+        file: `${entry.id}.html`,
+        print: digest(nodeEngine, readHtml(entry.body).text),
+      };
     case 'file': {
       const file = contents.files.find((f) => f.id === entry.file);
-      return { kind: 'file', ...common, file: file ? (paths.get(file.id) ?? file.path) : '', ...(file ? { print: file.sha256 } : {}) };
+      return {
+        kind: 'file',
+        ...common,
+        file: file ? (paths.get(file.id) ?? file.path) : '',
+        ...(file ? { print: file.sha256 } : {}),
+      };
     }
     case 'pointer':
       return printed({ kind: 'link', ...common, url: entry.url });

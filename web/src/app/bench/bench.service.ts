@@ -51,7 +51,7 @@ export class BenchService implements OnDestroy {
 
   private ask<T>(message: ToWorker): Promise<T> {
     return new Promise<T>((resolve, reject) => {
-      this.waiting.set(message.id, { resolve: resolve as (answer: never) => void, reject });
+      this.waiting.set(message.id, { resolve: resolve, reject });
       this.worker.postMessage(message);
     });
   }

@@ -25,7 +25,8 @@ let open: { pkg: Package; course: Course; name: string } | null = null;
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
   const asked = event.data;
-  const work = asked.ask === 'open' ? read(asked.file) : asked.ask === 'preview' ? preview(asked.item) : convert(asked.target);
+  const work =
+    asked.ask === 'open' ? read(asked.file) : asked.ask === 'preview' ? preview(asked.item) : convert(asked.target);
   work.then(
     (answer) => say({ id: asked.id, answer }),
     (error: unknown) => say({ id: asked.id, refusal: refusalOf(error) }),

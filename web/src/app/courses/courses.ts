@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, linkedSignal, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  input,
+  linkedSignal,
+  signal,
+} from '@angular/core';
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
@@ -54,19 +63,26 @@ export class CoursesPage {
   private readonly loaded = rxResource({ stream: () => this.api.courses() });
   private readonly instanceList = rxResource({ stream: () => this.api.instances() });
   protected readonly courses = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
-  protected readonly instances = computed((): InstanceSummary[] => (this.instanceList.hasValue() ? this.instanceList.value() : []));
+  protected readonly instances = computed((): InstanceSummary[] =>
+    this.instanceList.hasValue() ? this.instanceList.value() : [],
+  );
   protected readonly known = computed(() => this.loaded.hasValue());
   protected readonly failure = computed(() => (this.loaded.error() ? wordsOf(this.loaded.error()) : ''));
-  protected readonly unprotected = computed(() => this.courses().filter((c) => c.instance.gives && !c.newestCopy).length);
+  protected readonly unprotected = computed(
+    () => this.courses().filter((c) => c.instance.gives && !c.newestCopy).length,
+  );
   protected readonly shown = computed(() => {
     const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
     const only = this.only();
     const { by, down } = this.sort();
     const value = VALUES[by];
     return this.courses()
-      .filter((c) => (only === null ? true : only === 'no copy' ? c.instance.gives && !c.newestCopy : c.instance.id === only))
+      .filter((c) =>
+        only === null ? true : only === 'no copy' ? c.instance.gives && !c.newestCopy : c.instance.id === only,
+      )
       .filter((c) => {
-        const text = `${c.code}-${c.section} ${c.code} ${c.title} ${c.term} ${c.owner} ${c.instance.name}`.toLowerCase();
+        const text =
+          `${c.code}-${c.section} ${c.code} ${c.title} ${c.term} ${c.owner} ${c.instance.name}`.toLowerCase();
         return words.every((w) => text.includes(w));
       })
       .sort((a, b) => {
@@ -86,7 +102,10 @@ export class CoursesPage {
       .subscribe(() => this.loaded.reload());
     // On the very first start the register is still being listed.
     interval(1000)
-      .pipe(takeUntilDestroyed(), takeWhile(() => this.instances().some((i) => i.listedAt === null) || this.courses().length === 0))
+      .pipe(
+        takeUntilDestroyed(),
+        takeWhile(() => this.instances().some((i) => i.listedAt === null) || this.courses().length === 0),
+      )
       .subscribe(() => {
         this.loaded.reload();
         this.instanceList.reload();
@@ -97,7 +116,10 @@ export class CoursesPage {
   }
 
   protected sortBy(by: Column): void {
-    this.sort.update((s) => ({ by, down: s.by === by ? !s.down : by === 'size' || by === 'changedAt' || by === 'copy' }));
+    this.sort.update((s) => ({
+      by,
+      down: s.by === by ? !s.down : by === 'size' || by === 'changedAt' || by === 'copy',
+    }));
   }
 
   protected toggle(only: number | 'no copy'): void {

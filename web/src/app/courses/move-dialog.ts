@@ -1,7 +1,14 @@
 import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
 import { FormControl, ReactiveFormsModule, Validators } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
-import { MAT_DIALOG_DATA, MatDialogActions, MatDialogClose, MatDialogContent, MatDialogRef, MatDialogTitle } from '@angular/material/dialog';
+import {
+  MAT_DIALOG_DATA,
+  MatDialogActions,
+  MatDialogClose,
+  MatDialogContent,
+  MatDialogRef,
+  MatDialogTitle,
+} from '@angular/material/dialog';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatSelectModule } from '@angular/material/select';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
@@ -16,11 +23,23 @@ export interface MoveDialogData {
 @Component({
   selector: 'tn-move-dialog',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, MatDialogActions, MatDialogClose, MatDialogContent, MatDialogTitle, MatFormFieldModule, MatSelectModule, ReactiveFormsModule],
+  imports: [
+    MatButton,
+    MatDialogActions,
+    MatDialogClose,
+    MatDialogContent,
+    MatDialogTitle,
+    MatFormFieldModule,
+    MatSelectModule,
+    ReactiveFormsModule,
+  ],
   template: `
     <h2 mat-dialog-title>Move {{ data.course.code }}-{{ data.course.section }} {{ data.course.title }}</h2>
     <mat-dialog-content>
-      <p>The course is fetched from {{ data.course.instance.name }} and a copy is kept. Nothing is changed there. You see what will fit before anything is delivered.</p>
+      <p>
+        The course is fetched from {{ data.course.instance.name }} and a copy is kept. Nothing is changed there. You see
+        what will fit before anything is delivered.
+      </p>
       <mat-form-field appearance="outline">
         <mat-label>Destination</mat-label>
         <mat-select [formControl]="destination">
@@ -49,7 +68,10 @@ export class MoveDialog {
   private readonly api = inject(Api);
   private readonly ref = inject(MatDialogRef<MoveDialog, number>);
   protected readonly data = inject<MoveDialogData>(MAT_DIALOG_DATA);
-  protected readonly destination = new FormControl<number | null>(this.data.destinations[0]?.id ?? null, Validators.required);
+  protected readonly destination = new FormControl<number | null>(
+    this.data.destinations[0]?.id ?? null,
+    Validators.required,
+  );
   protected readonly busy = signal(false);
   protected readonly error = signal('');
 

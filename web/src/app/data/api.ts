@@ -46,7 +46,11 @@ export class Api {
   readonly refreshCourses = () => this.http.post('/api/courses/refresh', {});
   readonly seen = (jobId: number) => this.http.post(`/api/jobs/${jobId}/seen`, {});
 
-  private get<S extends z.ZodType>(path: string, schema: S, params: Record<string, string> = {}): Observable<z.infer<S>> {
+  private get<S extends z.ZodType>(
+    path: string,
+    schema: S,
+    params: Record<string, string> = {},
+  ): Observable<z.infer<S>> {
     return this.http.get<unknown>(path, { params }).pipe(map((answer) => schema.parse(answer)));
   }
 

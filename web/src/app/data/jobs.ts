@@ -38,7 +38,9 @@ export class JobsService {
       this.byId.set(new Map(jobs.map((j) => [j.id, j])));
       jobs.forEach((j) => this.changes.next(j));
     });
-    this.source.addEventListener('job', (event: MessageEvent<string>) => this.put(JobSummary.parse(JSON.parse(event.data))));
+    this.source.addEventListener('job', (event: MessageEvent<string>) =>
+      this.put(JobSummary.parse(JSON.parse(event.data))),
+    );
   }
 
   private disconnect(): void {

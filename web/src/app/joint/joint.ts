@@ -1,5 +1,25 @@
-import { ChangeDetectionStrategy, Component, ElementRef, afterRenderEffect, computed, effect, input, model, signal, viewChild, type OnDestroy } from '@angular/core';
-import { KIND_LABELS, foldJoint, type DrawnPeg, type Joint, type JointRow, type Outcome } from '@treenail/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  ElementRef,
+  afterRenderEffect,
+  computed,
+  effect,
+  input,
+  model,
+  signal,
+  viewChild,
+  type OnDestroy,
+} from '@angular/core';
+import {
+  KIND_LABELS,
+  foldJoint,
+  type DrawnPeg,
+  type FoldedJoint,
+  type Joint,
+  type JointRow,
+  type Outcome,
+} from '@treenail/core';
 import { select } from 'd3-selection';
 import { linkHorizontal } from 'd3-shape';
 import { OUTCOME_COLOURS } from '../parts/peg';
@@ -59,7 +79,10 @@ export class JointView implements OnDestroy {
   protected readonly kinds = KIND_LABELS;
   private readonly scroller = viewChild.required<ElementRef<HTMLElement>>('scroller');
   private readonly canvas = viewChild.required<ElementRef<SVGSVGElement>>('canvas');
-  private readonly closed = signal<{ left: ReadonlySet<string>; right: ReadonlySet<string> }>({ left: new Set(), right: new Set() });
+  private readonly closed = signal<{ left: ReadonlySet<string>; right: ReadonlySet<string> }>({
+    left: new Set(),
+    right: new Set(),
+  });
   private readonly view = signal({ top: 0, height: 600 });
   private readonly folded = computed(() => foldJoint(this.joint(), this.closed()));
   protected readonly height = computed(() => Math.max(this.folded().left.length, this.folded().right.length) * ROW);
@@ -77,7 +100,9 @@ export class JointView implements OnDestroy {
     return { left, right };
   });
   protected readonly leftRows = computed(() => this.inView(this.folded().left, this.closed().left, this.lineOf().left));
-  protected readonly rightRows = computed(() => this.inView(this.folded().right, this.closed().right, this.lineOf().right));
+  protected readonly rightRows = computed(() =>
+    this.inView(this.folded().right, this.closed().right, this.lineOf().right),
+  );
   private readonly marks = computed(() => {
     const { from, to } = this.range();
     const touches = (at: number | null) => at !== null && at >= from && at <= to;
@@ -100,6 +125,7 @@ export class JointView implements OnDestroy {
         this.observer.observe(element);
       }
     });
+    afterRenderEffect(() => this.reveal(this.chosen(), this.folded()));
     afterRenderEffect(() => this.paint(this.canvas().nativeElement, this.marks(), this.chosen(), this.pale()));
   }
 
@@ -125,7 +151,23 @@ export class JointView implements OnDestroy {
     if (row.line !== null) this.chosen.set(row.line);
   }
 
-  private inView(rows: readonly JointRow[], closed: ReadonlySet<string>, lines: ReadonlyMap<number, number>): ShownRow[] {
+  /** Brings the chosen line into view, if it is out of it. */
+  private reveal(chosen: number | null, { pegs }: FoldedJoint): void {
+    const peg = pegs.find((p) => p.line === chosen);
+    const at = peg?.left ?? peg?.right;
+    if (at === null || at === undefined) return;
+    const element = this.scroller().nativeElement;
+    const top = at * ROW;
+    if (top < element.scrollTop || top + ROW > element.scrollTop + element.clientHeight) {
+      element.scrollTop = top - element.clientHeight / 3;
+    }
+  }
+
+  private inView(
+    rows: readonly JointRow[],
+    closed: ReadonlySet<string>,
+    lines: ReadonlyMap<number, number>,
+  ): ShownRow[] {
     const { from, to } = this.range();
     return rows.slice(from, to).map((row, i) => ({
       ...row,
@@ -157,10 +199,16 @@ export class JointView implements OnDestroy {
       .attr('stroke-opacity', (m) => (m.line === chosen ? 1 : pale ? 0.5 : 0.8))
       .attr('stroke-width', (m) => (m.line === chosen ? 3 : m.count > 1 ? Math.min(9, 2 + Math.log2(m.count)) : 1.5))
       .attr('stroke-dasharray', (m) => (m.dashed ? '4 3' : null));
-    groups.select('path.ground').attr('transform', (m) => `translate(${m.x},${m.y})`).attr('fill', 'var(--surface)');
+    groups
+      .select('path.ground')
+      .attr('transform', (m) => `translate(${m.x},${m.y})`)
+      .attr('fill', 'var(--surface)');
     groups
       .select('path.mark')
-      .attr('d', (m) => MARKS[m.outcome] + (m.outcome === 'reworked' ? 'M-4.5 0a4.5 4.5 0 1 0 9 0a4.5 4.5 0 1 0 -9 0z' : ''))
+      .attr(
+        'd',
+        (m) => MARKS[m.outcome] + (m.outcome === 'reworked' ? 'M-4.5 0a4.5 4.5 0 1 0 9 0a4.5 4.5 0 1 0 -9 0z' : ''),
+      )
       .attr('transform', (m) => `translate(${m.x},${m.y})`)
       .attr('fill', (m) => (m.outcome === 'left behind' || m.outcome === 'unsure' ? 'none' : 'currentColor'))
       .attr('fill-rule', 'evenodd')
@@ -185,7 +233,13 @@ function draw(peg: DrawnPeg): Mark {
   const base = { key, outcome: peg.outcome, count: peg.count, line: peg.line };
   if (peg.left !== null && peg.right !== null) {
     const [y1, y2] = [middle(peg.left), middle(peg.right)];
-    return { ...base, path: curve({ source: [0, y1], target: [WIDTH, y2] }) ?? '', x: WIDTH / 2, y: (y1 + y2) / 2, dashed: false };
+    return {
+      ...base,
+      path: curve({ source: [0, y1], target: [WIDTH, y2] }) ?? '',
+      x: WIDTH / 2,
+      y: (y1 + y2) / 2,
+      dashed: false,
+    };
   }
   if (peg.left !== null) {
     const y = middle(peg.left);

@@ -10,7 +10,9 @@ import { Peg } from '../parts/peg';
   template: `
     @if (line(); as line) {
       <div>
-        <h3>{{ line.title }} <span class="quiet">{{ kinds[line.kind] }}</span></h3>
+        <h3>
+          {{ line.title }} <span class="quiet">{{ kinds[line.kind] }}</span>
+        </h3>
         @if (line.source === null) {
           <p class="quiet">Nothing of this name was sent.</p>
         }
@@ -23,9 +25,12 @@ import { Peg } from '../parts/peg';
       </div>
       <div>
         <h3>
-          <tn-peg [outcome]="line.outcome" /> {{ line.outcome }}@if (line.as !== null && line.as !== line.kind) {, as {{ kinds[line.as] }}}
+          <tn-peg [outcome]="line.outcome" /> {{ line.outcome }}
+          @if (line.as !== null && line.as !== line.kind) {
+            , as {{ kinds[line.as] }}
+          }
           @if (foretold(line); as said) {
-            <span class="tag due">foretold {{ said }}</span>
+            <span class="tag due said">foretold {{ said }}</span>
           }
         </h3>
         @for (reason of line.reasons; track reason) {
@@ -38,7 +43,13 @@ import { Peg } from '../parts/peg';
               @if (setting.outcome === 'whole') {
                 {{ words(setting.is) }}
               } @else {
-                <span class="tag" [class.lost]="setting.outcome === 'left behind'" [class.due]="setting.outcome !== 'left behind'">{{ setting.outcome }}</span> {{ setting.reason }}
+                <span
+                  class="tag"
+                  [class.lost]="setting.outcome === 'left behind'"
+                  [class.due]="setting.outcome !== 'left behind'"
+                  >{{ setting.outcome }}</span
+                >
+                {{ setting.reason }}
               }
             </dd>
           }
@@ -75,6 +86,9 @@ import { Peg } from '../parts/peg';
       padding: 10px 14px;
       grid-column: 1 / -1;
     }
+    .said {
+      margin-left: 8px;
+    }
     .facts {
       margin-top: 6px;
     }
@@ -88,8 +102,13 @@ export class LineDetail {
   protected words(value: SettingValue | null): string {
     if (value === null) return 'not set';
     if (Array.isArray(value)) return value.map(baseName).join(', ');
-    if (typeof value === 'object') return Object.entries(value).map(([k, v]) => `${k}=${v}`).join(', ');
-    return String(value).replace(/<[^>]+>/g, ' ').trim();
+    if (typeof value === 'object')
+      return Object.entries(value)
+        .map(([k, v]) => `${k}=${v}`)
+        .join(', ');
+    return String(value)
+      .replace(/<[^>]+>/g, ' ')
+      .trim();
   }
 
   protected foretold(line: Line | CheckedLine): string | null {

@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, numberAttribute, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  input,
+  numberAttribute,
+  signal,
+} from '@angular/core';
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { Router } from '@angular/router';
@@ -108,7 +117,8 @@ export class MovePage {
   protected readonly shown = computed((): MoveStep => {
     const asked = this.step();
     const move = this.move();
-    if (asked && MOVE_STEPS.includes(asked) && move?.steps.find((s) => s.step === asked)?.state !== 'ahead') return asked;
+    if (asked && MOVE_STEPS.includes(asked) && move?.steps.find((s) => s.step === asked)?.state !== 'ahead')
+      return asked;
     return move?.at ?? 'fetch';
   });
   /** The job of the step shown, live. */
@@ -147,7 +157,11 @@ export class MovePage {
   }
 
   protected key(event: KeyboardEvent): void {
-    if ((event.key !== '[' && event.key !== ']') || (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName))) return;
+    if (
+      (event.key !== '[' && event.key !== ']') ||
+      (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName))
+    )
+      return;
     const steps = this.move()?.steps.filter((s) => s.state !== 'ahead') ?? [];
     const at = steps.findIndex((s) => s.step === this.shown());
     const next = steps[at + (event.key === ']' ? 1 : -1)];

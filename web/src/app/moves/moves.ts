@@ -19,12 +19,24 @@ import { STEP_NAMES } from './step-names';
       <div class="panel">
         <table class="list">
           <thead>
-            <tr><th>Course</th><th>From</th><th>To</th><th>Started</th><th>Steps</th><th>Stands at</th><th></th></tr>
+            <tr>
+              <th>Course</th>
+              <th>From</th>
+              <th>To</th>
+              <th>Started</th>
+              <th>Steps</th>
+              <th>Stands at</th>
+              <th></th>
+            </tr>
           </thead>
           <tbody>
             @for (move of moves(); track move.id) {
               <tr>
-                <td><a [routerLink]="['/moves', move.id]"><b>{{ move.course.code }}-{{ move.course.section }}</b> {{ move.course.title }}</a></td>
+                <td>
+                  <a [routerLink]="['/moves', move.id]"
+                    ><b>{{ move.course.code }}-{{ move.course.section }}</b> {{ move.course.title }}</a
+                  >
+                </td>
                 <td class="quiet">{{ move.from.name }}</td>
                 <td class="quiet">{{ move.to.name }}</td>
                 <td class="quiet">{{ move.createdAt | when }}</td>
@@ -35,7 +47,9 @@ import { STEP_NAMES } from './step-names';
                     }
                   </span>
                 </td>
-                <td><b>{{ names[move.at] }}</b></td>
+                <td>
+                  <b>{{ names[move.at] }}</b>
+                </td>
                 <td class="quiet">{{ result(move) }}</td>
               </tr>
             }
@@ -43,7 +57,10 @@ import { STEP_NAMES } from './step-names';
         </table>
       </div>
     } @else if (known()) {
-      <p class="panel empty">A move takes one course from its platform to another and checks that it arrived. <a routerLink="/courses">Choose a course to move</a></p>
+      <p class="panel empty">
+        A move takes one course from its platform to another and checks that it arrived.
+        <a routerLink="/courses">Choose a course to move</a>
+      </p>
     }
   `,
   styles: `
@@ -94,7 +111,9 @@ export class MovesPage {
   protected readonly head = computed(() => {
     const moves = this.moves();
     if (moves.length === 0) return 'Moves';
-    const waiting = moves.filter((m) => m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed')).length;
+    const waiting = moves.filter((m) =>
+      m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed'),
+    ).length;
     return `${count(moves.length, 'move')}${waiting > 0 ? `, ${waiting} waiting for a person` : ''}`;
   });
 

@@ -11,7 +11,13 @@ import { STEP_NAMES } from './step-names';
   template: `
     <nav aria-label="Steps of the move">
       @for (step of move().steps; track step.step) {
-        <a [class]="step.state" [class.shown]="step.step === shown()" [routerLink]="step.state === 'ahead' ? null : ['/moves', move().id, step.step]" [attr.aria-current]="step.step === shown() ? 'step' : null" [attr.aria-disabled]="step.state === 'ahead' ? true : null">
+        <a
+          [class]="step.state"
+          [class.shown]="step.step === shown()"
+          [routerLink]="step.state === 'ahead' ? null : ['/moves', move().id, step.step]"
+          [attr.aria-current]="step.step === shown() ? 'step' : null"
+          [attr.aria-disabled]="step.state === 'ahead' ? true : null"
+        >
           <i aria-hidden="true"></i>
           <span>
             <b>{{ names[step.step] }}</b>

@@ -2,7 +2,20 @@ import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } 
 import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { DomSanitizer } from '@angular/platform-browser';
-import { KIND_LABELS, SETTING_LABELS, baseName, filesOf, subjects, type Course, type Inventory, type Item, type ItemKind, type Note, type Preview, type Subject } from '@treenail/core';
+import {
+  KIND_LABELS,
+  SETTING_LABELS,
+  baseName,
+  filesOf,
+  subjects,
+  type Course,
+  type Inventory,
+  type Item,
+  type ItemKind,
+  type Note,
+  type Preview,
+  type Subject,
+} from '@treenail/core';
 import { EMPTY, type Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
 import { SizePipe, count } from './words';
@@ -18,7 +31,12 @@ import { SizePipe, count } from './words';
 export class CourseView {
   private readonly sanitizer = inject(DomSanitizer);
   readonly course = input.required<Course>();
-  readonly inventory = input.required<Omit<Inventory, 'kinds' | 'questions'> & { kinds: { kind: string; items: number; bytes: number }[]; questions: { type: string; count: number }[] }>();
+  readonly inventory = input.required<
+    Omit<Inventory, 'kinds' | 'questions'> & {
+      kinds: { kind: string; items: number; bytes: number }[];
+      questions: { type: string; count: number }[];
+    }
+  >();
   readonly notes = input.required<readonly Note[]>();
   readonly preview = input.required<(item: Item) => Observable<Preview>>();
   /** Identifier of the item to open with. */
@@ -55,14 +73,23 @@ export class CourseView {
     if (!item) return [];
     return Object.entries(item.settings).map(([name, value]) => ({
       name: this.labels[name] ?? name,
-      value: Array.isArray(value) ? value.map(baseName).join(', ') : typeof value === 'object' ? Object.entries(value).map(([k, v]) => `${k}=${v}`).join(', ') : String(value).replace(/<[^>]+>/g, ' ').trim(),
+      value: Array.isArray(value)
+        ? value.map(baseName).join(', ')
+        : typeof value === 'object'
+          ? Object.entries(value)
+              .map(([k, v]) => `${k}=${v}`)
+              .join(', ')
+          : String(value)
+              .replace(/<[^>]+>/g, ' ')
+              .trim(),
     }));
   });
 
   protected detail(subject: Subject): string {
     const { item } = subject;
     if (!item) return subject.placed ? count(subject.placed.node.children.length, 'entry', 'entries') : '';
-    if (item.kind === 'quiz' || item.kind === 'bank') return `${KIND_LABELS[item.kind]}, ${count(item.questions.length, 'question')}`;
+    if (item.kind === 'quiz' || item.kind === 'bank')
+      return `${KIND_LABELS[item.kind]}, ${count(item.questions.length, 'question')}`;
     return KIND_LABELS[item.kind];
   }
 

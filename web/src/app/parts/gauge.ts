@@ -7,7 +7,15 @@ import { readableSize } from './words';
   selector: 'tn-gauge',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <span class="bar" [class.waiting]="waiting()" role="progressbar" [attr.aria-label]="job().words" aria-valuemin="0" aria-valuemax="100" [attr.aria-valuenow]="waiting() ? null : share()">
+    <span
+      class="bar"
+      [class.waiting]="waiting()"
+      role="progressbar"
+      [attr.aria-label]="job().words"
+      aria-valuemin="0"
+      aria-valuemax="100"
+      [attr.aria-valuenow]="waiting() ? null : share()"
+    >
       @if (!waiting()) {
         <i [style.width.%]="share()"></i>
       }
@@ -33,7 +41,11 @@ import { readableSize } from './words';
       background: var(--gauge-fill, #7fc4ac);
     }
     .waiting {
-      background: repeating-linear-gradient(90deg, var(--gauge-stripe, #7d9095) 0 6px, var(--gauge-back, #3b4a4e) 6px 12px);
+      background: repeating-linear-gradient(
+        90deg,
+        var(--gauge-stripe, #7d9095) 0 6px,
+        var(--gauge-back, #3b4a4e) 6px 12px
+      );
     }
     .words {
       white-space: nowrap;

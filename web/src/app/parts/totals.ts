@@ -11,7 +11,9 @@ const SHOWN: readonly Outcome[] = ['whole', 'reworked', 'left behind', 'extra', 
   imports: [Peg],
   template: `
     @for (part of parts(); track part.outcome) {
-      <span class="part"><tn-peg [outcome]="part.outcome" /> <b>{{ part.count }}</b> {{ part.outcome }}</span>
+      <span class="part"
+        ><tn-peg [outcome]="part.outcome" /> <b>{{ part.count }}</b> {{ part.outcome }}</span
+      >
     }
     <span class="bar" aria-hidden="true">
       @for (part of parts(); track part.outcome) {

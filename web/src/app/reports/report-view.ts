@@ -12,20 +12,32 @@ import { HashPipe, WhenPipe, count } from '../parts/words';
   template: `
     <tn-totals [totals]="report().totals" />
     <p class="quiet">
-      {{ otherwise() }} Sent from {{ report().source }} to {{ report().destination }}, checked {{ report().checkedAt | when: 'long' }}.
+      {{ otherwise() }} Sent from {{ report().source }} to {{ report().destination }}, checked
+      {{ report().checkedAt | when: 'long' }}.
       <a [href]="report().place" target="_blank" rel="noopener">Open the course at {{ report().destination }}</a>
     </p>
     <div class="filters no-print">
-      <button type="button" class="chip" [attr.aria-pressed]="only() === null" (click)="only.set(null)">all that is not whole</button>
+      <button type="button" class="chip" [attr.aria-pressed]="only() === null" (click)="only.set(null)">
+        all that is not whole
+      </button>
       @for (outcome of outcomes(); track outcome) {
-        <button type="button" class="chip" [attr.aria-pressed]="only() === outcome" (click)="only.set(outcome)">{{ outcome }}</button>
+        <button type="button" class="chip" [attr.aria-pressed]="only() === outcome" (click)="only.set(outcome)">
+          {{ outcome }}
+        </button>
       }
-      <button type="button" class="chip" [attr.aria-pressed]="only() === 'otherwise'" (click)="only.set('otherwise')">otherwise than foretold</button>
+      <button type="button" class="chip" [attr.aria-pressed]="only() === 'otherwise'" (click)="only.set('otherwise')">
+        otherwise than foretold
+      </button>
     </div>
     <div class="panel">
       <table class="list">
         <thead>
-          <tr><th>Outcome</th><th>Item</th><th>Kind</th><th>What is not as it was</th></tr>
+          <tr>
+            <th>Outcome</th>
+            <th>Item</th>
+            <th>Kind</th>
+            <th>What is not as it was</th>
+          </tr>
         </thead>
         <tbody>
           @for (line of lines(); track $index) {
@@ -46,12 +58,16 @@ import { HashPipe, WhenPipe, count } from '../parts/words';
               </td>
             </tr>
           } @empty {
-            <tr><td colspan="4">Everything arrived whole.</td></tr>
+            <tr>
+              <td colspan="4">Everything arrived whole.</td>
+            </tr>
           }
         </tbody>
       </table>
     </div>
-    <p class="quiet">Package {{ report().packageFile }}, as delivered <code>{{ report().packageSha256 | hash }}</code></p>
+    <p class="quiet">
+      Package {{ report().packageFile }}, as delivered <code>{{ report().packageSha256 | hash }}</code>
+    </p>
   `,
   styles: `
     :host {
@@ -70,6 +86,12 @@ import { HashPipe, WhenPipe, count } from '../parts/words';
       vertical-align: top;
       padding: 6px 10px;
     }
+    td:nth-child(2) {
+      width: 32%;
+    }
+    td .quiet {
+      font-size: 12.5px;
+    }
     .outcome {
       white-space: nowrap;
     }
@@ -83,7 +105,9 @@ export class ReportView {
   protected readonly outcomes = computed(() => [...new Set(this.report().lines.map((l) => l.outcome))]);
   protected readonly lines = computed(() => {
     const only = this.only();
-    return this.report().lines.filter((l) => (only === null ? true : only === 'otherwise' ? (l.foretold ?? 'none') !== l.outcome : l.outcome === only));
+    return this.report().lines.filter((l) =>
+      only === null ? true : only === 'otherwise' ? (l.foretold ?? 'none') !== l.outcome : l.outcome === only,
+    );
   });
   protected readonly otherwise = computed(() => {
     const n = this.report().otherwise;

@@ -16,12 +16,24 @@ import { WhenPipe, count } from '../parts/words';
       <div class="panel">
         <table class="list">
           <thead>
-            <tr><th>Course</th><th>Now on</th><th>Checked</th><th class="num">Whole</th><th class="num">Reworked</th><th class="num">Left behind</th><th class="num">Extra</th></tr>
+            <tr>
+              <th>Course</th>
+              <th>Now on</th>
+              <th>Checked</th>
+              <th class="num">Whole</th>
+              <th class="num">Reworked</th>
+              <th class="num">Left behind</th>
+              <th class="num">Extra</th>
+            </tr>
           </thead>
           <tbody>
             @for (report of reports(); track report.moveId) {
               <tr>
-                <td><a [routerLink]="['/reports', report.moveId]"><b>{{ report.code }}-{{ report.section }}</b> {{ report.title }}</a></td>
+                <td>
+                  <a [routerLink]="['/reports', report.moveId]"
+                    ><b>{{ report.code }}-{{ report.section }}</b> {{ report.title }}</a
+                  >
+                </td>
                 <td class="quiet">{{ report.destination }}</td>
                 <td class="quiet">{{ report.checkedAt | when }}</td>
                 <td class="num"><tn-peg outcome="whole" /> {{ report.totals.whole }}</td>
@@ -34,7 +46,10 @@ import { WhenPipe, count } from '../parts/words';
         </table>
       </div>
     } @else if (known()) {
-      <p class="panel empty">When a course has been delivered and checked, its transfer report is here: what arrived whole, what did not, and what to look at.</p>
+      <p class="panel empty">
+        When a course has been delivered and checked, its transfer report is here: what arrived whole, what did not, and
+        what to look at.
+      </p>
     }
   `,
   styles: `
@@ -56,5 +71,7 @@ export class ReportsPage {
   private readonly loaded = rxResource({ stream: () => this.api.reports() });
   protected readonly known = computed(() => this.loaded.hasValue());
   protected readonly reports = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
-  protected readonly head = computed(() => (this.known() && this.reports().length > 0 ? count(this.reports().length, 'transfer report') : 'Transfer reports'));
+  protected readonly head = computed(() =>
+    this.known() && this.reports().length > 0 ? count(this.reports().length, 'transfer report') : 'Transfer reports',
+  );
 }

@@ -15,7 +15,16 @@ const KINDS: Record<Found['kind'], string> = { course: 'course', move: 'move', c
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [ReactiveFormsModule, MatAutocompleteModule],
   template: `
-    <input #box type="search" [formControl]="words" [matAutocomplete]="auto" aria-label="Find a course, move, copy or item" placeholder="Find a course, copy or item" (focus)="here.set(true)" (blur)="here.set(false)" />
+    <input
+      #box
+      type="search"
+      [formControl]="words"
+      [matAutocomplete]="auto"
+      aria-label="Find a course, move, copy or item"
+      placeholder="Find a course, copy or item"
+      (focus)="here.set(true)"
+      (blur)="here.set(false)"
+    />
     @if (!here()) {
       <kbd aria-hidden="true">/</kbd>
     }
@@ -70,7 +79,11 @@ export class Finder {
     this.words.valueChanges.pipe(
       debounceTime(150),
       distinctUntilChanged(),
-      switchMap((words) => (typeof words === 'string' && words.trim().length > 1 ? this.api.search(words).pipe(catchError(() => of([]))) : of([]))),
+      switchMap((words) =>
+        typeof words === 'string' && words.trim().length > 1
+          ? this.api.search(words).pipe(catchError(() => of([])))
+          : of([]),
+      ),
     ),
     { initialValue: [] },
   );

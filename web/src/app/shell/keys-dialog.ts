@@ -12,7 +12,9 @@ import { MatDialogActions, MatDialogClose, MatDialogContent, MatDialogTitle } fr
     <mat-dialog-content>
       <dl class="facts">
         @for (key of keys; track key[0]) {
-          <dt><kbd>{{ key[0] }}</kbd></dt>
+          <dt>
+            <kbd>{{ key[0] }}</kbd>
+          </dt>
           <dd>{{ key[1] }}</dd>
         }
       </dl>

@@ -14,7 +14,9 @@ import { Gauge } from '../parts/gauge';
       <section class="all" aria-label="All jobs">
         @for (job of jobs(); track job.id) {
           <div class="row">
-            <a [routerLink]="['/moves', job.moveId]" (click)="open.set(false)"><b>{{ job.course }}</b> {{ job.words }}</a>
+            <a [routerLink]="['/moves', job.moveId]" (click)="open.set(false)"
+              ><b>{{ job.course }}</b> {{ job.words }}</a
+            >
             <tn-gauge [job]="job" />
             @if (job.state === 'done' || job.state === 'failed') {
               <button type="button" (click)="service.markSeen(job)">Seen</button>
@@ -130,6 +132,13 @@ export class Tideline {
     const failed = jobs.filter((j) => j.state === 'failed').length;
     const done = jobs.filter((j) => j.state === 'done').length;
     if (jobs.length === 0) return 'Nothing runs or waits';
-    return [running && `${running} at work`, waiting && `${waiting} waiting`, failed && `${failed} failed`, done && `${done} newly done`].filter(Boolean).join(', ');
+    return [
+      running && `${running} at work`,
+      waiting && `${waiting} waiting`,
+      failed && `${failed} failed`,
+      done && `${done} newly done`,
+    ]
+      .filter(Boolean)
+      .join(', ');
   });
 }

@@ -14,9 +14,18 @@ import { SessionService } from '../data/session';
   template: `
     <form class="panel" [formGroup]="form" (ngSubmit)="submit()">
       <h1><img src="mark.svg" alt="" width="28" height="28" /> Treenail</h1>
-      <p class="quiet">Takes a course out of one system, says before anything moves what will fit in the other, moves it, then goes and looks whether it arrived.</p>
-      <mat-form-field appearance="outline"><mat-label>Mail address</mat-label><input matInput type="email" autocomplete="username" formControlName="email" /></mat-form-field>
-      <mat-form-field appearance="outline"><mat-label>Password</mat-label><input matInput type="password" autocomplete="current-password" formControlName="password" /></mat-form-field>
+      <p class="quiet">
+        Takes a course out of one system, says before anything moves what will fit in the other, moves it, then goes and
+        looks whether it arrived.
+      </p>
+      <mat-form-field appearance="outline"
+        ><mat-label>Mail address</mat-label
+        ><input matInput type="email" autocomplete="username" formControlName="email"
+      /></mat-form-field>
+      <mat-form-field appearance="outline"
+        ><mat-label>Password</mat-label
+        ><input matInput type="password" autocomplete="current-password" formControlName="password"
+      /></mat-form-field>
       @if (error()) {
         <p class="error" role="alert">{{ error() }}</p>
       }

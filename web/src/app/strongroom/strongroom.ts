@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, numberAttribute, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  inject,
+  input,
+  linkedSignal,
+  numberAttribute,
+  signal,
+} from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
@@ -13,19 +22,36 @@ import { HashPipe, SizePipe, WhenPipe, count, readableSize } from '../parts/word
   template: `
     <header>
       <h1>{{ head() }}</h1>
-      <input type="search" aria-label="Filter the copies" placeholder="Filter by course or file name" [value]="words()" (input)="words.set($any($event.target).value)" />
+      <input
+        type="search"
+        aria-label="Filter the copies"
+        placeholder="Filter by course or file name"
+        [value]="words()"
+        (input)="words.set($any($event.target).value)"
+      />
     </header>
     @if (copies().length > 0) {
       <div class="halves">
         <div class="panel table">
           <table class="list">
             <thead>
-              <tr><th>Course</th><th>Term</th><th>Kept</th><th>From</th><th class="num">Size</th><th class="num">Holds</th></tr>
+              <tr>
+                <th>Course</th>
+                <th>Term</th>
+                <th>Kept</th>
+                <th>From</th>
+                <th class="num">Size</th>
+                <th class="num">Holds</th>
+              </tr>
             </thead>
             <tbody>
               @for (copy of shown(); track copy.id) {
                 <tr [class.at]="copy.id === chosenId()" (click)="chosenId.set(copy.id)">
-                  <td><button type="button" class="row" (click)="chosenId.set(copy.id)"><b>{{ copy.code }}-{{ copy.section }}</b> {{ copy.title }}</button></td>
+                  <td>
+                    <button type="button" class="row" (click)="chosenId.set(copy.id)">
+                      <b>{{ copy.code }}-{{ copy.section }}</b> {{ copy.title }}
+                    </button>
+                  </td>
                   <td class="quiet">{{ copy.term }}</td>
                   <td class="quiet">{{ copy.keptAt | when }}</td>
                   <td class="quiet">{{ copy.from }}</td>
@@ -41,12 +67,20 @@ import { HashPipe, SizePipe, WhenPipe, count, readableSize } from '../parts/word
             <h2>{{ copy.code }}-{{ copy.section }} {{ copy.title }}</h2>
             <code>{{ copy.fileName }}</code>
             <dl class="facts">
-              <dt>Kept</dt><dd>{{ copy.keptAt | when: 'long' }}</dd>
-              <dt>From</dt><dd>{{ copy.from }}, {{ copy.term }}</dd>
-              <dt>Format</dt><dd>{{ copy.format }}</dd>
-              <dt>Size</dt><dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
-              <dt>Holds</dt><dd>{{ copy.items }} items</dd>
-              <dt>SHA-256</dt><dd><code>{{ copy.sha256 | hash }}</code></dd>
+              <dt>Kept</dt>
+              <dd>{{ copy.keptAt | when: 'long' }}</dd>
+              <dt>From</dt>
+              <dd>{{ copy.from }}, {{ copy.term }}</dd>
+              <dt>Format</dt>
+              <dd>{{ copy.format }}</dd>
+              <dt>Size</dt>
+              <dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
+              <dt>Holds</dt>
+              <dd>{{ copy.items }} items</dd>
+              <dt>SHA-256</dt>
+              <dd>
+                <code>{{ copy.sha256 | hash }}</code>
+              </dd>
             </dl>
             <div class="acts">
               <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download the copy</a>
@@ -58,7 +92,10 @@ import { HashPipe, SizePipe, WhenPipe, count, readableSize } from '../parts/word
         }
       </div>
     } @else if (known()) {
-      <p class="panel empty">Every course that is fetched is kept here, byte for byte as the platform gave it. <a routerLink="/courses">Choose a course to move</a></p>
+      <p class="panel empty">
+        Every course that is fetched is kept here, byte for byte as the platform gave it.
+        <a routerLink="/courses">Choose a course to move</a>
+      </p>
     }
   `,
   styles: `
@@ -138,6 +175,8 @@ export class StrongroomPage {
     const copies = this.copies();
     const courses = new Set(copies.map((c) => `${c.code}-${c.section}`)).size;
     const held = [...new Map(copies.map((c) => [c.sha256, c.size])).values()].reduce((a, b) => a + b, 0);
-    return copies.length === 0 ? 'Strongroom' : `${count(copies.length, 'kept copy', 'kept copies')} of ${count(courses, 'course')}, ${readableSize(held)}`;
+    return copies.length === 0
+      ? 'Strongroom'
+      : `${count(copies.length, 'kept copy', 'kept copies')} of ${count(courses, 'course')}, ${readableSize(held)}`;
   });
 }

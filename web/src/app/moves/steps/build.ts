@@ -22,11 +22,20 @@ import { StepHead } from './step-head';
         <h2>{{ built.format }}, made of {{ move().copy?.format }}</h2>
         <p class="quiet">Files that did not change were copied as compressed bytes.</p>
         <dl class="facts">
-          <dt>Package</dt><dd><code>{{ built.fileName }}</code></dd>
-          <dt>Size</dt><dd>{{ built.size | size }} ({{ built.size }} bytes)</dd>
-          <dt>SHA-256</dt><dd><code>{{ built.sha256 | hash }}</code></dd>
+          <dt>Package</dt>
+          <dd>
+            <code>{{ built.fileName }}</code>
+          </dd>
+          <dt>Size</dt>
+          <dd>{{ built.size | size }} ({{ built.size }} bytes)</dd>
+          <dt>SHA-256</dt>
+          <dd>
+            <code>{{ built.sha256 | hash }}</code>
+          </dd>
         </dl>
-        <div><a matButton="outlined" [href]="'/api/moves/' + move().id + '/package'" download>Download the package</a></div>
+        <div>
+          <a matButton="outlined" [href]="'/api/moves/' + move().id + '/package'" download>Download the package</a>
+        </div>
       </section>
     }
   `,

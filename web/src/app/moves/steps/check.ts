@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
@@ -51,7 +51,11 @@ export class CheckStep {
   readonly job = input.required<JobSummary | null>();
   protected readonly choices: readonly Shown[] = ['all', 'not whole', 'otherwise'];
   protected readonly shown = signal<Shown>('all');
-  protected readonly chosen = signal<number | null>(null);
+  /** Begins at the first line that came otherwise than foretold. */
+  protected readonly chosen = linkedSignal<number | null>(() => {
+    const at = this.check()?.comparison.lines.findIndex((l) => l.foretold !== l.outcome) ?? -1;
+    return at < 0 ? null : at;
+  });
   private readonly loaded = rxResource({
     params: () => (this.move().at === 'hand-over' ? this.move().id : undefined),
     stream: ({ params }) => this.api.check(params),
@@ -59,7 +63,9 @@ export class CheckStep {
   protected readonly check = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
   private readonly whole = computed(() => {
     const check = this.check();
-    return check ? jointOfCheck(check.course, check.arrived, check.comparison.lines) : { left: [], right: [], pegs: [] };
+    return check
+      ? jointOfCheck(check.course, check.arrived, check.comparison.lines)
+      : { left: [], right: [], pegs: [] };
   });
   protected readonly joint = computed(() => {
     const lines = this.check()?.comparison.lines ?? [];

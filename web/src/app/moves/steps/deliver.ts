@@ -17,7 +17,9 @@ import { StepHead } from './step-head';
   template: `
     <tn-step-head [move]="move()">
       @if (move().shell; as shell) {
-        <a matButton="outlined" [href]="shell.url" target="_blank" rel="noopener">Open {{ shell.title }} at {{ move().to.name }}</a>
+        <a matButton="outlined" [href]="shell.url" target="_blank" rel="noopener"
+          >Open {{ shell.title }} at {{ move().to.name }}</a
+        >
       }
     </tn-step-head>
     <tn-job-panel [job]="job()" />
@@ -25,25 +27,50 @@ import { StepHead } from './step-head';
       <form class="panel" [formGroup]="form" (ngSubmit)="deliver()">
         <h2>Deliver into a new, empty shell at {{ move().to.name }}</h2>
         <div class="fields">
-          <mat-form-field appearance="outline"><mat-label>Title</mat-label><input matInput formControlName="title" /></mat-form-field>
-          <mat-form-field appearance="outline"><mat-label>Section</mat-label><input matInput formControlName="section" /></mat-form-field>
-          <mat-form-field appearance="outline"><mat-label>Term</mat-label><input matInput formControlName="term" /></mat-form-field>
+          <mat-form-field appearance="outline"
+            ><mat-label>Title</mat-label><input matInput formControlName="title"
+          /></mat-form-field>
+          <mat-form-field appearance="outline"
+            ><mat-label>Section</mat-label><input matInput formControlName="section"
+          /></mat-form-field>
+          <mat-form-field appearance="outline"
+            ><mat-label>Term</mat-label><input matInput formControlName="term"
+          /></mat-form-field>
         </div>
-        <p class="quiet">A shell is made, the package is uploaded, waits in {{ move().to.name }}'s queue and is unpacked. Nothing that is there already is touched.</p>
+        <p class="quiet">
+          A shell is made, the package is uploaded, waits in {{ move().to.name }}'s queue and is unpacked. Nothing that
+          is there already is touched.
+        </p>
         @if (error()) {
           <p class="error" role="alert">{{ error() }}</p>
         }
-        <div><button matButton="filled" type="submit" [disabled]="busy()">Deliver into {{ move().course.code }}-{{ form.controls.section.value }}</button></div>
+        <div>
+          <button matButton="filled" type="submit" [disabled]="busy()">
+            Deliver into {{ move().course.code }}-{{ form.controls.section.value }}
+          </button>
+        </div>
       </form>
     }
     @if (log().length > 0) {
       <section class="panel log">
         <h2>What {{ move().to.name }} wrote while unpacking</h2>
         <table class="list">
-          <thead><tr><th>In plain words</th><th>Item</th><th>As written</th></tr></thead>
+          <thead>
+            <tr>
+              <th>In plain words</th>
+              <th>Item</th>
+              <th>As written</th>
+            </tr>
+          </thead>
           <tbody>
             @for (entry of log(); track $index) {
-              <tr><td>{{ entry.words ?? 'Not known what this means.' }}</td><td>{{ entry.item ?? '' }}</td><td><code>{{ entry.line }}</code></td></tr>
+              <tr>
+                <td>{{ entry.words ?? 'Not known what this means.' }}</td>
+                <td>{{ entry.item ?? '' }}</td>
+                <td>
+                  <code>{{ entry.line }}</code>
+                </td>
+              </tr>
             }
           </tbody>
         </table>
@@ -86,7 +113,10 @@ export class DeliverStep {
   });
   private readonly loaded = rxResource({
     // Read again whenever the job has gone a step further.
-    params: () => (this.move().shell && this.job() ? { id: this.move().id, words: this.job()?.words, state: this.job()?.state } : undefined),
+    params: () =>
+      this.move().shell && this.job()
+        ? { id: this.move().id, words: this.job()?.words, state: this.job()?.state }
+        : undefined,
     stream: ({ params }) => this.api.log(params.id),
   });
   protected readonly log = computed(() => (this.loaded.hasValue() ? this.loaded.value().log : []));

@@ -21,12 +21,22 @@ import { StepHead } from './step-head';
       <section class="panel">
         <h2>Fetched and kept</h2>
         <dl class="facts">
-          <dt>Kept copy</dt><dd><code>{{ copy.fileName }}</code></dd>
-          <dt>Kept</dt><dd>{{ copy.keptAt | when: 'long' }}</dd>
-          <dt>Format</dt><dd>{{ copy.format }}</dd>
-          <dt>Size</dt><dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
-          <dt>Holds</dt><dd>{{ copy.items }} items</dd>
-          <dt>SHA-256</dt><dd><code>{{ copy.sha256 | hash }}</code></dd>
+          <dt>Kept copy</dt>
+          <dd>
+            <code>{{ copy.fileName }}</code>
+          </dd>
+          <dt>Kept</dt>
+          <dd>{{ copy.keptAt | when: 'long' }}</dd>
+          <dt>Format</dt>
+          <dd>{{ copy.format }}</dd>
+          <dt>Size</dt>
+          <dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
+          <dt>Holds</dt>
+          <dd>{{ copy.items }} items</dd>
+          <dt>SHA-256</dt>
+          <dd>
+            <code>{{ copy.sha256 | hash }}</code>
+          </dd>
         </dl>
         <div><a matButton="outlined" [href]="'/api/copies/' + copy.id + '/file'" download>Download the copy</a></div>
       </section>

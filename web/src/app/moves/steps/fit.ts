@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  inject,
+  input,
+  linkedSignal,
+  output,
+  signal,
+} from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { filterJoint, jointOfForecast } from '@treenail/core';
@@ -31,7 +40,13 @@ import { StepHead } from './step-head';
           <button type="button" class="chip" [attr.aria-pressed]="notWhole()" (click)="show(true)">not whole</button>
         </span>
       </div>
-      <tn-joint [joint]="joint()" [leftName]="move().from.name" [rightName]="through()" [pale]="true" [(chosen)]="chosen" />
+      <tn-joint
+        [joint]="joint()"
+        [leftName]="move().from.name"
+        [rightName]="through()"
+        [pale]="true"
+        [(chosen)]="chosen"
+      />
       <tn-line-detail [line]="line()" />
     }
   `,
@@ -44,14 +59,20 @@ export class FitStep {
   protected readonly busy = signal(false);
   protected readonly error = signal('');
   protected readonly notWhole = signal(false);
-  protected readonly chosen = signal<number | null>(null);
+  /** Begins at the first line that is not whole: it is what a person came to see. */
+  protected readonly chosen = linkedSignal<number | null>(() => {
+    const at = this.fit()?.forecast.lines.findIndex((l) => l.outcome !== 'whole') ?? -1;
+    return at < 0 ? null : at;
+  });
   private readonly loaded = rxResource({ params: () => this.move().id, stream: ({ params }) => this.api.fit(params) });
   protected readonly fit = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
   private readonly whole = computed(() => {
     const fit = this.fit();
     return fit ? jointOfForecast(fit.course, fit.forecast.lines) : { left: [], right: [], pegs: [] };
   });
-  protected readonly joint = computed(() => (this.notWhole() ? filterJoint(this.whole(), (p) => p.outcome !== 'whole') : this.whole()));
+  protected readonly joint = computed(() =>
+    this.notWhole() ? filterJoint(this.whole(), (p) => p.outcome !== 'whole') : this.whole(),
+  );
   protected readonly line = computed(() => this.fit()?.forecast.lines[this.chosen() ?? -1] ?? null);
   protected readonly through = computed(() => {
     const labels = this.fit()?.forecast.profiles.map((p) => p.label) ?? [];

@@ -30,7 +30,10 @@ import { StepHead } from './step-head';
 export class HandOverStep {
   private readonly api = inject(Api);
   readonly move = input.required<MoveSummary>();
-  private readonly loaded = rxResource({ params: () => this.move().id, stream: ({ params }) => this.api.report(params) });
+  private readonly loaded = rxResource({
+    params: () => this.move().id,
+    stream: ({ params }) => this.api.report(params),
+  });
   protected readonly report = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
 
   protected print(): void {

@@ -13,12 +13,18 @@ import { Gauge } from '../../parts/gauge';
         <div class="panel" role="status">
           <h2>{{ sentence() }}</h2>
           <tn-gauge [job]="job" />
-          <p class="quiet">This goes on without the browser. Leave whenever you like; the line at the bottom of every screen shows how far it is.</p>
+          <p class="quiet">
+            This goes on without the browser. Leave whenever you like; the line at the bottom of every screen shows how
+            far it is.
+          </p>
         </div>
       }
     }
   `,
   styles: `
+    :host {
+      display: contents;
+    }
     .panel {
       display: grid;
       gap: 8px;

@@ -19,7 +19,13 @@ import { StepHead } from './step-head';
     </tn-step-head>
     <tn-job-panel [job]="job()" />
     @if (look(); as look) {
-      <tn-course-view [course]="look.course" [inventory]="look.inventory" [notes]="look.notes" [preview]="preview" [first]="item()" />
+      <tn-course-view
+        [course]="look.course"
+        [inventory]="look.inventory"
+        [notes]="look.notes"
+        [preview]="preview"
+        [first]="item()"
+      />
     }
   `,
   styles: `
@@ -39,7 +45,9 @@ export class LookStep {
   readonly move = input.required<MoveSummary>();
   readonly job = input.required<JobSummary | null>();
   readonly item = input<string>();
-  private readonly ready = computed(() => (this.move().at === 'fetch' || this.move().at === 'look' ? undefined : this.move().id));
+  private readonly ready = computed(() =>
+    this.move().at === 'fetch' || this.move().at === 'look' ? undefined : this.move().id,
+  );
   private readonly loaded = rxResource({ params: () => this.ready(), stream: ({ params }) => this.api.look(params) });
   protected readonly look = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
   protected readonly preview = (item: Item) => this.api.preview(this.move().id, { item: item.id });

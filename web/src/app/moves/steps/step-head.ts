@@ -8,7 +8,9 @@ import type { MoveSummary } from '@treenail/server/contract';
   template: `
     <div>
       <h1>{{ move().course.code }} {{ move().course.title }}</h1>
-      <p class="quiet">{{ move().from.name }} to {{ move().to.name }}, section {{ move().course.section }}, {{ move().course.term }}</p>
+      <p class="quiet">
+        {{ move().from.name }} to {{ move().to.name }}, section {{ move().course.section }}, {{ move().course.term }}
+      </p>
     </div>
     <div class="acts no-print"><ng-content /></div>
   `,

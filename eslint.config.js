@@ -1,0 +1,85 @@
+import js from '@eslint/js';
+import ng from 'angular-eslint';
+import { defineConfig } from 'eslint/config';
+import ts from 'typescript-eslint';
+
+/** Rooms of the core, lowest first: a room imports only from rooms below it. */
+const CORE = ['model', 'container', 'markup', 'formats', 'inspect', 'fit', 'compare', 'report'];
+
+const noImports = (files, patterns) => ({
+  files,
+  rules: { 'no-restricted-imports': ['error', { patterns }] },
+});
+
+const downwardOnly = CORE.map((room, at) =>
+  noImports(
+    [`core/src/${room}/**/*.ts`],
+    [
+      {
+        group: [...CORE.slice(at + 1).map((higher) => `**/${higher}/**`), '**/src/index.ts'],
+        message: 'Imports in the core go downward only.',
+      },
+      {
+        group: ['@treenail/*', 'express', 'sequelize', '@angular/*'],
+        message: 'The core has no interface, no database, no network.',
+      },
+    ],
+  ),
+);
+
+export default defineConfig(
+  {
+    ignores: [
+      '**/dist/**',
+      '**/.angular/**',
+      '**/node_modules/**',
+      '.data/**',
+      '.test-data/**',
+      '**/*.cjs',
+      '**/*.mjs',
+      'eslint.config.js',
+    ],
+  },
+  {
+    files: ['**/*.ts'],
+    extends: [js.configs.recommended, ...ts.configs.recommendedTypeChecked],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/require-await': 'off',
+      '@typescript-eslint/unbound-method': ['error', { ignoreStatic: true }],
+      '@typescript-eslint/restrict-template-expressions': ['error', { allowNumber: true }],
+    },
+  },
+  ...downwardOnly,
+  noImports(
+    ['server/src/**/*.ts'],
+    [
+      {
+        group: ['@treenail/web*', '@treenail/standins*', '@angular/*'],
+        message: 'The server knows neither the interface nor the stand-ins.',
+      },
+    ],
+  ),
+  noImports(
+    ['standins/src/**/*.ts'],
+    [
+      {
+        group: ['@treenail/*'],
+        message: 'The stand-ins import nothing of Treenail: a forecast must be able to be wrong.',
+      },
+    ],
+  ),
+  noImports(
+    ['web/src/**/*.ts'],
+    [
+      {
+        regex: '^@treenail/server(?!/contract$)',
+        message: 'Of the server the web application knows the contract only.',
+      },
+      { group: ['@treenail/core/node'], message: 'Node is not in the browser.' },
+    ],
+  ),
+  { files: ['web/**/*.ts'], extends: [...ng.configs.tsRecommended], processor: ng.processInlineTemplates },
+  { files: ['web/**/*.html'], extends: [...ng.configs.templateRecommended, ...ng.configs.templateAccessibility] },
+);
