@@ -8,7 +8,6 @@ import {
   type Course,
   type Item,
   type Question,
-  type SettingName,
   type SettingValue,
   type Subject,
 } from '../model/index.ts';
@@ -144,37 +143,54 @@ function compareText(a: Item, b: Item): { outcome: 'reworked' | 'unsure'; reason
 
 function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
   return SETTINGS.flatMap((name): SettingLine[] => {
-    const was = a.settings[name];
-    const is = b.settings[name];
-    if (was === undefined && is === undefined) return [];
-    if (was === undefined) return [{ name, was: null, is: is ?? null, outcome: 'extra', reason: 'nobody set it' }];
-    if (is === undefined) return [{ name, was, is: null, outcome: 'left behind', reason: 'it is not there' }];
-    return [{ name, was, is, ...judge(name, was, is, hashes) }];
+    const was = a.settings[name] ?? null;
+    const is = b.settings[name] ?? null;
+    if (was === null && is === null) return [];
+    if (name === 'attachments' || name === 'embeds') {
+      const judged = judgeFiles(name, a, b, hashes);
+      return judged ? [{ name, was, is, ...judged }] : [];
+    }
+    if (was === null) return [{ name, was, is, outcome: 'extra', reason: 'nobody set it' }];
+    if (is === null) return [{ name, was, is, outcome: 'left behind', reason: 'it is not there' }];
+    return [
+      canonical(was) === canonical(is)
+        ? { name, was, is, outcome: 'whole', reason: '' }
+        : { name, was, is, outcome: 'reworked', reason: 'has another value' },
+    ];
   });
 }
 
-function judge(
-  name: SettingName,
-  was: SettingValue,
-  is: SettingValue,
+/**
+ * Files by what they hold, since their paths change. A file that was attached and is now handed out in the text, or the
+ * other way round, is there all the same.
+ */
+function judgeFiles(
+  name: 'attachments' | 'embeds',
+  a: Item,
+  b: Item,
   hashes: Hashes,
-): Pick<SettingLine, 'outcome' | 'reason'> {
-  if (name === 'attachments' || name === 'embeds') {
-    const there = new Set(toList(is).map((path) => hashes.arrived.get(path) ?? path));
-    const sent = new Set(toList(was).map((path) => hashes.source.get(path) ?? path));
-    const missing = toList(was).filter((path) => !there.has(hashes.source.get(path) ?? path));
-    const added = toList(is).filter((path) => !sent.has(hashes.arrived.get(path) ?? path));
-    if (missing.length > 0) return { outcome: 'reworked', reason: `not there: ${missing.map(baseName).join(', ')}` };
-    return added.length > 0
-      ? { outcome: 'reworked', reason: `added: ${added.map(baseName).join(', ')}` }
-      : { outcome: 'whole', reason: '' };
+): Pick<SettingLine, 'outcome' | 'reason'> | null {
+  const both = (item: Item, side: ReadonlyMap<string, string>) =>
+    new Set([...toList(item.settings.attachments), ...toList(item.settings.embeds)].map((path) => side.get(path) ?? path));
+  const sent = both(a, hashes.source);
+  const there = both(b, hashes.arrived);
+  const was = toList(a.settings[name]);
+  const missing = was.filter((path) => !there.has(hashes.source.get(path) ?? path));
+  const added = toList(b.settings[name]).filter((path) => !sent.has(hashes.arrived.get(path) ?? path));
+  if (missing.length > 0) {
+    return missing.length === was.length && b.settings[name] === undefined
+      ? { outcome: 'left behind', reason: 'it is not there' }
+      : { outcome: 'reworked', reason: `not there: ${missing.map(baseName).join(', ')}` };
   }
-  return canonical(was) === canonical(is)
-    ? { outcome: 'whole', reason: '' }
-    : { outcome: 'reworked', reason: 'has another value' };
+  if (added.length > 0) {
+    return was.length === 0
+      ? { outcome: 'extra', reason: 'nobody sent it' }
+      : { outcome: 'reworked', reason: `added: ${added.map(baseName).join(', ')}` };
+  }
+  return was.length === 0 ? null : { outcome: 'whole', reason: '' };
 }
 
-function toList(value: SettingValue): string[] {
+function toList(value: SettingValue | undefined): string[] {
   return Array.isArray(value) ? value : [];
 }
 

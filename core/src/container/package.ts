@@ -241,7 +241,10 @@ async function listEntries(source: ByteSource, limits: Limits): Promise<zip.Entr
   const head = source.size >= 4 ? await source.read(0, 4) : new Uint8Array();
   const looksZip = head[0] === 0x50 && head[1] === 0x4b;
   try {
-    const reader = new zip.ZipReader(new SourceReader(source));
+    const reader = new zip.ZipReader(new SourceReader(source), {
+      // Names are judged here, where a refusal can say what is wrong and what to do.
+      filenameValidation: 'tolerant',
+    });
     const found: zip.Entry[] = [];
     for await (const entry of reader.getEntriesGenerator()) {
       found.push(entry);

@@ -49,7 +49,7 @@ export class ZipWriter {
 
   /** Adds new bytes, deflated where that makes them smaller. */
   async add(path: string, bytes: Uint8Array): Promise<void> {
-    const packed = await this.engine.deflateRaw(bytes);
+    const packed = bytes.length === 0 ? bytes : await this.engine.deflateRaw(bytes);
     const smaller = packed.length < bytes.length;
     const body = smaller ? packed : bytes;
     await this.begin({

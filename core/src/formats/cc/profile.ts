@@ -39,7 +39,7 @@ export const CC11_PROFILE: Profile = {
         {
           as: 'page',
           reason: 'Common Cartridge 1.1 has no assignments: the task becomes a page',
-          drops: ['points', 'submissionFormats', 'instructorNotes', 'attachments'],
+          drops: ['points', 'submissionFormats', 'instructorNotes'],
         },
       ],
     },
