@@ -49,11 +49,27 @@ export async function enqueue(job: NewJob, transaction?: Transaction): Promise<J
   return row;
 }
 
-/** For a test on what is really sent: without SKIP LOCKED, workers would wait for one another. */
-export const CLAIM = `SELECT id FROM jobs
-  WHERE (state IN ('queued', 'waiting') AND run_after <= UTC_TIMESTAMP(3))
-     OR (state = 'running' AND lease_until < UTC_TIMESTAMP(3))
-  ORDER BY run_after, id LIMIT 1 FOR UPDATE SKIP LOCKED`;
+const DUE = `((state IN ('queued', 'waiting') AND run_after <= UTC_TIMESTAMP(3))
+     OR (state = 'running' AND lease_until < UTC_TIMESTAMP(3)))`;
+
+/**
+ * Locks one due job and steps over those that others are just taking. Candidates are looked for without a lock and
+ * locked by their key: a sorted query would lock every row it sorts, and workers would find nothing beside one another.
+ */
+export async function lockNext(sequelize: Sequelize, transaction: Transaction): Promise<number | null> {
+  const candidates = await sequelize.query<{ id: number }>(
+    `SELECT id FROM jobs WHERE ${DUE} ORDER BY run_after, id LIMIT 16`,
+    { transaction, type: QueryTypes.SELECT },
+  );
+  for (const { id } of candidates) {
+    const [locked] = await sequelize.query<{ id: number }>(
+      `SELECT id FROM jobs WHERE id = :id AND ${DUE} FOR UPDATE SKIP LOCKED`,
+      { transaction, type: QueryTypes.SELECT, replacements: { id } },
+    );
+    if (locked) return locked.id;
+  }
+  return null;
+}
 
 /**
  * Takes the next job that is due, or one whose worker went silent. Attempts count only the latter: they are the times
@@ -61,9 +77,9 @@ export const CLAIM = `SELECT id FROM jobs
  */
 export async function claim(sequelize: Sequelize, worker: string, leaseMs: number): Promise<Job | null> {
   return sequelize.transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.READ_COMMITTED }, async (transaction) => {
-    const [found] = await sequelize.query<{ id: number }>(CLAIM, { transaction, type: QueryTypes.SELECT });
-    if (!found) return null;
-    const job = await Job.findByPk(found.id, { transaction, rejectOnEmpty: true });
+    const id = await lockNext(sequelize, transaction);
+    if (id === null) return null;
+    const job = await Job.findByPk(id, { transaction, rejectOnEmpty: true });
     await job.update(
       {
         attempts: job.attempts + (job.state === 'running' ? 1 : 0),
