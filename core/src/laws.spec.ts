@@ -23,19 +23,34 @@ async function throughFormat({ course, bodies }: Generated, targetId: string) {
   return { sent, target, pkg, read: surveyed.course, notes: [...read.notes, ...surveyed.notes] };
 }
 
-const lossesOf = (lines: readonly { source: string | null; outcome: string; settings: { name: string; outcome: string }[] }[]) =>
+const lossesOf = (
+  lines: readonly { source: string | null; outcome: string; settings: { name: string; outcome: string }[] }[],
+) =>
   lines
     .filter((l) => l.outcome !== 'whole')
-    .map((l) => ({ source: l.source, outcome: l.outcome, settings: l.settings.filter((s) => s.outcome !== 'whole').map((s) => s.name).sort() }));
+    .map((l) => ({
+      source: l.source,
+      outcome: l.outcome,
+      settings: l.settings
+        .filter((s) => s.outcome !== 'whole')
+        .map((s) => s.name)
+        .sort(),
+    }));
 
 /** A harsh destination, so that the forecast has something to say of most courses. */
 const HARSH: Profile = {
   id: 'harsh',
   label: 'Harsh',
   version: 1,
-  kinds: { tool: { carry: 'never', reason: 'no tools' }, discussion: { carry: 'as', ways: [{ as: 'page', reason: 'no discussions', drops: ['attachments'] }] } },
+  kinds: {
+    tool: { carry: 'never', reason: 'no tools' },
+    discussion: { carry: 'as', ways: [{ as: 'page', reason: 'no discussions', drops: ['attachments'] }] },
+  },
   settings: { quiz: { timeLimit: 'no clocks' }, page: { audience: 'everyone sees all' } },
-  questions: { pattern: { carry: 'as', as: 'short answer', reason: 'no patterns' }, essay: { carry: 'never', reason: 'no essays' } },
+  questions: {
+    pattern: { carry: 'as', as: 'short answer', reason: 'no patterns' },
+    essay: { carry: 'never', reason: 'no essays' },
+  },
   questionParts: { hint: 'no hints' },
   limits: { folderDepth: { at: 1, reason: 'flat' }, titleLength: { at: 12, reason: 'short' } },
 };
@@ -86,7 +101,9 @@ describe('The laws of the course model', () => {
         const surveyed = await survey(old, back.course, { engine: nodeEngine });
         expect([...back.notes, ...surveyed.notes]).toEqual([]);
         expect(back.course.origin.version).toBe('1.1');
-        expect(lossesOf(compare(read, surveyed.course).lines)).toEqual(lossesOf(declaredLosses(read, there.target.profile)));
+        expect(lossesOf(compare(read, surveyed.course).lines)).toEqual(
+          lossesOf(declaredLosses(read, there.target.profile)),
+        );
       }),
       options,
     );
@@ -99,7 +116,9 @@ describe('The laws of the course model', () => {
         expect(lines.map((l) => l.source)).toEqual(subjects(course).map((s) => s.key));
         for (const subject of subjects(course)) {
           const line = lines.find((l) => l.source === subject.key);
-          expect(line?.settings.map((s) => s.name).sort()).toEqual(Object.keys(subject.item?.settings ?? {}).sort() as never);
+          expect(line?.settings.map((s) => s.name).sort()).toEqual(
+            Object.keys(subject.item?.settings ?? {}).sort() as never,
+          );
         }
         expect(Object.values(totals).reduce((a, b) => a + b, 0)).toBe(lines.length);
       }),
@@ -124,8 +143,16 @@ describe('The laws of the course model', () => {
       fc.property(courses, courses, ({ course: a }, { course: b }) => {
         const { lines } = compare(a, b);
         const named = (side: 'source' | 'arrived') => lines.flatMap((l) => l[side] ?? []).sort();
-        expect(named('source')).toEqual(subjects(a).map((s) => s.key).sort());
-        expect(named('arrived')).toEqual(subjects(b).map((s) => s.key).sort());
+        expect(named('source')).toEqual(
+          subjects(a)
+            .map((s) => s.key)
+            .sort(),
+        );
+        expect(named('arrived')).toEqual(
+          subjects(b)
+            .map((s) => s.key)
+            .sort(),
+        );
       }),
       options,
     );
@@ -148,7 +175,8 @@ describe('The laws of the course model', () => {
         expect(kept.pegs.length).toBe(joint.pegs.filter((p) => p.outcome !== 'whole').length);
         for (const peg of kept.pegs) {
           const before = joint.pegs.find((p) => p.line === peg.line);
-          const title = (rows: readonly { title: string }[], at: number | null | undefined) => (at === null || at === undefined ? null : rows[at]?.title);
+          const title = (rows: readonly { title: string }[], at: number | null | undefined) =>
+            at === null || at === undefined ? null : rows[at]?.title;
           expect(title(kept.left, peg.left)).toBe(title(joint.left, before?.left) as never);
           expect(title(kept.right, peg.right)).toBe(title(joint.right, before?.right) as never);
         }

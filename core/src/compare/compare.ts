@@ -171,7 +171,9 @@ function judgeFiles(
   hashes: Hashes,
 ): Pick<SettingLine, 'outcome' | 'reason'> | null {
   const both = (item: Item, side: ReadonlyMap<string, string>) =>
-    new Set([...toList(item.settings.attachments), ...toList(item.settings.embeds)].map((path) => side.get(path) ?? path));
+    new Set(
+      [...toList(item.settings.attachments), ...toList(item.settings.embeds)].map((path) => side.get(path) ?? path),
+    );
   const sent = both(a, hashes.source);
   const there = both(b, hashes.arrived);
   const was = toList(a.settings[name]);

@@ -46,7 +46,9 @@ describe('Opening a package', () => {
   });
 
   it('refuses names with control characters', async () => {
-    expect(await codeOf(open(rename(await zipOf({ 'aa/bb.txt': 'x' }), 'aa/bb.txt', 'aa/\u0007b.txt')))).toBe('name-deceptive');
+    expect(await codeOf(open(rename(await zipOf({ 'aa/bb.txt': 'x' }), 'aa/bb.txt', 'aa/\u0007b.txt')))).toBe(
+      'name-deceptive',
+    );
   });
 
   it('refuses an entry that grows beyond measure, and more entries than the limit', async () => {
@@ -82,15 +84,18 @@ describe('Opening a package', () => {
 describe('Writing a package', () => {
   it('gives back what was put in, by either engine', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.dictionary(fc.stringMatching(/^[a-z]{1,8}\.bin$/), fc.uint8Array({ maxLength: 5000 }), { minKeys: 1 }), async (files) => {
-        const zip = await zipOf(files);
-        for (const engine of [nodeEngine, portableEngine]) {
-          const pkg = await openPackage(bytesSource(zip), { engine });
-          for (const [path, bytes] of Object.entries(files)) {
-            expect(Buffer.compare(await pkg.bytes(path), Buffer.from(bytes))).toBe(0);
+      fc.asyncProperty(
+        fc.dictionary(fc.stringMatching(/^[a-z]{1,8}\.bin$/), fc.uint8Array({ maxLength: 5000 }), { minKeys: 1 }),
+        async (files) => {
+          const zip = await zipOf(files);
+          for (const engine of [nodeEngine, portableEngine]) {
+            const pkg = await openPackage(bytesSource(zip), { engine });
+            for (const [path, bytes] of Object.entries(files)) {
+              expect(Buffer.compare(await pkg.bytes(path), Buffer.from(bytes))).toBe(0);
+            }
           }
-        }
-      }),
+        },
+      ),
       { numRuns: 25 },
     );
   });

@@ -5,7 +5,8 @@ import { previewFile, previewItem } from './preview.ts';
 describe('Previews', () => {
   it('show a page with its pictures written in, and without what runs', async () => {
     const pkg = await packageOf({
-      'p/a.html': '<p>Text</p><img src="../x%20y.png" onerror="alert(1)" alt="plate"><script src="s.js">steal()</script>',
+      'p/a.html':
+        '<p>Text</p><img src="../x%20y.png" onerror="alert(1)" alt="plate"><script src="s.js">steal()</script>',
       'x y.png': 'PNG',
     });
     const shown = await previewFile(pkg, 'p/a.html', nodeEngine);
@@ -18,15 +19,22 @@ describe('Previews', () => {
   });
 
   it('show the words of a text document and the rows of a sheet', async () => {
-    const docx = await zipOf({ 'word/document.xml': '<w:document xmlns:w="w"><w:body><w:p><w:r><w:t>First</w:t></w:r></w:p><w:p><w:r><w:t>Second</w:t></w:r></w:p></w:body></w:document>' });
+    const docx = await zipOf({
+      'word/document.xml':
+        '<w:document xmlns:w="w"><w:body><w:p><w:r><w:t>First</w:t></w:r></w:p><w:p><w:r><w:t>Second</w:t></w:r></w:p></w:body></w:document>',
+    });
     const xlsx = await zipOf({
       'xl/sharedStrings.xml': '<sst><si><t>Plank</t></si></sst>',
-      'xl/worksheets/sheet1.xml': '<worksheet><sheetData><row><c t="s"><v>0</v></c><c><v>12</v></c></row></sheetData></worksheet>',
+      'xl/worksheets/sheet1.xml':
+        '<worksheet><sheetData><row><c t="s"><v>0</v></c><c><v>12</v></c></row></sheetData></worksheet>',
     });
     const pkg = await packageOf({ 'a.docx': docx, 'b.xlsx': xlsx, 'c.docx': 'not a document' });
     expect(await previewFile(pkg, 'a.docx', nodeEngine)).toEqual({ form: 'text', text: 'First\nSecond' });
     expect(await previewFile(pkg, 'b.xlsx', nodeEngine)).toEqual({ form: 'text', text: 'Plank\t12' });
-    expect(await previewFile(pkg, 'c.docx', nodeEngine)).toEqual({ form: 'text', text: 'The document can not be read: This is not a zip file.' });
+    expect(await previewFile(pkg, 'c.docx', nodeEngine)).toEqual({
+      form: 'text',
+      text: 'The document can not be read: This is not a zip file.',
+    });
   });
 
   it('show questions with their keys', async () => {
@@ -40,7 +48,19 @@ describe('Previews', () => {
         title: 'Quiz <1>',
         place: null,
         settings: {},
-        questions: [{ id: 'a', title: 'T', type: 'choice', prompt: text('Which?'), points: 1, choices: [{ id: '1', text: text('This'), correct: true }], answers: [], feedback: { hint: text('Look') }, files: [] }],
+        questions: [
+          {
+            id: 'a',
+            title: 'T',
+            type: 'choice',
+            prompt: text('Which?'),
+            points: 1,
+            choices: [{ id: '1', text: text('This'), correct: true }],
+            answers: [],
+            feedback: { hint: text('Look') },
+            files: [],
+          },
+        ],
       },
       nodeEngine,
     );

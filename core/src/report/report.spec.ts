@@ -9,8 +9,21 @@ function courseOf(titles: string[]): Course {
     title: 'A course',
     origin: { format: 'test', version: '1', untouched: true },
     metadata: { keywords: [] },
-    outline: [{ id: 'f', title: 'Folder', children: titles.map((title, i) => ({ id: `n${i}`, title, item: `i${i}`, children: [] })) }],
-    items: titles.map((title, i) => ({ kind: 'link', id: `i${i}`, title, place: null, settings: {}, url: `https://x.example/${i}` })),
+    outline: [
+      {
+        id: 'f',
+        title: 'Folder',
+        children: titles.map((title, i) => ({ id: `n${i}`, title, item: `i${i}`, children: [] })),
+      },
+    ],
+    items: titles.map((title, i) => ({
+      kind: 'link',
+      id: `i${i}`,
+      title,
+      place: null,
+      settings: {},
+      url: `https://x.example/${i}`,
+    })),
     files: [],
   };
 }

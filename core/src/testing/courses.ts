@@ -44,21 +44,19 @@ const question = (id: string): fc.Arbitrary<Question> => {
   };
   const all = ['general', 'correct', 'incorrect', 'hint', 'solution'] as const;
   const choices = (min: number, max: number, right: 'one' | 'some') =>
-    fc
-      .array(fc.record({ text: rich, reply: fc.option(rich) }), { minLength: min, maxLength: max })
-      .chain((list) =>
-        (right === 'one'
-          ? fc.nat(list.length - 1).map((n) => new Set([n]))
-          : fc.subarray([...list.keys()], { minLength: 1 }).map((s) => new Set(s))
-        ).map((keys) =>
-          list.map(({ text, reply }, i) => ({
-            id: `${id}-${i}`,
-            text,
-            correct: keys.has(i),
-            ...(reply === null ? {} : { feedback: reply }),
-          })),
-        ),
-      );
+    fc.array(fc.record({ text: rich, reply: fc.option(rich) }), { minLength: min, maxLength: max }).chain((list) =>
+      (right === 'one'
+        ? fc.nat(list.length - 1).map((n) => new Set([n]))
+        : fc.subarray([...list.keys()], { minLength: 1 }).map((s) => new Set(s))
+      ).map((keys) =>
+        list.map(({ text, reply }, i) => ({
+          id: `${id}-${i}`,
+          text,
+          correct: keys.has(i),
+          ...(reply === null ? {} : { feedback: reply }),
+        })),
+      ),
+    );
   const answers = (match: 'equal' | 'substring') =>
     fc.array(fc.record({ text: words, caseSensitive: fc.boolean(), match: fc.constant(match) }), {
       minLength: 1,
@@ -68,12 +66,48 @@ const question = (id: string): fc.Arbitrary<Question> => {
   const type = <T extends Question['type']>(t: T) => fc.constant(t);
   return fc
     .oneof(
-      fc.record({ ...common, type: type('choice'), choices: choices(2, 5, 'one'), answers: none, feedback: feedback(all) }),
-      fc.record({ ...common, type: type('multiple response'), choices: choices(2, 5, 'some'), answers: none, feedback: feedback(all) }),
-      fc.record({ ...common, type: type('true/false'), choices: choices(2, 2, 'one'), answers: none, feedback: feedback(all) }),
-      fc.record({ ...common, type: type('short answer'), choices: none, answers: answers('equal'), feedback: feedback(all) }),
-      fc.record({ ...common, type: type('pattern'), choices: none, answers: answers('substring'), feedback: feedback(all) }),
-      fc.record({ ...common, type: type('essay'), choices: none, answers: none, feedback: feedback(['general', 'hint', 'solution']) }),
+      fc.record({
+        ...common,
+        type: type('choice'),
+        choices: choices(2, 5, 'one'),
+        answers: none,
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('multiple response'),
+        choices: choices(2, 5, 'some'),
+        answers: none,
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('true/false'),
+        choices: choices(2, 2, 'one'),
+        answers: none,
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('short answer'),
+        choices: none,
+        answers: answers('equal'),
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('pattern'),
+        choices: none,
+        answers: answers('substring'),
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('essay'),
+        choices: none,
+        answers: none,
+        feedback: feedback(['general', 'hint', 'solution']),
+      }),
     )
     .chain((q) => fc.option(words).map((category) => (category === null ? q : { ...q, category })));
 };
@@ -81,10 +115,15 @@ const question = (id: string): fc.Arbitrary<Question> => {
 const questions = (id: string) =>
   fc.nat(3).chain((n) => fc.tuple(...Array.from({ length: n }, (_, i) => question(`${id}-q${i}`))));
 
-const optional = (settings: { [K in keyof Settings]?: fc.Arbitrary<NonNullable<Settings[K]>> }): fc.Arbitrary<Settings> =>
+const optional = (settings: {
+  [K in keyof Settings]?: fc.Arbitrary<NonNullable<Settings[K]>>;
+}): fc.Arbitrary<Settings> =>
   fc.record(settings as Record<string, fc.Arbitrary<unknown>>, { requiredKeys: [] }) as fc.Arbitrary<Settings>;
 
-const roles = { audience: fc.constantFrom('Instructor', 'Learner'), intendedUse: fc.constantFrom('syllabus', 'lessonplan') };
+const roles = {
+  audience: fc.constantFrom('Instructor', 'Learner'),
+  intendedUse: fc.constantFrom('syllabus', 'lessonplan'),
+};
 
 interface Draft {
   item: Item;
@@ -114,20 +153,47 @@ function draft(n: number): fc.Arbitrary<Draft> {
       .tuple(words, fc.webUrl(), optional({ ...roles, linkTarget: fc.constantFrom('_blank', '_self') }))
       .map(([title, url, settings]) => plain({ kind: 'link', ...base, title, settings, url })),
     fc
-      .tuple(words, words, optional({ vendor: words, icon: fc.constant('https://x.example/i.png'), customParameters: fc.dictionary(fc.constantFrom('a', 'b', 'c'), words, { minKeys: 1 }) }))
+      .tuple(
+        words,
+        words,
+        optional({
+          vendor: words,
+          icon: fc.constant('https://x.example/i.png'),
+          customParameters: fc.dictionary(fc.constantFrom('a', 'b', 'c'), words, { minKeys: 1 }),
+        }),
+      )
       .map(([title, description, settings]) =>
         plain({ kind: 'tool', ...base, title, settings, url: 'https://tool.example/go', description }),
       ),
     fc
-      .tuple(words, rich, optional({ points: fc.integer({ min: 1, max: 100 }), submissionFormats: fc.subarray(['file', 'text', 'url'], { minLength: 1 }), instructorNotes: words, attachments }))
+      .tuple(
+        words,
+        rich,
+        optional({
+          points: fc.integer({ min: 1, max: 100 }),
+          submissionFormats: fc.subarray(['file', 'text', 'url'], { minLength: 1 }),
+          instructorNotes: words,
+          attachments,
+        }),
+      )
       .map(([title, text, settings]) => plain({ kind: 'assignment', ...base, title, settings, text })),
     fc
       .tuple(words, rich, optional({ attachments }))
       .map(([title, text, settings]) => plain({ kind: 'discussion', ...base, title, settings, text })),
     fc
-      .tuple(words, questions(id), optional({ attempts: fc.integer({ min: 1, max: 9 }), timeLimit: fc.integer({ min: 1, max: 90 }), instructions: words }))
+      .tuple(
+        words,
+        questions(id),
+        optional({
+          attempts: fc.integer({ min: 1, max: 9 }),
+          timeLimit: fc.integer({ min: 1, max: 90 }),
+          instructions: words,
+        }),
+      )
       .map(([title, list, settings]) => plain({ kind: 'quiz', ...base, title, settings, questions: list })),
-    fc.tuple(words, questions(id)).map(([title, list]) => plain({ kind: 'bank', ...base, title, settings: {}, questions: list })),
+    fc
+      .tuple(words, questions(id))
+      .map(([title, list]) => plain({ kind: 'bank', ...base, title, settings: {}, questions: list })),
   );
 }
 
@@ -155,16 +221,28 @@ export const courses: fc.Arbitrary<Generated> = fc
       fc.array(fc.nat(2), { minLength: n, maxLength: n }),
       fc.array(words, { minLength: n, maxLength: n }),
       words,
-      fc.record({ description: words, rights: words, language: fc.constant('en'), catalogEntry: words, keywords: fc.array(words, { maxLength: 3 }) }, { requiredKeys: ['keywords'] }),
+      fc.record(
+        {
+          description: words,
+          rights: words,
+          language: fc.constant('en'),
+          catalogEntry: words,
+          keywords: fc.array(words, { maxLength: 3 }),
+        },
+        { requiredKeys: ['keywords'] },
+      ),
     ),
   )
   .map(([drafts, turns, titles, title, metadata]): Generated => {
     const bodies: Files = { ...ATTACHABLE, 'loose/unused.csv': 'a,b' };
     drafts.forEach((d) => Object.assign(bodies, d.bodies));
     const items = drafts.map((d) => d.item);
-    const files = Object.entries(bodies).map(
-      ([path, body]): CourseFile => ({ path, size: Buffer.byteLength(body), mediaType: mediaTypeOf(path), role: 'content' }),
-    );
+    const files = Object.entries(bodies).map(([path, body]): CourseFile => ({
+      path,
+      size: Buffer.byteLength(body),
+      mediaType: mediaTypeOf(path),
+      role: 'content',
+    }));
     const course: Course = {
       title,
       origin: { format: 'generated', version: '1', untouched: false },

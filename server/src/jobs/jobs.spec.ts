@@ -8,10 +8,17 @@ import { testDatabase } from '../testing/database.ts';
 import { claim, enqueue, lockNext, renew, type NewJob } from './queue.ts';
 import { Worker, type Handler, type Handlers } from './worker.ts';
 
-const newJob = (key: string): NewJob => ({ kind: 'look', key, course: 'X 1-01', moveId: null, input: {}, words: 'waiting' });
+const newJob = (key: string): NewJob => ({
+  kind: 'look',
+  key,
+  course: 'X 1-01',
+  moveId: null,
+  input: {},
+  words: 'waiting',
+});
 
 async function until(test: () => Promise<boolean>): Promise<void> {
-  for (const end = Date.now() + 15_000; Date.now() < end; ) {
+  for (const end = Date.now() + 15_000; Date.now() < end;) {
     if (await test()) return;
     await new Promise((done) => setTimeout(done, 20));
   }
@@ -37,7 +44,14 @@ describe('The job queue', () => {
   });
 
   const start = (handler: Handler, leaseMs = 5000) => {
-    const handlers: Handlers = { register: handler, fetch: handler, look: handler, build: handler, deliver: handler, check: handler };
+    const handlers: Handlers = {
+      register: handler,
+      fetch: handler,
+      look: handler,
+      build: handler,
+      deliver: handler,
+      check: handler,
+    };
     const worker = new Worker({ sequelize, handlers, leaseMs, restMs: 20, log: pino({ level: 'silent' }) });
     workers.push(worker);
     worker.start();
@@ -55,7 +69,10 @@ describe('The job queue', () => {
     await enqueue(newJob('a'));
     await enqueue(newJob('b'));
     const isolationLevel = Transaction.ISOLATION_LEVELS.READ_COMMITTED;
-    const [first, second] = [await sequelize.transaction({ isolationLevel }), await sequelize.transaction({ isolationLevel })];
+    const [first, second] = [
+      await sequelize.transaction({ isolationLevel }),
+      await sequelize.transaction({ isolationLevel }),
+    ];
     try {
       const [a, b] = [await lockNext(sequelize, first), await lockNext(sequelize, second)];
       expect(a !== null && b !== null && a !== b).toBeTrue();
@@ -70,7 +87,8 @@ describe('The job queue', () => {
     for (let i = 0; i < 40; i++) await enqueue(newJob(`job ${i}`));
     const taken: number[] = [];
     const take = async (worker: string) => {
-      for (let job = await claim(sequelize, worker, 60_000); job; job = await claim(sequelize, worker, 60_000)) taken.push(job.id);
+      for (let job = await claim(sequelize, worker, 60_000); job; job = await claim(sequelize, worker, 60_000))
+        taken.push(job.id);
     };
     await Promise.all(['w1', 'w2', 'w3', 'w4'].map(take));
     expect(taken.length).toBe(40);
@@ -102,7 +120,10 @@ describe('The job queue', () => {
     });
     await until(async () => (await stateOf(job.id)) === 'done');
     expect(done).toEqual(['first', 'second after 42']);
-    expect((await JobStep.findAll({ where: { jobId: job.id } })).map((s) => s.name).sort()).toEqual(['first', 'second']);
+    expect((await JobStep.findAll({ where: { jobId: job.id } })).map((s) => s.name).sort()).toEqual([
+      'first',
+      'second',
+    ]);
     expect((await Job.findByPk(job.id))?.attempts).toBe(0);
   });
 
@@ -112,7 +133,9 @@ describe('The job queue', () => {
     const hang: Handler = async (context) => {
       ran++;
       if (ran > 1) return;
-      await new Promise((_done, reject) => context.signal.addEventListener('abort', () => reject(new Error('stopped'))));
+      await new Promise((_done, reject) =>
+        context.signal.addEventListener('abort', () => reject(new Error('stopped'))),
+      );
     };
     const worker = start(hang);
     await until(async () => ran === 1);
@@ -140,7 +163,11 @@ describe('The job queue', () => {
       if (refuse) throw new Refusal(problem('not-a-zip', 'This is not a zip file.', 'Export again.'));
     });
     await until(async () => (await stateOf(job.id)) === 'failed');
-    expect((await Job.findByPk(job.id))?.problem).toEqual({ code: 'not-a-zip', message: 'This is not a zip file.', action: 'Export again.' });
+    expect((await Job.findByPk(job.id))?.problem).toEqual({
+      code: 'not-a-zip',
+      message: 'This is not a zip file.',
+      action: 'Export again.',
+    });
     refuse = false;
     await enqueue(newJob('refused'));
     await until(async () => (await stateOf(job.id)) === 'done');

@@ -24,12 +24,16 @@ const secret = Buffer.alloc(32, 7);
 describe('The naming rule', () => {
   const date = new Date('2026-11-22T16:40:00Z');
   it('names by code, section, term, first words and date', () => {
-    expect(nameByRule({ code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' }, date, 'imscc')).toBe(
-      'BTB210-01_2026-Autumn_Wooden-Boat-Repair_2026-11-22.imscc',
-    );
+    expect(
+      nameByRule({ code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' }, date, 'imscc'),
+    ).toBe('BTB210-01_2026-Autumn_Wooden-Boat-Repair_2026-11-22.imscc');
   });
   it('leaves nothing that a file system minds', () => {
-    const name = nameByRule({ code: 'A/B', section: '..', term: '2026/27', title: 'Łódź: “knots” & bends? (final) FINAL' }, date, 'imscc');
+    const name = nameByRule(
+      { code: 'A/B', section: '..', term: '2026/27', title: 'Łódź: “knots” & bends? (final) FINAL' },
+      date,
+      'imscc',
+    );
     expect(name).toMatch(/^[\p{L}\p{N}_.-]+$/u);
     expect(name).toContain('Łódź-');
   });
@@ -90,7 +94,17 @@ describe('The HTTP interface', () => {
   beforeAll(async () => {
     ({ sequelize, drop } = await testDatabase());
     folder = await mkdtemp(join(tmpdir(), 'treenail-'));
-    const config: Config = { port: 0, blobs: join(folder, 'blobs'), scratch: join(folder, 'scratch'), secret, web: null, pollMs: 50, leaseMs: 1000, log: 'silent', db: { host: '', port: 0, name: '', user: '', password: '' } };
+    const config: Config = {
+      port: 0,
+      blobs: join(folder, 'blobs'),
+      scratch: join(folder, 'scratch'),
+      secret,
+      web: null,
+      pollMs: 50,
+      leaseMs: 1000,
+      log: 'silent',
+      db: { host: '', port: 0, name: '', user: '', password: '' },
+    };
     const { app, events } = createApp(servicesOf(config), pino({ level: 'silent' }));
     server = app.listen(0, '127.0.0.1');
     await new Promise((done) => server.once('listening', done));
@@ -120,20 +134,30 @@ describe('The HTTP interface', () => {
   });
 
   const cookieOf = async (email: string) => {
-    const answer = await fetch(`${base}/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email, password: 'right' }) });
+    const answer = await fetch(`${base}/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ email, password: 'right' }),
+    });
     const cookie = answer.headers.get('set-cookie') ?? '';
     expect(cookie).toMatch(/HttpOnly; SameSite=Strict/);
     return cookie.split(';')[0] ?? '';
   };
   const ask = (cookie: string, path: string, body?: unknown) =>
-    fetch(base + path, { headers: { cookie, 'content-type': 'application/json' }, ...(body === undefined ? {} : { method: 'POST', body: JSON.stringify(body) }) });
+    fetch(base + path, {
+      headers: { cookie, 'content-type': 'application/json' },
+      ...(body === undefined ? {} : { method: 'POST', body: JSON.stringify(body) }),
+    });
 
   /** A move of the first course, as the service begins it. */
   const someMove = async () => {
     const course = await CourseRow.findOne({ where: { remoteId: 'c1' }, rejectOnEmpty: true });
     const destination = await Instance.findOne({ where: { name: 'New' }, rejectOnEmpty: true });
     const ada = await User.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
-    const { moveId } = await startMove({ id: ada.id, name: 'Ada', email: ada.email, role: 'administrator' }, { courseId: course.id, destinationId: destination.id });
+    const { moveId } = await startMove(
+      { id: ada.id, name: 'Ada', email: ada.email, role: 'administrator' },
+      { courseId: course.id, destinationId: destination.id },
+    );
     return Move.findByPk(moveId, { rejectOnEmpty: true });
   };
 
@@ -156,7 +180,11 @@ describe('The HTTP interface', () => {
 
   it('refuses a wrong password and an unknown address alike', async () => {
     for (const email of ['ada@marrowick.example', 'nobody@marrowick.example']) {
-      const answer = await fetch(`${base}/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email, password: 'wrong' }) });
+      const answer = await fetch(`${base}/session`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ email, password: 'wrong' }),
+      });
       expect(answer.status).toBe(401);
       expect(((await answer.json()) as { code: string }).code).toBe('sign-in-refused');
     }
@@ -203,7 +231,14 @@ describe('The HTTP interface', () => {
     const other = await CourseRow.findOne({ where: { remoteId: 'c2' }, rejectOnEmpty: true });
     const destination = await Instance.findOne({ where: { name: 'New' }, rejectOnEmpty: true });
     const own = await someMove();
-    const foreign = await Move.create({ courseId: other.id, destinationId: destination.id, createdBy: own.createdBy, createdAt: new Date(), openKey: null, results: {} });
+    const foreign = await Move.create({
+      courseId: other.id,
+      destinationId: destination.id,
+      createdBy: own.createdBy,
+      createdAt: new Date(),
+      openKey: null,
+      results: {},
+    });
     const content = {
       course: { code: 'AAA 1', section: '01', term: 'T', title: 'First' },
       source: 'Live',
@@ -217,22 +252,30 @@ describe('The HTTP interface', () => {
       otherwise: 0,
       lines: [],
     };
-    for (const move of [own, foreign]) await MoveDocument.create({ moveId: move.id, kind: 'report', content, writtenAt: new Date() });
+    for (const move of [own, foreign])
+      await MoveDocument.create({ moveId: move.id, kind: 'report', content, writtenAt: new Date() });
     const cookie = await cookieOf('ian@marrowick.example');
     const reports = (await (await ask(cookie, '/reports')).json()) as { moveId: number }[];
     expect(reports.map((r) => r.moveId)).toEqual([own.id]);
     expect((await ask(cookie, `/reports/${own.id}`)).status).toBe(200);
-    expect((await ask(cookie, `/reports/${own.id}/csv`)).headers.get('content-disposition')).toContain('x_transfer-report.csv');
+    expect((await ask(cookie, `/reports/${own.id}/csv`)).headers.get('content-disposition')).toContain(
+      'x_transfer-report.csv',
+    );
     expect((await ask(cookie, `/reports/${foreign.id}`)).status).toBe(404);
     for (const path of ['/courses', '/moves', '/copies', '/events', '/search?q=first']) {
-      expect((await ask(cookie, path)).status).withContext(path).toBe(403);
+      expect((await ask(cookie, path)).status)
+        .withContext(path)
+        .toBe(403);
     }
   });
 
   it('finds courses and moves, and takes wild cards as letters', async () => {
     const cookie = await cookieOf('ada@marrowick.example');
     await someMove();
-    const find = async (q: string) => ((await (await ask(cookie, `/search?q=${encodeURIComponent(q)}`)).json()) as { kind: string; title: string }[]).map((f) => `${f.kind} ${f.title}`);
+    const find = async (q: string) =>
+      (
+        (await (await ask(cookie, `/search?q=${encodeURIComponent(q)}`)).json()) as { kind: string; title: string }[]
+      ).map((f) => `${f.kind} ${f.title}`);
     expect(await find('aaa 1-01')).toEqual(['course AAA 1-01 First', 'move AAA 1-01 First']);
     expect(await find('%%')).toEqual([]);
   });
@@ -240,7 +283,21 @@ describe('The HTTP interface', () => {
   it('keeps a course that is gone at its platform while a move speaks of it', async () => {
     await someMove();
     const live = await Instance.findOne({ where: { name: 'Live' }, rejectOnEmpty: true });
-    await writeListing(live.id, [{ remoteId: 'c3', code: 'CCC 3', section: '01', term: 'T', title: 'Third', owner: '', size: 1, changedAt: new Date() }]);
-    expect((await CourseRow.findAll({ where: { instanceId: live.id } })).map((c) => c.remoteId).sort()).toEqual(['c1', 'c3']);
+    await writeListing(live.id, [
+      {
+        remoteId: 'c3',
+        code: 'CCC 3',
+        section: '01',
+        term: 'T',
+        title: 'Third',
+        owner: '',
+        size: 1,
+        changedAt: new Date(),
+      },
+    ]);
+    expect((await CourseRow.findAll({ where: { instanceId: live.id } })).map((c) => c.remoteId).sort()).toEqual([
+      'c1',
+      'c3',
+    ]);
   });
 });

@@ -11,7 +11,18 @@ import { readCourse } from '../index.ts';
 
 const Truth = z.object({
   title: z.string().optional(),
-  counts: z.object({ pages: z.number(), folders: z.number(), items: z.number(), webLinks: z.number(), ltiLinks: z.number(), discussions: z.number(), assignments: z.number(), quizzes: z.number(), questionBanks: z.number(), questions: z.number() }),
+  counts: z.object({
+    pages: z.number(),
+    folders: z.number(),
+    items: z.number(),
+    webLinks: z.number(),
+    ltiLinks: z.number(),
+    discussions: z.number(),
+    assignments: z.number(),
+    quizzes: z.number(),
+    questionBanks: z.number(),
+    questions: z.number(),
+  }),
   files: z.array(z.object({ path: z.string(), bytes: z.number(), sha256: z.string(), role: z.string() })),
   questions: z.array(
     z.object({
@@ -22,13 +33,29 @@ const Truth = z.object({
       points: z.number(),
       choices: z.array(z.string()),
       correct: z.array(z.string()),
-      answers: z.array(z.object({ text: z.string(), caseSensitive: z.boolean(), match: z.enum(['equal', 'substring']) })),
-      feedback: z.object({ general: z.string(), correct: z.string(), incorrect: z.string(), hint: z.string(), solution: z.string(), perChoice: z.record(z.string(), z.string()) }),
+      answers: z.array(
+        z.object({ text: z.string(), caseSensitive: z.boolean(), match: z.enum(['equal', 'substring']) }),
+      ),
+      feedback: z.object({
+        general: z.string(),
+        correct: z.string(),
+        incorrect: z.string(),
+        hint: z.string(),
+        solution: z.string(),
+        perChoice: z.record(z.string(), z.string()),
+      }),
       category: z.string(),
       images: z.array(z.string()),
     }),
   ),
-  metadata: z.object({ title: z.string(), language: z.string(), keywords: z.array(z.string()), description: z.string(), rights: z.string(), identifier: z.string() }),
+  metadata: z.object({
+    title: z.string(),
+    language: z.string(),
+    keywords: z.array(z.string()),
+    description: z.string(),
+    rights: z.string(),
+    identifier: z.string(),
+  }),
   unusedFiles: z.array(z.string()),
   brokenLinks: z.array(z.unknown()),
   outline: z.array(z.unknown()),
@@ -47,7 +74,8 @@ interface TruthNode {
   title: string;
   children: TruthNode[];
 }
-const titlesOf = (nodes: readonly TruthNode[], depth = 0): string[] => nodes.flatMap((n) => [`${depth} ${n.title}`, ...titlesOf(n.children, depth + 1)]);
+const titlesOf = (nodes: readonly TruthNode[], depth = 0): string[] =>
+  nodes.flatMap((n) => [`${depth} ${n.title}`, ...titlesOf(n.children, depth + 1)]);
 
 async function sample(name: string) {
   const path = (suffix: string) => fileURLToPath(new URL(`../../testing/samples/${name}.${suffix}`, import.meta.url));
@@ -76,7 +104,9 @@ describe('Reading Common Cartridge packages made by another hand', () => {
         questionBanks: of('bank'),
         questions: counted.questions.reduce((n, q) => n + q.count, 0),
       }).toEqual(truth.counts);
-      expect([...walkOutline(course.outline)].map((p) => `${p.depth} ${p.node.title}`)).toEqual(titlesOf(truth.outline as TruthNode[]));
+      expect([...walkOutline(course.outline)].map((p) => `${p.depth} ${p.node.title}`)).toEqual(
+        titlesOf(truth.outline as TruthNode[]),
+      );
       expect(course.title).toBe(truth.metadata.title);
       expect(course.metadata).toEqual({
         language: truth.metadata.language,
@@ -92,7 +122,10 @@ describe('Reading Common Cartridge packages made by another hand', () => {
     it(`${name}: every file with its hash`, async () => {
       const { truth, course } = await sample(name);
       const found = course.files.map((f) => ({ path: f.path, bytes: f.size, sha256: f.sha256 ?? '' })).sort(byPath);
-      const told = truth.files.filter((f) => f.role !== 'manifest').map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 })).sort(byPath);
+      const told = truth.files
+        .filter((f) => f.role !== 'manifest')
+        .map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 }))
+        .sort(byPath);
       expect(found).toEqual(told);
     });
 
@@ -119,7 +152,9 @@ describe('Reading Common Cartridge packages made by another hand', () => {
           answers: q.answers,
           category: q.category ?? '',
           images: q.files,
-          perChoice: Object.fromEntries(q.choices.flatMap((c) => (c.feedback ? [[plainText(c.text.text), squeeze(c.feedback.text)]] : []))),
+          perChoice: Object.fromEntries(
+            q.choices.flatMap((c) => (c.feedback ? [[plainText(c.text.text), squeeze(c.feedback.text)]] : [])),
+          ),
           general: feedback('general'),
           right: feedback('correct'),
           wrong: feedback('incorrect'),
@@ -197,7 +232,11 @@ describe('Reading what is wrong', () => {
   });
 
   it('reports a file that the manifest names and that is not there, and reads the rest', async () => {
-    const { course, notes } = await read(cartridge({ resources: '<resource identifier="r2" type="webcontent" href="gone.pdf"><file href="gone.pdf"/></resource>' }));
+    const { course, notes } = await read(
+      cartridge({
+        resources: '<resource identifier="r2" type="webcontent" href="gone.pdf"><file href="gone.pdf"/></resource>',
+      }),
+    );
     expect(notes.map((n) => [n.code, n.item, n.line])).toEqual([['file-missing', 'r2', 7]]);
     expect(course.items.map((i) => i.title)).toEqual(['First page']);
   });
@@ -205,7 +244,8 @@ describe('Reading what is wrong', () => {
   it('reports an outline entry without a resource, and a definition that can not be read, and reads the rest', async () => {
     const { course, notes } = await read(
       cartridge({
-        items: '<item identifier="i2" identifierref="nowhere"><title>Lost</title></item><item identifier="i3" identifierref="r3"><title>Spoiled</title></item>',
+        items:
+          '<item identifier="i2" identifierref="nowhere"><title>Lost</title></item><item identifier="i3" identifierref="r3"><title>Spoiled</title></item>',
         resources: '<resource identifier="r3" type="imswl_xmlv1p1"><file href="l.xml"/></resource>',
         files: { 'l.xml': '<webLink><title>x' },
       }),
@@ -218,13 +258,25 @@ describe('Reading what is wrong', () => {
   });
 
   it('keeps what it does not understand as foreign', async () => {
-    const { course, notes } = await read(cartridge({ resources: '<resource identifier="r9" type="x/thing"><file href="thing.bin"/></resource>', files: { 'thing.bin': 'bytes' } }));
+    const { course, notes } = await read(
+      cartridge({
+        resources: '<resource identifier="r9" type="x/thing"><file href="thing.bin"/></resource>',
+        files: { 'thing.bin': 'bytes' },
+      }),
+    );
     expect(notes.map((n) => n.code)).toEqual(['foreign-part']);
-    expect(course.items.find((i) => i.id === 'r9')).toEqual(jasmine.objectContaining({ kind: 'foreign', type: 'x/thing', files: ['thing.bin'] } as never));
+    expect(course.items.find((i) => i.id === 'r9')).toEqual(
+      jasmine.objectContaining({ kind: 'foreign', type: 'x/thing', files: ['thing.bin'] } as never),
+    );
   });
 
   it('reads UTF-16 and names that differ in case or are percent-encoded', async () => {
-    const files = cartridge({ resources: '<resource identifier="r2" type="webcontent" href="My%20File.PDF"><file href="My%20File.PDF"/></resource>', items: '<item identifier="i2" identifierref="r2"><title>Łódź</title></item>', files: { 'my file.pdf': 'x' } });
+    const files = cartridge({
+      resources:
+        '<resource identifier="r2" type="webcontent" href="My%20File.PDF"><file href="My%20File.PDF"/></resource>',
+      items: '<item identifier="i2" identifierref="r2"><title>Łódź</title></item>',
+      files: { 'my file.pdf': 'x' },
+    });
     const text = String(files['imsmanifest.xml']).replace('UTF-8', 'UTF-16');
     const utf16 = Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from(text, 'utf16le')]);
     const { course, notes } = await read({ ...files, 'imsmanifest.xml': utf16 });

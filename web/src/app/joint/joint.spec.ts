@@ -1,0 +1,103 @@
+import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import type { Joint, JointRow, Outcome } from '@treenail/core';
+import { JointView, ROW } from './joint';
+
+function rowsOf(n: number, perFolder: number): JointRow[] {
+  return Array.from({ length: n }, (_, i): JointRow => {
+    const folder = i % perFolder === 0;
+    return {
+      key: `k${i}`,
+      title: folder ? `Folder ${i}` : `Item ${i}`,
+      kind: folder ? 'folder' : 'page',
+      depth: folder ? 0 : 1,
+      end: folder ? Math.min(n, i + perFolder) : i + 1,
+    };
+  });
+}
+
+function straight(n: number, perFolder = 20, outcome: Outcome = 'whole'): Joint {
+  const rows = rowsOf(n, perFolder);
+  return { left: rows, right: rows, pegs: rows.map((_r, i) => ({ left: i, right: i, line: i, outcome })) };
+}
+
+describe('The joint', () => {
+  let fixture: ComponentFixture<JointView>;
+
+  async function show(joint: Joint): Promise<HTMLElement> {
+    fixture = TestBed.createComponent(JointView);
+    fixture.componentRef.setInput('joint', joint);
+    fixture.componentRef.setInput('leftName', 'Here');
+    fixture.componentRef.setInput('rightName', 'There');
+    const element = fixture.nativeElement as HTMLElement;
+    element.style.height = '400px';
+    document.body.append(element);
+    await fixture.whenStable();
+    return element;
+  }
+  afterEach(() => fixture.destroy());
+
+  const scrollerOf = (element: HTMLElement) => element.querySelector<HTMLElement>('.scroller') ?? fail('no scroller');
+  const titles = (element: HTMLElement, side: number) =>
+    [...(element.querySelectorAll('.side')[side]?.querySelectorAll('.title') ?? [])].map((t) => t.textContent?.trim());
+
+  it('draws a peg line for every row joined, an open ring where nothing arrived and a diamond where nobody sent', async () => {
+    const [a, b] = [rowsOf(2, 9), rowsOf(3, 9)];
+    const element = await show({
+      left: a,
+      right: b,
+      pegs: [
+        { left: 0, right: 0, line: 0, outcome: 'whole' },
+        { left: 1, right: null, line: 1, outcome: 'left behind' },
+        { left: null, right: 2, line: 2, outcome: 'extra' },
+      ],
+    });
+    const groups = [...element.querySelectorAll('svg g')];
+    expect(groups.map((g) => g.querySelector('title')?.textContent)).toEqual(['whole', 'left behind', 'extra']);
+    const lines = groups.map((g) => g.querySelector('path.line')?.getAttribute('d') ?? '');
+    expect(lines[0]).toMatch(/^M0,13C/);
+    expect(lines[1]).toBe(`M0 ${ROW * 1.5}H50`);
+    expect(lines[2]).toBe(`M150 ${ROW * 2.5}H102`);
+  });
+
+  it('holds only what is in view of ten thousand items, wherever it is scrolled to', async () => {
+    const element = await show(straight(10_000));
+    const scroller = scrollerOf(element) as HTMLElement;
+    expect(scroller.scrollHeight).toBeGreaterThanOrEqual(10_000 * ROW);
+    for (const top of [0, 5000 * ROW, 9990 * ROW]) {
+      scroller.scrollTop = top;
+      scroller.dispatchEvent(new Event('scroll'));
+      await fixture.whenStable();
+      expect(element.querySelectorAll('.row').length).toBeLessThan(200);
+      expect(element.querySelectorAll('svg g').length).toBeLessThan(100);
+      expect(titles(element, 0)).toContain(`Item ${Math.min(9999, top / ROW + 1)}`);
+    }
+  });
+
+  it('joins a folded folder by one line with its count', async () => {
+    const element = await show(straight(40));
+    element.querySelector<HTMLButtonElement>('.side .fold')?.click();
+    await fixture.whenStable();
+    expect(titles(element, 0).slice(0, 2)).toEqual(['Folder 0', 'Folder 20']);
+    const folded = element.querySelectorAll<HTMLButtonElement>('.side:last-child .fold')[0];
+    folded?.click();
+    await fixture.whenStable();
+    expect([...element.querySelectorAll('svg g title')].map((t) => t.textContent)).toContain(
+      '20 items, at worst whole',
+    );
+  });
+
+  it('tells which line was chosen, from either side', async () => {
+    const element = await show(straight(5, 99));
+    element.querySelectorAll<HTMLButtonElement>('.side:last-child .title')[3]?.click();
+    await fixture.whenStable();
+    expect(fixture.componentInstance.chosen()).toBe(3);
+    expect(element.querySelectorAll('.row.chosen').length).toBe(2);
+  });
+
+  it('brings a chosen line into view', async () => {
+    const element = await show(straight(1000));
+    fixture.componentRef.setInput('chosen', 700);
+    await fixture.whenStable();
+    expect((scrollerOf(element) as HTMLElement).scrollTop).toBeGreaterThan(600 * ROW);
+  });
+});
