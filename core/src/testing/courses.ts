@@ -117,8 +117,7 @@ const questions = (id: string) =>
 
 const optional = (settings: {
   [K in keyof Settings]?: fc.Arbitrary<NonNullable<Settings[K]>>;
-}): fc.Arbitrary<Settings> =>
-  fc.record(settings as Record<string, fc.Arbitrary<unknown>>, { requiredKeys: [] }) as fc.Arbitrary<Settings>;
+}): fc.Arbitrary<Settings> => fc.record(settings, { requiredKeys: [] });
 
 const roles = {
   audience: fc.constantFrom('Instructor', 'Learner'),

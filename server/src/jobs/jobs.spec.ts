@@ -31,7 +31,9 @@ describe('The job queue', () => {
   let workers: Worker[] = [];
 
   beforeAll(async () => {
-    ({ sequelize, drop } = await testDatabase());
+    const database = await testDatabase();
+    sequelize = database.sequelize;
+    drop = () => database.drop();
   });
   afterAll(() => drop());
   beforeEach(async () => {

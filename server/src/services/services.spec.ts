@@ -92,7 +92,9 @@ describe('The HTTP interface', () => {
   let folder: string;
 
   beforeAll(async () => {
-    ({ sequelize, drop } = await testDatabase());
+    const database = await testDatabase();
+    sequelize = database.sequelize;
+    drop = () => database.drop();
     folder = await mkdtemp(join(tmpdir(), 'treenail-'));
     const config: Config = {
       port: 0,

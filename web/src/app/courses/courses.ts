@@ -71,6 +71,11 @@ export class CoursesPage {
   protected readonly unprotected = computed(
     () => this.courses().filter((c) => c.instance.gives && !c.newestCopy).length,
   );
+  protected readonly headline = computed(() => {
+    if (!this.known()) return 'Courses';
+    const bare = this.unprotected() > 0 ? `, ${this.unprotected()} with no kept copy` : '';
+    return `${count(this.courses().length, 'course')} on ${count(this.instances().length, 'instance')}${bare}`;
+  });
   protected readonly shown = computed(() => {
     const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
     const only = this.only();

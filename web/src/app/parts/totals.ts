@@ -12,8 +12,8 @@ const SHOWN: readonly Outcome[] = ['whole', 'reworked', 'left behind', 'extra', 
   template: `
     @for (part of parts(); track part.outcome) {
       <span class="part"
-        ><tn-peg [outcome]="part.outcome" /> <b>{{ part.count }}</b> {{ part.outcome }}</span
-      >
+        ><tn-peg [outcome]="part.outcome" /> <b>{{ part.count }}</b> {{ part.outcome }}
+      </span>
     }
     <span class="bar" aria-hidden="true">
       @for (part of parts(); track part.outcome) {

@@ -1,0 +1,184 @@
+import { readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import * as z from 'zod';
+import { bytesSource, openPackage } from './container/index.ts';
+import { nodeEngine } from './container/node.ts';
+import { readCourse } from './formats/index.ts';
+import { inventory, survey } from './inspect/index.ts';
+import { plainText } from './markup/index.ts';
+import { walkOutline, type QuestionType } from './model/index.ts';
+
+const Truth = z.object({
+  title: z.string().optional(),
+  counts: z.object({
+    pages: z.number(),
+    folders: z.number(),
+    items: z.number(),
+    webLinks: z.number(),
+    ltiLinks: z.number(),
+    discussions: z.number(),
+    assignments: z.number(),
+    quizzes: z.number(),
+    questionBanks: z.number(),
+    questions: z.number(),
+  }),
+  files: z.array(z.object({ path: z.string(), bytes: z.number(), sha256: z.string(), role: z.string() })),
+  questions: z.array(
+    z.object({
+      id: z.string(),
+      type: z.string(),
+      title: z.string(),
+      prompt: z.string(),
+      points: z.number(),
+      choices: z.array(z.string()),
+      correct: z.array(z.string()),
+      answers: z.array(
+        z.object({ text: z.string(), caseSensitive: z.boolean(), match: z.enum(['equal', 'substring']) }),
+      ),
+      feedback: z.object({
+        general: z.string(),
+        correct: z.string(),
+        incorrect: z.string(),
+        hint: z.string(),
+        solution: z.string(),
+        perChoice: z.record(z.string(), z.string()),
+      }),
+      category: z.string(),
+      images: z.array(z.string()),
+    }),
+  ),
+  metadata: z.object({
+    title: z.string(),
+    language: z.string(),
+    keywords: z.array(z.string()),
+    description: z.string(),
+    rights: z.string(),
+    identifier: z.string(),
+  }),
+  unusedFiles: z.array(z.string()),
+  brokenLinks: z.array(z.unknown()),
+  outline: z.array(z.unknown()),
+});
+
+const TYPES: Record<string, QuestionType> = {
+  multiple_choice: 'choice',
+  multiple_response: 'multiple response',
+  true_false: 'true/false',
+  fill_in_blank: 'short answer',
+  pattern_match: 'pattern',
+  essay: 'essay',
+};
+
+interface TruthNode {
+  title: string;
+  children: TruthNode[];
+}
+const titlesOf = (nodes: readonly TruthNode[], depth = 0): string[] =>
+  nodes.flatMap((n) => [`${depth} ${n.title}`, ...titlesOf(n.children, depth + 1)]);
+
+async function sample(name: string) {
+  const path = (suffix: string) => fileURLToPath(new URL(`./testing/samples/${name}.${suffix}`, import.meta.url));
+  const truth = Truth.parse(JSON.parse(readFileSync(path('truth.json'), 'utf8')));
+  const pkg = await openPackage(bytesSource(readFileSync(path('imscc'))), { engine: nodeEngine });
+  const read = await readCourse(pkg);
+  return { truth, pkg, ...(await survey(pkg, read.course, { engine: nodeEngine })), notes: read.notes };
+}
+
+describe('Reading Common Cartridge packages made by another hand', () => {
+  for (const name of ['pair-hedge-cc11', 'pair-hedge-cc13']) {
+    it(`${name}: counts, outline and metadata`, async () => {
+      const { truth, course, links, notes } = await sample(name);
+      expect(notes).toEqual([]);
+      const counted = inventory(course, links);
+      const of = (kind: string) => counted.kinds.find((k) => k.kind === kind)?.items ?? 0;
+      expect({
+        pages: of('page'),
+        folders: counted.folders,
+        items: counted.entries,
+        webLinks: of('link'),
+        ltiLinks: of('tool'),
+        discussions: of('discussion'),
+        assignments: of('assignment'),
+        quizzes: of('quiz'),
+        questionBanks: of('bank'),
+        questions: counted.questions.reduce((n, q) => n + q.count, 0),
+      }).toEqual(truth.counts);
+      expect([...walkOutline(course.outline)].map((p) => `${p.depth} ${p.node.title}`)).toEqual(
+        titlesOf(truth.outline as TruthNode[]),
+      );
+      expect(course.title).toBe(truth.metadata.title);
+      expect(course.metadata).toEqual({
+        language: truth.metadata.language,
+        keywords: truth.metadata.keywords,
+        description: truth.metadata.description,
+        rights: truth.metadata.rights,
+        catalogEntry: truth.metadata.identifier,
+      });
+      expect(counted.unused).toEqual(truth.unusedFiles);
+      expect(links.filter((l) => l.state === 'broken').length).toBe(truth.brokenLinks.length);
+    });
+
+    it(`${name}: every file with its hash`, async () => {
+      const { truth, course } = await sample(name);
+      const found = course.files.map((f) => ({ path: f.path, bytes: f.size, sha256: f.sha256 ?? '' })).sort(byPath);
+      const told = truth.files
+        .filter((f) => f.role !== 'manifest')
+        .map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 }))
+        .sort(byPath);
+      expect(found).toEqual(told);
+    });
+
+    it(`${name}: every question with its keys, points and feedback`, async () => {
+      const { truth, course } = await sample(name);
+      const questions = course.items.flatMap((i) => (i.kind === 'quiz' || i.kind === 'bank' ? i.questions : []));
+      expect(questions.length).toBe(truth.questions.length);
+      for (const told of truth.questions) {
+        const q = questions.find((x) => x.id === told.id);
+        if (!q) {
+          fail(`no question ${told.id}`);
+          continue;
+        }
+        // The truth counts white space at element borders, which a reader of text does not.
+        const squeeze = (text: string) => plainText(text).replace(/ ([?.,])/g, '$1');
+        const feedback = (kind: keyof typeof q.feedback) => squeeze(q.feedback[kind]?.text ?? '');
+        expect({
+          type: q.type,
+          title: q.title,
+          prompt: squeeze(q.prompt.text),
+          points: q.points,
+          choices: q.choices.map((c) => plainText(c.text.text)),
+          correct: q.choices.filter((c) => c.correct).map((c) => plainText(c.text.text)),
+          answers: q.answers,
+          category: q.category ?? '',
+          images: q.files,
+          perChoice: Object.fromEntries(
+            q.choices.flatMap((c) => (c.feedback ? [[plainText(c.text.text), squeeze(c.feedback.text)]] : [])),
+          ),
+          general: feedback('general'),
+          right: feedback('correct'),
+          wrong: feedback('incorrect'),
+          hint: feedback('hint'),
+          solution: feedback('solution'),
+        }).toEqual({
+          type: TYPES[told.type] ?? 'foreign',
+          title: told.title,
+          prompt: told.prompt.replace(/ ([?.,])/g, '$1'),
+          points: told.points,
+          choices: told.choices,
+          correct: told.correct,
+          answers: told.answers,
+          category: told.category,
+          images: told.images,
+          perChoice: told.feedback.perChoice,
+          general: told.feedback.general,
+          right: told.feedback.correct,
+          wrong: told.feedback.incorrect,
+          hint: told.feedback.hint,
+          solution: told.feedback.solution,
+        });
+      }
+    });
+  }
+});
+
+const byPath = (a: { path: string }, b: { path: string }) => (a.path < b.path ? -1 : 1);
