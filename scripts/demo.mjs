@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { spawnSync } from 'node:child_process';
-import { ROOT, answers, portIsFree, run, secretIn, startDatabase, until } from './machine.mjs';
+import { ROOT, answers, ensureServer, portIsFree, run, secretIn, startDatabase, until } from './machine.mjs';
 
 export const PEOPLE = [
   { name: 'Isla Renn', email: 'admin@marrowick.example', role: 'administrator', password: 'peg-and-wedge' },
@@ -35,13 +35,14 @@ export async function bringUp({
   if (fresh) rmSync(data, { recursive: true, force: true });
   for (const folder of ['', 'logs', 'quernhold', 'tarnhall', 'database'])
     mkdirSync(join(data, folder), { recursive: true });
+  await ensureServer();
   const database = await startDatabase(join(data, 'database'), ports.database, { quick });
   const logTo = (name) => join(data, 'logs', `${name}.log`);
   const tokens = tokensIn(data);
   const standin = { STANDIN_PACE_MS: String(pace), NODE_ENV: 'production' };
   run(
     'quernhold',
-    'standins/src/quernhold/main.ts',
+    'standins/dist/quernhold/main.mjs',
     {
       ...standin,
       STANDIN_PORT: String(ports.quernhold),
@@ -52,7 +53,7 @@ export async function bringUp({
   );
   run(
     'tarnhall',
-    'standins/src/tarnhall/main.ts',
+    'standins/dist/tarnhall/main.mjs',
     {
       ...standin,
       STANDIN_PORT: String(ports.tarnhall),
@@ -80,7 +81,7 @@ export async function bringUp({
       ],
     }),
   };
-  const prepared = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, 'server/src/prepare.ts')], {
+  const prepared = spawnSync(process.execPath, [join(ROOT, 'server/dist/prepare.mjs')], {
     cwd: ROOT,
     env: { ...process.env, ...environment },
     encoding: 'utf8',
@@ -90,8 +91,13 @@ export async function bringUp({
   // The first start draws and writes the demo's courses.
   await until('Quernhold', answers(at(ports.quernhold)), 120_000);
   await until('Tarnhall', answers(at(ports.tarnhall)));
-  run('server', 'server/src/main.ts', environment, logTo('server'));
-  const startWorker = () => run('worker', 'server/src/worker.ts', environment, logTo('worker'));
+  run('server', 'server/dist/main.mjs', environment, logTo('server'));
+  const working = [];
+  const startWorker = () => {
+    const worker = run('worker', 'server/dist/worker.mjs', environment, logTo('worker'));
+    working.push(worker);
+    return worker;
+  };
   for (let i = 0; i < workers; i++) startWorker();
   await until('the server', answers(`${at(ports.server)}/api/health`));
   return {
@@ -100,6 +106,7 @@ export async function bringUp({
     tarnhall: at(ports.tarnhall),
     environment,
     tokens,
+    workers: working,
     startWorker,
   };
 }

@@ -88,12 +88,46 @@ export function ensureWeb() {
   return folder;
 }
 
+const SERVED = {
+  server: ['main', 'worker', 'prepare'],
+  standins: ['quernhold/main', 'tarnhall/main'],
+};
+
+/** Bundles what runs on the server, each into one file: it starts in half the time and with half the memory. */
+export async function ensureServer() {
+  const mark = join(ROOT, 'server/dist/.built-from');
+  const value = digest(['core/src', 'server/src', 'standins/src', 'package-lock.json']);
+  if (isCurrent(mark, value)) return;
+  const { build } = await import('esbuild');
+  for (const [room, entries] of Object.entries(SERVED)) {
+    await build({
+      absWorkingDir: join(ROOT, room),
+      entryPoints: entries.map((name) => `src/${name}.ts`),
+      outdir: 'dist',
+      outbase: 'src',
+      outExtension: { '.js': '.mjs' },
+      bundle: true,
+      platform: 'node',
+      target: 'node20',
+      format: 'esm',
+      sourcemap: true,
+      packages: 'external',
+      alias: {
+        '@treenail/core/node': join(ROOT, 'core/src/container/node.ts'),
+        '@treenail/core': join(ROOT, 'core/src/index.ts'),
+      },
+      logLevel: 'warning',
+    });
+  }
+  writeFileSync(mark, value);
+}
+
 /** Children, stopped in reverse order. */
 const children = [];
 
 export function run(name, file, env, log) {
   const out = openSync(log, 'a');
-  const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, file)], {
+  const child = spawn(process.execPath, ['--enable-source-maps', join(ROOT, file)], {
     cwd: ROOT,
     env: { ...process.env, ...env },
     stdio: ['ignore', out, out],

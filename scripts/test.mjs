@@ -129,6 +129,8 @@ for (const signal of ['SIGINT', 'SIGTERM']) {
 ensureDebian([
   { program: 'mariadbd', debian: 'mariadb-server' },
   { program: 'chromium', debian: 'chromium' },
+  // The zips that Treenail writes are judged by another hand.
+  { program: 'unzip', debian: 'unzip' },
 ]);
 ensureNpm();
 rmSync(DATA, { recursive: true, force: true });

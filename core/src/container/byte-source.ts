@@ -30,14 +30,47 @@ export function bytesSource(bytes: Uint8Array): ByteSource {
   };
 }
 
-/** A range of a source in pieces, so that no long entry is ever held whole. */
+/**
+ * Serves small reads from a window read ahead of them. Entries lie one after another and are mostly read in that order,
+ * so a package of many small files costs few calls; in a browser each call to a Blob costs more than the bytes it gives.
+ * The window is wide only while reads go forward; one that jumps takes little more than was asked for.
+ * What is given may share its memory with the window: copy what is to be kept for long.
+ */
+export function withReadAhead(source: ByteSource, wide = 1 << 18, narrow = 1 << 12): ByteSource {
+  let at = 0;
+  let held: Uint8Array = new Uint8Array();
+  return {
+    size: source.size,
+    async read(offset, length) {
+      const end = at + held.length;
+      if (offset >= at && offset + length <= end) return held.subarray(offset - at, offset - at + length);
+      if (length > wide / 4 || offset < 0 || offset + length > source.size) return source.read(offset, length);
+      const forward = offset >= at && offset <= end + narrow;
+      const window = forward ? wide : length + narrow;
+      const bytes = await source.read(offset, Math.min(window, source.size - offset));
+      at = offset;
+      held = bytes;
+      return bytes.subarray(0, length);
+    },
+    close: () => source.close(),
+  };
+}
+
+/** A range of a source in pieces, so that no long entry is ever held whole. The next piece is read while one is used. */
 export async function* readChunks(
   source: ByteSource,
   offset: number,
   length: number,
   chunk = 1 << 20,
 ): AsyncGenerator<Uint8Array> {
-  for (let at = offset; at < offset + length; at += chunk) {
-    yield await source.read(at, Math.min(chunk, offset + length - at));
+  const read = (at: number) => source.read(at, Math.min(chunk, offset + length - at));
+  const end = offset + length;
+  let next = length > 0 ? read(offset) : null;
+  for (let at = offset + chunk; next; at += chunk) {
+    const part: Uint8Array = await next;
+    next = at < end ? read(at) : null;
+    // Whoever stops half-way need not hear of a piece that nobody will take.
+    next?.catch(() => undefined);
+    yield part;
   }
 }

@@ -1,6 +1,8 @@
 /** What a package may cost before it is refused. Every limit is settable; the defaults are stated in docs/formats.md. */
 export interface Limits {
   entries: number;
+  /** Bytes of the directory of a zip. */
+  directoryBytes: number;
   /** Sum of declared sizes, bytes. */
   totalBytes: number;
   /** Declared size over compressed size of an entry of more than `ratioFrom` bytes. */
@@ -15,6 +17,7 @@ export interface Limits {
 
 export const DEFAULT_LIMITS: Limits = {
   entries: 200_000,
+  directoryBytes: 256 * 2 ** 20,
   totalBytes: 64 * 2 ** 30,
   ratio: 200,
   ratioFrom: 10 * 2 ** 20,

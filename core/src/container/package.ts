@@ -1,10 +1,8 @@
-import * as zip from '@zip.js/zip.js';
 import { Refusal, problem, remark, type Note } from '../model/index.ts';
-import { readChunks, type ByteSource } from './byte-source.ts';
+import { readDirectory, type DirectoryRecord } from './directory.ts';
+import { readChunks, withReadAhead, type ByteSource } from './byte-source.ts';
 import { collect, portableEngine, type Engine } from './engine.ts';
 import { DEFAULT_LIMITS, type Limits } from './limits.ts';
-
-zip.configure({ useWebWorkers: false });
 
 /** One file of a package, as its directory describes it. */
 export interface Entry {
@@ -18,6 +16,8 @@ export interface Entry {
   readonly crc32: number;
   /** MS-DOS date and time (APPNOTE 4.4.6). */
   readonly dosTime: number;
+  /** General purpose bits (APPNOTE 4.4.4). */
+  readonly flags: number;
   /** Where the local header begins. */
   readonly offset: number;
 }
@@ -73,6 +73,32 @@ export class Package {
     if (crc !== entry.crc32) throw damaged(entry, 'does not match its checksum');
   }
 
+  /**
+   * How far a run of entries reaches that stand one after another in the package as they do in `order`, beginning at
+   * `from`: they can be copied in one piece, headers included. `end` is the index after the last, `bytes` the extent.
+   */
+  runOf(order: readonly Entry[], from: number): { end: number; start: number; bytes: number } {
+    const first = order[from];
+    let end = from + 1;
+    let last = first;
+    while (last && end < order.length) {
+      const next = order[end];
+      // Between two entries stand at most an extra field and a data descriptor (APPNOTE 4.3.9); more would be stowaways.
+      const gap = next ? next.offset - (last.offset + 30 + last.rawName.length + last.compressedSize) : -1;
+      if (!next || gap < 0 || gap > RUN_GAP) break;
+      last = next;
+      end++;
+    }
+    // The last one's own end is not known without its header, so the run stops before it.
+    const bytes = first && last ? last.offset - first.offset : 0;
+    return { end: end - 1, start: first?.offset ?? 0, bytes };
+  }
+
+  /** A piece of the package as it stands. */
+  piece(start: number, bytes: number): AsyncGenerator<Uint8Array> {
+    return readChunks(this.source, start, bytes);
+  }
+
   async bytes(path: string, limit = this.limits.textBytes): Promise<Uint8Array> {
     const entry = this.entry(path);
     if (entry.size > limit) {
@@ -116,18 +142,24 @@ export class Package {
     }
   }
 
-  /** The local header repeats the name and has an extra field of its own length (APPNOTE 4.3.7). */
   private async dataStart(entry: Entry): Promise<number> {
     const header = await this.source.read(entry.offset, 30).catch((error: unknown) => {
       throw damaged(entry, 'lies outside the package', error);
     });
-    const view = new DataView(header.buffer, header.byteOffset, header.byteLength);
-    if (view.getUint32(0, true) !== 0x04034b50) throw damaged(entry, 'is not where the directory says');
-    const start = entry.offset + 30 + view.getUint16(26, true) + view.getUint16(28, true);
+    const start = entry.offset + headerLength(entry, header);
     if (start + entry.compressedSize > this.source.size) throw damaged(entry, 'is cut off');
     return start;
   }
 }
+
+/** The local header repeats the name and has an extra field of its own length (APPNOTE 4.3.7). */
+function headerLength(entry: Entry, header: Uint8Array): number {
+  const view = new DataView(header.buffer, header.byteOffset, header.byteLength);
+  if (view.getUint32(0, true) !== 0x04034b50) throw damaged(entry, 'is not where the directory says');
+  return 30 + view.getUint16(26, true) + view.getUint16(28, true);
+}
+
+const RUN_GAP = 512;
 
 function damaged(entry: Entry, how: string, cause?: unknown): Refusal {
   return new Refusal(
@@ -138,24 +170,6 @@ function damaged(entry: Entry, how: string, cause?: unknown): Refusal {
 
 function refuse(code: string, message: string, action: string, file?: string): Refusal {
   return new Refusal(problem(code, message, action, { file }));
-}
-
-class SourceReader extends zip.Reader<ByteSource> {
-  private readonly bytes: ByteSource;
-
-  constructor(bytes: ByteSource) {
-    super(bytes);
-    this.bytes = bytes;
-  }
-
-  override async init(): Promise<void> {
-    await super.init?.();
-    this.size = this.bytes.size;
-  }
-
-  override readUint8Array(offset: number, length: number): Promise<Uint8Array> {
-    return this.bytes.read(offset, Math.min(length, this.bytes.size - offset));
-  }
 }
 
 // Control characters and direction overrides make a name show as something that it is not.
@@ -202,20 +216,20 @@ export interface OpenOptions {
 /**
  * Reads a zip's directory and judges it before anything is inflated.
  * @throws Refusal `not-a-zip`, `zip-truncated`, `zip-encrypted`, `zip-method`, `zip-bomb`, `zip-overlap`,
- *   `zip-too-many`, `entry-leaves-package`, `name-deceptive`, `name-too-long`
+ *   `zip-too-many`, `entry-link`, `entry-leaves-package`, `name-deceptive`, `name-too-long`
  */
 export async function openPackage(source: ByteSource, options: OpenOptions = {}): Promise<Package> {
   const limits = { ...DEFAULT_LIMITS, ...options.limits };
-  const listed = await listEntries(source, limits);
+  const engine = options.engine ?? portableEngine;
   const notes: Note[] = [];
   const entries = new Map<string, Entry>();
+  const extents: Extent[] = [];
   let total = 0;
-  for (const found of listed) {
-    if (found.directory) {
-      safePath(found.filename, limits, notes);
-      continue;
-    }
-    const entry = toEntry(found, limits, notes);
+  for (const found of await readDirectory(source, engine, limits)) {
+    const path = safePath(found.name, limits, notes);
+    extents.push({ path, start: found.offset, end: found.offset + 30 + found.compressedSize });
+    if (found.kind === 'folder') continue;
+    const entry = toEntry(found, path, limits, notes);
     total += entry.size;
     if (total > limits.totalBytes) {
       throw refuse(
@@ -233,90 +247,71 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
     }
     entries.set(entry.path, entry);
   }
-  refuseOverlaps(listed);
-  return new Package(source, options.engine ?? portableEngine, limits, entries, notes);
+  refuseOverlaps(extents);
+  return new Package(withReadAhead(source), engine, limits, entries, notes);
 }
 
-async function listEntries(source: ByteSource, limits: Limits): Promise<zip.Entry[]> {
-  const head = source.size >= 4 ? await source.read(0, 4) : new Uint8Array();
-  const looksZip = head[0] === 0x50 && head[1] === 0x4b;
-  try {
-    const reader = new zip.ZipReader(new SourceReader(source), {
-      // Names are judged here, where a refusal can say what is wrong and what to do.
-      filenameValidation: 'tolerant',
-    });
-    const found: zip.Entry[] = [];
-    for await (const entry of reader.getEntriesGenerator()) {
-      found.push(entry);
-      if (found.length > limits.entries) {
-        throw refuse(
-          'zip-too-many',
-          `The package has more than ${limits.entries} files.`,
-          'Split it, or raise the limit.',
-        );
-      }
-    }
-    return found;
-  } catch (error) {
-    if (error instanceof Refusal) throw error;
-    throw new Refusal(
-      looksZip
-        ? problem(
-            'zip-truncated',
-            'The file begins as a zip, but its end is missing or damaged: the download or the copy broke off.',
-            'Download or export it again.',
-          )
-        : problem('not-a-zip', 'This is not a zip file.', 'Choose the package as the platform exported it.'),
-      { cause: error },
+function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: Note[]): Entry {
+  const { rawName, size, compressedSize, method, crc32, dosTime, flags, offset } = found;
+  if (found.kind === 'link') {
+    throw refuse(
+      'entry-link',
+      `The entry ${path} is a link to another file, which could lead out of the package.`,
+      'Put the file itself in its place and zip again.',
+      path,
     );
   }
-}
-
-function toEntry(found: zip.Entry, limits: Limits, notes: Note[]): Entry {
-  const path = safePath(found.filename, limits, notes);
-  if (found.encrypted) {
-    throw refuse('zip-encrypted', `${path} is encrypted.`, 'Save the package without a password.', path);
-  }
-  if (found.compressionMethod !== 0 && found.compressionMethod !== 8) {
+  if (flags & 1) throw refuse('zip-encrypted', `${path} is encrypted.`, 'Save the package without a password.', path);
+  if (method !== 0 && method !== 8) {
     throw refuse(
       'zip-method',
-      `${path} is compressed by method ${found.compressionMethod}, which only few programs read.`,
+      `${path} is compressed by method ${method}, which only few programs read.`,
       'Zip the files again with ordinary (deflate) compression.',
       path,
     );
   }
-  if (found.uncompressedSize > limits.ratioFrom && found.uncompressedSize > found.compressedSize * limits.ratio) {
+  if (size > limits.ratioFrom && size > compressedSize * limits.ratio) {
     throw refuse(
       'zip-bomb',
-      `${path} would grow from ${found.compressedSize} to ${found.uncompressedSize} bytes.`,
+      `${path} would grow from ${compressedSize} to ${size} bytes.`,
       'Leave this file out of the package, or raise the limit if you know it.',
       path,
     );
   }
-  return {
-    path,
-    rawName: found.rawFilename,
-    size: found.uncompressedSize,
-    compressedSize: found.compressedSize,
-    method: found.compressionMethod,
-    crc32: (found.signature ?? 0) >>> 0,
-    dosTime: Number(found.rawLastModDate) >>> 0,
-    offset: found.offset,
-  };
+  if (found.encoding === 'cp437') {
+    notes.push(
+      remark(
+        'name-encoding',
+        `The name of ${path} is not UTF-8 and was read as code page 437.`,
+        'Look whether it is right.',
+        {
+          file: path,
+        },
+      ),
+    );
+  }
+  return { path, rawName, size, compressedSize, method, crc32, dosTime, flags, offset };
+}
+
+/** The bytes an entry claims for itself, its header's fixed part included. */
+interface Extent {
+  path: string;
+  start: number;
+  end: number;
 }
 
 /** Overlapping entries let a small file unpack to any size (each counted once, stored once, inflated many times). */
-function refuseOverlaps(listed: readonly zip.Entry[]): void {
-  const byOffset = [...listed].sort((a, b) => a.offset - b.offset);
-  for (let i = 1; i < byOffset.length; i++) {
-    const before = byOffset[i - 1];
-    const here = byOffset[i];
-    if (before && here && before.offset + 30 + before.compressedSize > here.offset) {
+function refuseOverlaps(extents: Extent[]): void {
+  extents.sort((a, b) => a.start - b.start);
+  for (let i = 1; i < extents.length; i++) {
+    const before = extents[i - 1];
+    const here = extents[i];
+    if (before && here && before.end > here.start) {
       throw refuse(
         'zip-overlap',
-        `${before.filename} and ${here.filename} claim the same bytes of the package.`,
+        `${before.path} and ${here.path} claim the same bytes of the package.`,
         'Do not unpack this file by other means. Ask whoever made it for a clean export.',
-        here.filename,
+        here.path,
       );
     }
   }

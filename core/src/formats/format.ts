@@ -1,5 +1,5 @@
 import type { Package, Sink } from '../container/index.ts';
-import { ZipWriter, type Engine } from '../container/index.ts';
+import { ZipWriter, type Engine, type Entry } from '../container/index.ts';
 import type { Course, Note, Profile } from '../model/index.ts';
 
 /** A version of a format that Treenail writes. */
@@ -46,11 +46,24 @@ export async function writePackage(
 ): Promise<{ size: number; entries: number }> {
   const writer = new ZipWriter(sink, options.engine);
   const encoder = new TextEncoder();
-  let done = 0;
-  for (const planned of plan) {
-    if ('copy' in planned) await writer.copy(planned.path, source, source.entry(planned.copy));
-    else await writer.add(planned.path, encoder.encode(planned.text));
-    options.onProgress?.({ done: ++done, total: plan.length });
+  for (let i = 0; i < plan.length;) {
+    const planned = plan[i];
+    if (!planned) break;
+    if ('text' in planned) {
+      await writer.add(planned.path, encoder.encode(planned.text));
+      i++;
+    } else {
+      // A share of the plan at a time, so that progress can be told.
+      const kept: Entry[] = [];
+      for (let next = planned; next && 'copy' in next && next.copy === next.path && kept.length < 1000;) {
+        kept.push(source.entry(next.copy));
+        next = plan[i + kept.length] as typeof planned;
+      }
+      if (kept.length > 0) await writer.copyAll(source, kept);
+      else await writer.copy(planned.path, source, source.entry(planned.copy));
+      i += Math.max(1, kept.length);
+    }
+    options.onProgress?.({ done: i, total: plan.length });
   }
   return writer.finish();
 }

@@ -3,3 +3,4 @@ export * from './paths.ts';
 export * from './problem.ts';
 export * from './walk.ts';
 export * from './profile.ts';
+export * from './words.ts';

@@ -13,7 +13,7 @@ import { readDocument, readLog } from '../services/documents.ts';
 import { listInstances } from '../services/instances.ts';
 import { listOpenJobs, markSeen } from '../services/jobs.ts';
 import * as moves from '../services/moves.ts';
-import { audit, mustBe, signIn, signOut } from '../services/people.ts';
+import { audit, mustBe, personOf, signIn, signOut } from '../services/people.ts';
 import { listCourses, refreshRegister } from '../services/register.ts';
 import { listReports, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
@@ -80,8 +80,12 @@ function api(services: Services, events: JobEvents): express.Router {
     if (token !== null) await signOut(token);
     res.clearCookie(COOKIE, { path: '/' }).status(204).end();
   });
+  // Asked by everyone who opens the page: that nobody is signed in is an answer, not an error.
+  api.get('/session', async (req, res) => {
+    const token = tokenOf(req);
+    res.json(token === null ? null : await personOf(token));
+  });
   api.use(needSession);
-  api.get('/session', (req, res) => void res.json(personIn(req)));
   api.get('/reports', async (req, res) => void res.json(await listReports(personIn(req))));
   api.get('/reports/:id', async (req, res) => void res.json(await reportOf(personIn(req), Id.parse(req.params.id))));
   api.get('/reports/:id/csv', async (req, res) => {

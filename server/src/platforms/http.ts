@@ -85,7 +85,7 @@ export class PlatformClient {
         problem(
           'platform-gone',
           `The platform does not know ${path} any more.`,
-          'Refresh the register and start again.',
+          'Try this step again; if it fails again, refresh the register: the course may be gone there.',
         ),
       );
     }

@@ -6,10 +6,15 @@ import type { Readable } from 'node:stream';
 import type { ByteSource } from '@treenail/core';
 import { fileSource } from '@treenail/core/node';
 
+export interface Digest {
+  sha256: string;
+  size: number;
+}
+
 /** Kept bytes, by their SHA-256. Once put they never change; the same bytes are held once. */
 export interface BlobStore {
-  /** Takes over a finished file: hashes it, moves it in. `path` is gone afterwards. */
-  putFile(path: string): Promise<{ sha256: string; size: number }>;
+  /** Takes over a finished file: hashes it unless its digest is known, moves it in. `path` is gone afterwards. */
+  putFile(path: string, known?: Digest): Promise<Digest>;
   has(sha256: string): Promise<boolean>;
   open(sha256: string): Promise<ByteSource>;
   stream(sha256: string): Readable;
@@ -24,14 +29,8 @@ export class DiskStore implements BlobStore {
     this.folder = folder;
   }
 
-  async putFile(path: string): Promise<{ sha256: string; size: number }> {
-    const hash = createHash('sha256');
-    let size = 0;
-    for await (const part of createReadStream(path, { highWaterMark: 1 << 20 })) {
-      hash.update(part as Buffer);
-      size += (part as Buffer).length;
-    }
-    const sha256 = hash.digest('hex');
+  async putFile(path: string, known?: Digest): Promise<Digest> {
+    const { sha256, size } = known ?? (await digestOf(path));
     const target = this.path(sha256);
     if (await this.has(sha256)) {
       await rm(path);
@@ -68,4 +67,14 @@ export class DiskStore implements BlobStore {
     if (!/^[0-9a-f]{64}$/.test(sha256)) throw new RangeError('not a SHA-256');
     return join(this.folder, sha256.slice(0, 2), sha256);
   }
+}
+
+async function digestOf(path: string): Promise<Digest> {
+  const hash = createHash('sha256');
+  let size = 0;
+  for await (const part of createReadStream(path, { highWaterMark: 1 << 20 })) {
+    hash.update(part as Buffer);
+    size += (part as Buffer).length;
+  }
+  return { sha256: hash.digest('hex'), size };
 }

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { readdir, stat } from 'node:fs/promises';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import express, { type Express } from 'express';
 import * as z from 'zod';
 import { HttpTrouble, answerErrors } from '../shared/http.ts';
@@ -88,7 +88,8 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     const job = jobOf(req.params.id);
     const file = queue.file(job);
     if (job.state !== 'ready' || !existsSync(file)) throw new HttpTrouble(409, 'not built yet');
-    res.sendFile(file);
+    // By root and name: a folder above that begins with a dot must not hide the file.
+    res.sendFile(basename(file), { root: dirname(file) });
   });
   api.delete('/bundles/:id', async (req, res) => {
     await queue.remove(jobOf(req.params.id));

@@ -35,8 +35,24 @@ import { asVersion, roleOfType, type CcVersion } from './versions.ts';
 
 export const MANIFEST = 'imsmanifest.xml';
 
-/** Parses the manifest. @throws Refusal `no-manifest`, and those of `parseXml` */
-export async function readManifest(pkg: Package): Promise<{ text: string; root: XmlElement }> {
+export interface Manifest {
+  text: string;
+  root: XmlElement;
+}
+
+/** Detecting, reading and planning all ask for the manifest of one package: it is parsed for the first of them. */
+const manifests = new WeakMap<Package, Promise<Manifest>>();
+
+/** The parsed manifest. @throws Refusal `no-manifest`, and those of `parseXml` */
+export function readManifest(pkg: Package): Promise<Manifest> {
+  const before = manifests.get(pkg);
+  if (before) return before;
+  const parsed = parseManifest(pkg);
+  manifests.set(pkg, parsed);
+  return parsed;
+}
+
+async function parseManifest(pkg: Package): Promise<Manifest> {
   if (!pkg.entries.has(MANIFEST)) {
     throw new Refusal(
       problem(

@@ -1,14 +1,26 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { targetById, writePackage } from '@treenail/core';
-import { fileSink, nodeEngine } from '@treenail/core/node';
+import { readableSize, targetById, writePackage } from '@treenail/core';
+import { fileSink, nodeEngine, type FileSink } from '@treenail/core/node';
 import * as z from 'zod';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument } from '../../services/documents.ts';
 import { nameByRule, withPackage } from '../../services/packages.ts';
+import type { Digest } from '../../store/blob-store.ts';
 import type { Handler } from '../worker.ts';
-import { cannot, noteResult, ofMove, readableSize } from './of-move.ts';
+import { cannot, noteResult, ofMove } from './of-move.ts';
+
+/** Closes the sink when the work is done, and lets go of it when it fails. */
+async function writing(sink: FileSink, work: () => Promise<void>): Promise<Digest> {
+  try {
+    await work();
+  } catch (error) {
+    await sink.abandon();
+    throw error;
+  }
+  return sink.close();
+}
 
 const Built = z.object({ fileName: z.string(), format: z.string(), size: z.number(), sha256: z.string() });
 
@@ -27,16 +39,17 @@ export const build =
       const part = join(services.config.scratch, `build-${context.job.id}.part`);
       await rm(part, { force: true });
       const sink = await fileSink(part);
-      await withPackage(services, copy.sha256, async (pkg) => {
-        const plan = await format.plan(course, target, pkg);
-        await writePackage(plan, pkg, sink, {
-          engine: nodeEngine,
-          onProgress: ({ done, total }) =>
-            void context.report({ words: 'building the package', done, total, unit: 'files' }).catch(() => undefined),
-        });
-      });
-      await sink.close();
-      const kept = await services.store.putFile(part);
+      const digest = await writing(sink, () =>
+        withPackage(services, copy.sha256, async (pkg) => {
+          const plan = await format.plan(course, target, pkg);
+          await writePackage(plan, pkg, sink, {
+            engine: nodeEngine,
+            onProgress: ({ done, total }) =>
+              void context.report({ words: 'building the package', done, total, unit: 'files' }).catch(() => undefined),
+          });
+        }),
+      );
+      const kept = await services.store.putFile(part, digest);
       return { ...kept, fileName: nameByRule(row, new Date(), target.extension), format: target.label };
     });
     await move.update({ built });

@@ -1,17 +1,17 @@
-import { compare, transferReport, type Comparison } from '@treenail/core';
+import { compare, count, transferReport, type Comparison } from '@treenail/core';
 import type { DeliverAnswer } from '../../api/contract.ts';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument, writeDocument } from '../../services/documents.ts';
 import type { Handler } from '../worker.ts';
-import { cannot, count, noteResult, ofMove } from './of-move.ts';
+import { cannot, noteResult, ofMove } from './of-move.ts';
 
 /** What the platform itself said of an item that is not whole is the best reason there is. */
 function withLog(comparison: Comparison, log: DeliverAnswer['log']): Comparison {
   const said = new Map(log.map((entry) => [entry.key, entry.words]));
   const lines = comparison.lines.map((line) => {
     const words = line.source === null || line.outcome === 'whole' ? null : (said.get(line.source) ?? null);
-    return words === null ? line : { ...line, reasons: [...line.reasons, `its log says: ${words}`] };
+    return words === null ? line : { ...line, reasons: [...line.reasons, `its log says: ${words.replace(/\.$/, '')}`] };
   });
   return { ...comparison, lines };
 }

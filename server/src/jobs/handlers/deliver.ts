@@ -1,4 +1,4 @@
-import { Refusal, problem, readChunks, subjects, type ByteSource, type Subject } from '@treenail/core';
+import { Refusal, count, problem, readChunks, subjects, type ByteSource, type Subject } from '@treenail/core';
 import * as z from 'zod';
 import type { Taker } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
@@ -7,7 +7,7 @@ import { courseName } from '../../services/moves.ts';
 import { refreshRegister } from '../../services/register.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';
-import { cannot, count, noteResult, ofMove } from './of-move.ts';
+import { cannot, noteResult, ofMove } from './of-move.ts';
 
 const ShellInput = z.object({
   shell: z.object({ code: z.string(), section: z.string(), term: z.string(), title: z.string() }),

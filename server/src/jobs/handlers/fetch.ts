@@ -2,7 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { Refusal, openPackage, problem, readCourse } from '@treenail/core';
+import { Refusal, openPackage, problem, readCourse, readableSize } from '@treenail/core';
 import { fileSource, nodeEngine } from '@treenail/core/node';
 import * as z from 'zod';
 import { Copy } from '../../db/models.ts';
@@ -12,7 +12,7 @@ import { courseName } from '../../services/moves.ts';
 import { nameByRule } from '../../services/packages.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';
-import { cannot, noteResult, ofMove, readableSize, type OfMove } from './of-move.ts';
+import { cannot, noteResult, ofMove, type OfMove } from './of-move.ts';
 
 /** Asks the platform for an export, waits in its queue, downloads, checks and keeps it. */
 export const fetchCourse =

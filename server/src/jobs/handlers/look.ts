@@ -1,11 +1,11 @@
-import { forecast, inventory, readCourse, survey, targetById } from '@treenail/core';
+import { count, forecast, inventory, readCourse, survey, targetById } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { writeDocument } from '../../services/documents.ts';
 import { withPackage } from '../../services/packages.ts';
 import type { Handler } from '../worker.ts';
-import { cannot, count, noteResult, ofMove } from './of-move.ts';
+import { cannot, noteResult, ofMove } from './of-move.ts';
 
 /** Reads every file of the kept package, and forecasts what will become of the course at its destination. */
 export const lookInside =

@@ -48,19 +48,3 @@ export async function noteResult(move: Move, step: string, line: string): Promis
   await move.reload();
   await move.update({ results: { ...move.results, [step]: line } });
 }
-
-export function count(n: number, one: string, many = `${one}s`): string {
-  return `${n} ${n === 1 ? one : many}`;
-}
-
-export function readableSize(bytes: number): string {
-  if (bytes < 1000) return `${bytes} B`;
-  const units = ['kB', 'MB', 'GB', 'TB'];
-  let value = bytes;
-  let unit = -1;
-  do {
-    value /= 1000;
-    unit++;
-  } while (value >= 999.5 && unit < units.length - 1);
-  return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${units[unit]}`;
-}

@@ -1,8 +1,8 @@
-import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { Refusal, type Problem } from '@treenail/core';
+import { Refusal, type Problem, count } from '@treenail/core';
 import { CourseView } from '../parts/course-view';
-import { SizePipe, count } from '../parts/words';
+import { SizePipe } from '../parts/words';
 import { BenchService } from './bench.service';
 import type { Opened } from './messages';
 
@@ -23,6 +23,10 @@ export class BenchPage {
   protected readonly opened = signal<Opened | null>(null);
   protected readonly refusal = signal<Problem | null>(null);
   protected readonly busy = signal('');
+  protected readonly about = computed(() => {
+    const opened = this.opened();
+    return opened ? `, ${opened.label}, ${count(opened.inventory.items, 'item')}` : '';
+  });
   protected readonly losses = signal<string | null>(null);
 
   protected drop(event: DragEvent): void {

@@ -14,9 +14,10 @@ import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
 import { auditTime, filter, interval, takeWhile } from 'rxjs';
+import { count } from '@treenail/core';
 import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
-import { SizePipe, WhenPipe, count } from '../parts/words';
+import { SizePipe, WhenPipe } from '../parts/words';
 import { MoveDialog, type MoveDialogData } from './move-dialog';
 
 type Column = 'code' | 'term' | 'title' | 'instance' | 'size' | 'changedAt' | 'copy';

@@ -14,7 +14,7 @@ export class SessionService {
     const person = this.current();
     if (person) return of(person);
     return this.http.get<unknown>('/api/session').pipe(
-      map((answer) => Person.parse(answer)),
+      map((answer) => Person.nullable().parse(answer)),
       tap((found) => this.current.set(found)),
       catchError(() => of(null)),
     );

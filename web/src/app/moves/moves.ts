@@ -3,9 +3,10 @@ import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import type { MoveStep, MoveSummary } from '@treenail/server/contract';
 import { auditTime } from 'rxjs';
+import { count } from '@treenail/core';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
-import { WhenPipe, count } from '../parts/words';
+import { WhenPipe } from '../parts/words';
 import { STEP_NAMES } from './step-names';
 
 /** All moves, newest first, each with where it stands. */

@@ -15,10 +15,11 @@ import {
   type Note,
   type Preview,
   type Subject,
+  count,
 } from '@treenail/core';
 import { EMPTY, type Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
-import { SizePipe, count } from './words';
+import { SizePipe } from './words';
 
 /** What is in a package: counts by kind, the outline as its author built it, and a preview of what is chosen. */
 @Component({

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import type { JobSummary } from '@treenail/server/contract';
-import { readableSize } from './words';
+import { readableSize } from '@treenail/core';
 
 /** How far a job is: a bar where that is known, a striped one where it waits. */
 @Component({

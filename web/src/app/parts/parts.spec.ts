@@ -4,17 +4,18 @@ import type { JobSummary } from '@treenail/server/contract';
 import { Gauge } from './gauge';
 import { Peg } from './peg';
 import { TotalsBar } from './totals';
-import { HashPipe, WhenPipe, count, readableSize } from './words';
+import { count, readableSize } from '@treenail/core';
+import { HashPipe, WhenPipe } from './words';
 
 describe('Words', () => {
   it('give sizes in the unit that reads best', () => {
     expect([0, 999, 1000, 15_405_458, 999_600, 2_500_000_000].map(readableSize)).toEqual([
-      '0 B',
-      '999 B',
-      '1.0 kB',
-      '15 MB',
-      '1.0 MB',
-      '2.5 GB',
+      '0\u00a0B',
+      '999\u00a0B',
+      '1.0\u00a0kB',
+      '15\u00a0MB',
+      '1.0\u00a0MB',
+      '2.5\u00a0GB',
     ]);
   });
   it('count in the singular and the plural', () => {
@@ -97,7 +98,7 @@ describe('The gauge', () => {
       '25',
     ]);
     expect(await shown({ state: 'running', ahead: null, done: 5_000_000, total: 10_000_000, unit: 'bytes' })).toEqual([
-      '5.0 MB of 10 MB',
+      '5.0\u00a0MB of 10\u00a0MB',
       '50',
     ]);
     expect(await shown({ state: 'done', ahead: null, done: 5, total: 10 })).toEqual(['done', '100']);

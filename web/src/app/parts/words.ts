@@ -1,18 +1,5 @@
 import { Pipe, type PipeTransform } from '@angular/core';
-
-const UNITS = ['kB', 'MB', 'GB', 'TB'];
-
-/** A size in the unit that reads best. */
-export function readableSize(bytes: number): string {
-  if (bytes < 1000) return `${bytes} B`;
-  let value = bytes;
-  let unit = -1;
-  do {
-    value /= 1000;
-    unit++;
-  } while (value >= 999.5 && unit < UNITS.length - 1);
-  return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${UNITS[unit]}`;
-}
+import { readableSize } from '@treenail/core';
 
 @Pipe({ name: 'size' })
 export class SizePipe implements PipeTransform {
@@ -49,8 +36,4 @@ export class HashPipe implements PipeTransform {
   transform(sha256: string): string {
     return sha256.replace(/(.{8})/g, '$1 ').trim();
   }
-}
-
-export function count(n: number, one: string, many = `${one}s`): string {
-  return `${n} ${n === 1 ? one : many}`;
 }

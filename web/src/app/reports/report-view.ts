@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
-import { explain, kindWords, type Outcome, type TransferReport } from '@treenail/core';
+import { explain, kindWords, type Outcome, type TransferReport, count } from '@treenail/core';
 import { Peg } from '../parts/peg';
 import { TotalsBar } from '../parts/totals';
-import { HashPipe, WhenPipe, count } from '../parts/words';
+import { HashPipe, WhenPipe } from '../parts/words';
 
 /** A transfer report as a page: the counts, and a line for everything that is not whole. */
 @Component({

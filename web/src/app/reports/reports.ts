@@ -3,7 +3,8 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import { Api } from '../data/api';
 import { Peg } from '../parts/peg';
-import { WhenPipe, count } from '../parts/words';
+import { count } from '@treenail/core';
+import { WhenPipe } from '../parts/words';
 
 /** The transfer reports that the person may read: an instructor's own courses, an administrator's all. */
 @Component({

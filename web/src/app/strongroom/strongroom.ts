@@ -12,7 +12,8 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import { Api } from '../data/api';
-import { HashPipe, SizePipe, WhenPipe, count, readableSize } from '../parts/words';
+import { count, readableSize } from '@treenail/core';
+import { HashPipe, SizePipe, WhenPipe } from '../parts/words';
 
 /** The kept copies, newest first, and one of them at the right. */
 @Component({

@@ -4,6 +4,7 @@ import { NonNullableFormBuilder, ReactiveFormsModule, Validators } from '@angula
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
+import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { JobPanel } from './job-panel';
@@ -13,13 +14,16 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-deliver-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobPanel, MatButton, MatFormFieldModule, MatInput, ReactiveFormsModule, StepHead],
+  imports: [JobPanel, MatButton, MatFormFieldModule, MatInput, ReactiveFormsModule, RouterLink, StepHead],
   template: `
     <tn-step-head [move]="move()">
       @if (move().shell; as shell) {
         <a matButton="outlined" [href]="shell.url" target="_blank" rel="noopener"
           >Open {{ shell.title }} at {{ move().to.name }}</a
         >
+      }
+      @if (job()?.state === 'done') {
+        <a matButton="filled" [routerLink]="['/moves', move().id, 'check']">See the check</a>
       }
     </tn-step-head>
     <tn-job-panel [job]="job()" />

@@ -10,7 +10,7 @@ import {
 } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
-import { filterJoint, jointOfForecast } from '@treenail/core';
+import { count, filterJoint, jointOfForecast } from '@treenail/core';
 import type { MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { JointView } from '../../joint/joint';
@@ -35,6 +35,7 @@ import { StepHead } from './step-head';
     @if (fit(); as fit) {
       <div class="answer">
         <tn-totals [totals]="fit.forecast.totals" />
+        <span class="quiet">{{ of() }}</span>
         <span class="chips">
           <button type="button" class="chip" [attr.aria-pressed]="!notWhole()" (click)="show(false)">all</button>
           <button type="button" class="chip" [attr.aria-pressed]="notWhole()" (click)="show(true)">not whole</button>
@@ -73,6 +74,12 @@ export class FitStep {
   protected readonly joint = computed(() =>
     this.notWhole() ? filterJoint(this.whole(), (p) => p.outcome !== 'whole') : this.whole(),
   );
+  /** What the totals add up to: folders have a fate too. */
+  protected readonly of = computed(() => {
+    const lines = this.fit()?.forecast.lines ?? [];
+    const folders = lines.filter((l) => l.kind === 'folder').length;
+    return `${count(lines.length - folders, 'item')} and ${count(folders, 'folder')}`;
+  });
   protected readonly line = computed(() => this.fit()?.forecast.lines[this.chosen() ?? -1] ?? null);
   protected readonly through = computed(() => {
     const labels = this.fit()?.forecast.profiles.map((p) => p.label) ?? [];

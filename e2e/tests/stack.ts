@@ -1,0 +1,91 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, test as base, type Page } from '@playwright/test';
+import type { ChildProcess } from 'node:child_process';
+import { PEOPLE, bringUp } from '../../scripts/demo.mjs';
+import { stopAll } from '../../scripts/machine.mjs';
+
+export interface Stack {
+  address: string;
+  quernhold: string;
+  tarnhall: string;
+  tokens: { quernhold: string; tarnhall: string };
+  workers: ChildProcess[];
+  startWorker(): ChildProcess;
+}
+
+function setting(name: string): string {
+  const value = process.env[name];
+  if (value === undefined) throw new Error(`${name} is not set: run the browser tests by npm test -- e2e`);
+  return value;
+}
+
+interface Fixtures {
+  /** Complaints of the page; a test may look at them, and none may be left at its end. */
+  complaints: string[];
+}
+
+/** Everything, started once for all tests of a run, on data of its own. */
+export const test = base.extend<Fixtures, { stack: Stack }>({
+  stack: [
+    // eslint-disable-next-line no-empty-pattern
+    async ({}, use) => {
+      const stack = await bringUp({
+        data: setting('TREENAIL_E2E_DATA'),
+        port: Number(setting('TREENAIL_E2E_PORT')),
+        web: setting('TREENAIL_E2E_WEB'),
+        fresh: true,
+        quick: true,
+        pace: 1500,
+        poll: 200,
+        lease: 1500,
+        log: 'warn',
+      });
+      await use(stack);
+      await stopAll();
+    },
+    { scope: 'worker', timeout: 180_000 },
+  ],
+  complaints: async ({ page, stack }, use) => {
+    const complaints: string[] = [];
+    const own = new Set([stack.address, stack.quernhold, stack.tarnhall].map((a) => new URL(a).host));
+    page.on('console', (message) => {
+      if (message.type() === 'error') complaints.push(`console: ${message.text()}`);
+    });
+    page.on('pageerror', (error) => complaints.push(`error: ${error.message}`));
+    page.on('request', (request) => {
+      const url = new URL(request.url());
+      if (/^https?:$/.test(url.protocol) && !own.has(url.host)) complaints.push(`request: ${request.url()}`);
+    });
+    await use(complaints);
+    expect(complaints, 'nothing is fetched from elsewhere, and the console stays silent').toEqual([]);
+  },
+});
+
+export { expect };
+
+type Role = 'administrator' | 'instructor';
+
+export async function signIn(page: Page, stack: Stack, path = '/', role: Role = 'administrator'): Promise<void> {
+  const person = PEOPLE.find((p) => p.role === role);
+  if (!person) throw new Error(`no ${role} in the demo`);
+  await page.goto(stack.address + path);
+  await page.getByLabel('Mail address').fill(person.email);
+  await page.getByLabel('Password').fill(person.password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('navigation', { name: 'Sections' })).toBeVisible();
+}
+
+export async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    // What a course's author wrote is shown as it is.
+    .exclude('iframe')
+    .analyze();
+  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`)).toEqual([]);
+}
+
+/** Nothing may be wider than the window. */
+export async function expectNoSidewaysScroll(page: Page): Promise<void> {
+  const over = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+  expect(over).toBeLessThanOrEqual(0);
+}

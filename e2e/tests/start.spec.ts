@@ -1,0 +1,76 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { portIsFree } from '../../scripts/machine.mjs';
+import { expect, test } from '@playwright/test';
+
+const ROOT = resolve(import.meta.dirname, '../..');
+const PORT = Number(process.env['TREENAIL_E2E_PORT']) + 10;
+
+/** `npm start`, as it is called in a shell, on ports and data of its own. */
+function start(data: string, args: string[] = [], env: NodeJS.ProcessEnv = {}) {
+  const child = spawn(process.execPath, ['scripts/start.mjs', ...args], {
+    cwd: ROOT,
+    env: { ...process.env, TREENAIL_PORT: String(PORT), TREENAIL_DATA: data, TREENAIL_PACE_MS: '200', ...env },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  let said = '';
+  const ended = new Promise<number | null>((done) => child.once('exit', done));
+  const up = new Promise<void>((done) => {
+    for (const stream of [child.stdout, child.stderr]) {
+      stream.on('data', (part: Buffer) => {
+        said += part.toString();
+        if (said.includes('Ctrl-C stops everything')) done();
+      });
+    }
+  });
+  return { child, ended, up: () => Promise.race([up, ended.then((code) => fail(code, said))]), said: () => said };
+}
+
+function fail(code: number | null, said: string): never {
+  throw new Error(`it ended with ${code}:\n${said}`);
+}
+
+async function interrupt({ child, ended }: { child: ChildProcess; ended: Promise<number | null> }) {
+  child.kill('SIGINT');
+  expect(await ended).toBe(0);
+  for (let i = 0; i < 4; i++) expect(await portIsFree(PORT + i)).toBe(true);
+}
+
+test('npm start brings everything up, keeps the data, begins anew when asked, and stops cleanly', async () => {
+  const data = await mkdtemp(join(tmpdir(), 'treenail-start-'));
+  const address = `http://127.0.0.1:${PORT}`;
+  try {
+    const first = start(data);
+    await first.up();
+    expect(first.said()).toContain(`Treenail is at ${address}`);
+    expect(first.said()).toContain('peg-and-wedge');
+    const page = await fetch(address);
+    expect(await page.text()).toContain('<tn-root');
+    const secret = await readFile(join(data, 'secret'), 'utf8');
+    await interrupt(first);
+
+    const second = start(data);
+    await second.up();
+    expect(await readFile(join(data, 'secret'), 'utf8')).toBe(secret);
+    const taken = start(data);
+    expect(await taken.ended).toBe(1);
+    expect(taken.said()).toContain(`Port ${PORT} (server) is taken`);
+    expect((await fetch(`${address}/api/health`)).ok).toBe(true);
+    await interrupt(second);
+
+    const fresh = start(data, ['--fresh']);
+    await fresh.up();
+    expect(await readFile(join(data, 'secret'), 'utf8')).not.toBe(secret);
+    await interrupt(fresh);
+  } finally {
+    await rm(data, { recursive: true, force: true });
+  }
+});
+
+test('npm start says what it does not understand', async () => {
+  const odd = start('/nowhere', ['--frsh']);
+  expect(await odd.ended).toBe(1);
+  expect(odd.said()).toContain('Not understood: --frsh. Known: --fresh');
+});
