@@ -11,11 +11,11 @@ const DATA = join(ROOT, '.test-data');
 /** Beside the ports of `npm start`, so that tests run while a demo does. */
 const PORT = Number(process.env.TREENAIL_TEST_PORT ?? 4760);
 
-const node = (args, cwd = ROOT, env = {}) => ({ program: process.execPath, args, cwd: join(ROOT, cwd), env });
+const node = (args, cwd = '', env = {}) => ({ program: process.execPath, args, cwd: join(ROOT, cwd), env });
 const bin = (path, ...args) => [join(ROOT, 'node_modules', path), ...args];
 const jasmine = (room, env) =>
   node(['--import', 'tsx', ...bin('jasmine/bin/jasmine.js', '--config=jasmine.json')], room, env);
-const tsc = (room) => node(bin('typescript/bin/tsc', '-p', room), '');
+const tsc = (room) => node(bin('typescript/bin/tsc', '-p', room));
 
 /** A check without a count of its own counts as one. */
 const ONE = (code) => (code === 0 ? [1, 0] : [0, 1]);
@@ -77,7 +77,7 @@ const STAGES = {
 };
 
 function execute({ program, args, cwd, env }) {
-  return new Promise((done) => {
+  return new Promise((done, failed) => {
     const child = spawn(program, args, {
       cwd,
       env: { ...process.env, ...env },
@@ -85,6 +85,7 @@ function execute({ program, args, cwd, env }) {
     });
     const parts = [];
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => parts.push(part));
+    child.once('error', failed);
     child.on('close', (code) => done({ code: code ?? 1, output: Buffer.concat(parts).toString('utf8') }));
   });
 }

@@ -69,7 +69,7 @@ export async function writeCartridge(path: string, { items, bytes, extraFiles = 
     zip.addBuffer(small.subarray(0, 64 + (i % 1024)), `x/${i}.bin`, { compress: false });
   const media = 20 * 2 ** 20;
   const noise = randomBytes(media);
-  for (let i = 0, left = bytes - items * 1400; left > 0; i++, left -= media) {
+  for (let i = 0, left = bytes - items * PAGE_PACKED; left > 0; i++, left -= media) {
     noise.writeUInt32LE(i, 0);
     zip.addBuffer(Buffer.from(noise.subarray(0, Math.min(media, left))), `m/${i}.mp4`, { compress: false });
     resources.push(

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { Page } from '@playwright/test';
-import { cartridge, zipOf, type Files } from './packages';
+import { cartridge, zipOf } from './packages';
 import { expect, expectAccessible, signIn, test } from './stack';
 
 const file = (name: string, buffer: Buffer) => ({ name, mimeType: 'application/octet-stream', buffer });
@@ -8,7 +8,7 @@ const choose = (page: Page, name: string, buffer: Buffer) =>
   page.getByLabel('Choose a package').setInputFiles(file(name, buffer));
 
 test.describe('The Bench', () => {
-  test.beforeEach(({ page, stack, complaints: _complaints }) => signIn(page, stack, '/bench'));
+  test.beforeEach(({ page, stack }) => signIn(page, stack, '/bench'));
 
   test('a cartridge is read in the browser, converted to the other version and taken away', async ({ page }) => {
     const sent: string[] = [];
@@ -60,7 +60,7 @@ test.describe('The Bench', () => {
     [
       'an entry that would leave the folder',
       'out.imscc',
-      async () => leaving(await zipOf({ ...cartridge('1.1'), 'xx/yy/evil.html': 'x' } as Files)),
+      async () => leaving(await zipOf({ ...cartridge('1.1'), 'xx/yy/evil.html': 'x' })),
       /outside the package's folder/,
     ],
   ];

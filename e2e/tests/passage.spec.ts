@@ -43,7 +43,6 @@ test.describe('One course goes from one platform to another', () => {
   test('the register shows the courses of both instances, and can be sorted, filtered and searched', async ({
     page,
     stack,
-    complaints: _complaints,
   }) => {
     await signIn(page, stack);
     await expect(page.getByRole('heading', { level: 1 })).toContainText('4 courses on 2 instances');
@@ -70,7 +69,6 @@ test.describe('One course goes from one platform to another', () => {
   test('a fetch waits in the queue, outlives a reload and the death of its worker, and is asked for once', async ({
     page,
     stack,
-    complaints: _complaints,
   }) => {
     await signIn(page, stack);
     await page.getByRole('row', { name: COURSE }).getByRole('button', { name: 'Move…' }).click();
@@ -101,7 +99,6 @@ test.describe('One course goes from one platform to another', () => {
   test('inside, the outline is as its author built it, and a page, a question and a file can be read', async ({
     page,
     stack,
-    complaints: _complaints,
   }) => {
     await signIn(page, stack, '/moves/1/look');
     const outline = page.getByRole('region', { name: 'Outline' });
@@ -122,11 +119,7 @@ test.describe('One course goes from one platform to another', () => {
     await expectAccessible(page);
   });
 
-  test('the dry fit names every item, and what will be lost of it', async ({
-    page,
-    stack,
-    complaints: _complaints,
-  }) => {
+  test('the dry fit names every item, and what will be lost of it', async ({ page, stack }) => {
     await signIn(page, stack, '/moves/1/fit');
     await expect(page.getByText('43 items and 9 folders')).toBeVisible();
     await expect(totals(page).getByText(/37\s*whole/)).toBeVisible();
@@ -143,7 +136,6 @@ test.describe('One course goes from one platform to another', () => {
   test('the package that is built is a cartridge 1.3 whose unchanged files are the bytes that were fetched', async ({
     page,
     stack,
-    complaints: _complaints,
   }) => {
     await signIn(page, stack, '/moves/1/fit');
     await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
@@ -179,7 +171,6 @@ test.describe('One course goes from one platform to another', () => {
   test('the delivery goes on though its worker dies, and the platform is asked for one import', async ({
     page,
     stack,
-    complaints: _complaints,
   }) => {
     await signIn(page, stack, '/moves/1/deliver');
     await expectAccessible(page);
@@ -205,7 +196,6 @@ test.describe('One course goes from one platform to another', () => {
   test('the check finds what the platform said nothing of, and draws a peg line for every item', async ({
     page,
     stack,
-    complaints: _complaints,
   }) => {
     await signIn(page, stack, '/moves/1/check');
     await expect(totals(page).getByText(/35\s*whole/)).toBeVisible();
@@ -224,11 +214,7 @@ test.describe('One course goes from one platform to another', () => {
     await expectAccessible(page);
   });
 
-  test('the transfer report has a line for all that is not whole, as a page and as CSV', async ({
-    page,
-    stack,
-    complaints: _complaints,
-  }) => {
+  test('the transfer report has a line for all that is not whole, as a page and as CSV', async ({ page, stack }) => {
     await signIn(page, stack, '/moves/1/hand-over');
     await expect(page.locator('tn-report-view tbody tr')).toHaveCount(19);
     const csv = await saved(page, () => page.getByRole('link', { name: 'Download as CSV' }).click());
@@ -239,11 +225,7 @@ test.describe('One course goes from one platform to another', () => {
     await expectAccessible(page);
   });
 
-  test('an instructor reads the reports of own courses and nothing else', async ({
-    page,
-    stack,
-    complaints: _complaints,
-  }) => {
+  test('an instructor reads the reports of own courses and nothing else', async ({ page, stack }) => {
     await signIn(page, stack, '/', 'instructor');
     await expect(page).toHaveURL(/\/reports/);
     await expect(page.getByRole('navigation', { name: 'Sections' }).getByRole('link')).toHaveText(['Reports']);
@@ -256,7 +238,7 @@ test.describe('One course goes from one platform to another', () => {
   });
 
   for (const scheme of ['light', 'dark'] as const) {
-    test(`every screen can be read in the ${scheme} scheme`, async ({ page, stack, complaints: _complaints }) => {
+    test(`every screen can be read in the ${scheme} scheme`, async ({ page, stack }) => {
       await page.emulateMedia({ colorScheme: scheme });
       await page.goto(stack.address);
       await expect(page.getByRole('button', { name: 'Sign in' })).toBeVisible();

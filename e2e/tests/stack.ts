@@ -20,7 +20,7 @@ function setting(name: string): string {
 }
 
 interface Fixtures {
-  /** Complaints of the page; a test may look at them, and none may be left at its end. */
+  /** Complaints of the page; none may be left at a test's end. */
   complaints: string[];
 }
 
@@ -45,20 +45,23 @@ export const test = base.extend<Fixtures, { stack: Stack }>({
     },
     { scope: 'worker', timeout: 180_000 },
   ],
-  complaints: async ({ page, stack }, use) => {
-    const complaints: string[] = [];
-    const own = new Set([stack.address, stack.quernhold, stack.tarnhall].map((a) => new URL(a).host));
-    page.on('console', (message) => {
-      if (message.type() === 'error') complaints.push(`console: ${message.text()}`);
-    });
-    page.on('pageerror', (error) => complaints.push(`error: ${error.message}`));
-    page.on('request', (request) => {
-      const url = new URL(request.url());
-      if (/^https?:$/.test(url.protocol) && !own.has(url.host)) complaints.push(`request: ${request.url()}`);
-    });
-    await use(complaints);
-    expect(complaints, 'nothing is fetched from elsewhere, and the console stays silent').toEqual([]);
-  },
+  complaints: [
+    async ({ page, stack }, use) => {
+      const complaints: string[] = [];
+      const own = new Set([stack.address, stack.quernhold, stack.tarnhall].map((a) => new URL(a).host));
+      page.on('console', (message) => {
+        if (message.type() === 'error') complaints.push(`console: ${message.text()}`);
+      });
+      page.on('pageerror', (error) => complaints.push(`error: ${error.message}`));
+      page.on('request', (request) => {
+        const url = new URL(request.url());
+        if (/^https?:$/.test(url.protocol) && !own.has(url.host)) complaints.push(`request: ${request.url()}`);
+      });
+      await use(complaints);
+      expect(complaints, 'nothing is fetched from elsewhere, and the console stays silent').toEqual([]);
+    },
+    { auto: true },
+  ],
 });
 
 export { expect };

@@ -3,7 +3,8 @@ import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { cartridge, foreignZipOf, memorySink, packageOf, zipOf } from '../testing/packages.ts';
-import { ZipWriter, bytesSource, collect, openPackage, portableEngine } from './index.ts';
+import type { Refusal } from '../model/index.ts';
+import { ZipWriter, bytesSource, collect, openPackage, portableEngine, withReadAhead } from './index.ts';
 import { fileSink, fileSource, nodeEngine } from './node.ts';
 
 async function codeOf(work: Promise<unknown>): Promise<string> {
@@ -142,5 +143,106 @@ describe('Writing a package', () => {
     } finally {
       await rm(folder, { recursive: true });
     }
+  });
+});
+
+describe('Copying what did not change', () => {
+  const bodies = fc.dictionary(
+    fc.stringMatching(/^[a-zé]{1,8}(\/[a-z]{1,8})?\.bin$/),
+    fc.uint8Array({ maxLength: 3000 }),
+    { minKeys: 1, maxKeys: 12 },
+  );
+
+  it('gives every entry as it was, whatever is left out and in whatever order', async () => {
+    await fc.assert(
+      fc.asyncProperty(bodies, fc.boolean(), fc.infiniteStream(fc.nat()), async (files, foreign, seeds) => {
+        const zip = await (foreign ? foreignZipOf(files) : zipOf(files));
+        const source = await openPackage(bytesSource(zip), { engine: nodeEngine });
+        const ranked = [...source.entries.values()].map((entry) => ({ entry, rank: (seeds.next().value ?? 0) % 3 }));
+        // Mostly as they stand, so that there are runs; some left out, some moved to the end.
+        const entries = [...ranked.filter((r) => r.rank === 0), ...ranked.filter((r) => r.rank === 1)].map(
+          (r) => r.entry,
+        );
+        const sink = memorySink();
+        const writer = new ZipWriter(sink, nodeEngine);
+        await writer.copyAll(source, entries);
+        await writer.finish();
+        const copied = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });
+        expect([...copied.entries.keys()]).toEqual(entries.map((e) => e.path));
+        for (const { path } of entries) {
+          expect(await collect(copied.stream(path))).toEqual(await collect(source.stream(path)));
+        }
+      }),
+      { numRuns: 150 },
+    );
+  });
+
+  it('leaves behind what lies between entries and belongs to none', async () => {
+    const zip = Buffer.from(await zipOf({ 'a.txt': 'aaa', 'b.txt': 'bbb' }));
+    const second = zip.indexOf(Buffer.from('PK\x03\x04'), 4);
+    const stowaway = Buffer.alloc(2000, 'stowaway');
+    const grown = Buffer.concat([zip.subarray(0, second), stowaway, zip.subarray(second)]);
+    const directory = grown.indexOf(Buffer.from('PK\x01\x02'));
+    const record = grown.indexOf(Buffer.from('PK\x01\x02'), directory + 4);
+    grown.writeUInt32LE(second + stowaway.length, record + 42);
+    grown.writeUInt32LE(directory, grown.length - 6);
+    const source = await openPackage(bytesSource(grown), { engine: nodeEngine });
+    const sink = memorySink();
+    const writer = new ZipWriter(sink, nodeEngine);
+    await writer.copyAll(source, [...source.entries.values()]);
+    await writer.finish();
+    expect(Buffer.from(sink.bytes()).includes('stowaway')).toBeFalse();
+    const copied = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });
+    expect(new TextDecoder().decode(await collect(copied.stream('b.txt')))).toBe('bbb');
+  });
+});
+
+describe('Reading ahead', () => {
+  it('gives the bytes that are asked for, wherever they are asked for', async () => {
+    const bytes = Uint8Array.from({ length: 5000 }, (_, i) => (i * 31) % 251);
+    const range = fc.tuple(fc.nat(4999), fc.nat(600)).map(([at, n]): [number, number] => [at, Math.min(n, 5000 - at)]);
+    await fc.assert(
+      fc.asyncProperty(fc.array(range, { maxLength: 30 }), async (ranges) => {
+        const source = withReadAhead(bytesSource(bytes), 1024, 64);
+        for (const [at, n] of ranges) expect(await source.read(at, n)).toEqual(bytes.subarray(at, at + n));
+      }),
+    );
+    await expectAsync(withReadAhead(bytesSource(bytes)).read(4990, 11)).toBeRejected();
+  });
+});
+
+describe('The directory of a zip', () => {
+  const named = async (name: Uint8Array, flags: number) => {
+    const zip = Buffer.from(await zipOf({ [String.fromCharCode(...name.map(() => 120))]: 'x' }));
+    for (let at = zip.indexOf('x'.repeat(name.length)); at >= 0; at = zip.indexOf('x'.repeat(name.length), at + 1)) {
+      zip.set(name, at);
+    }
+    zip.writeUInt16LE(flags, 6);
+    zip.writeUInt16LE(flags, zip.indexOf(Buffer.from('PK\x01\x02')) + 8);
+    return openPackage(bytesSource(zip), { engine: nodeEngine });
+  };
+
+  it('takes names for UTF-8 where they are, flag or no flag, and else for code page 437, with a note', async () => {
+    const utf8 = await named(new TextEncoder().encode('Łódź.html'), 0);
+    expect([[...utf8.entries.keys()], utf8.notes]).toEqual([['Łódź.html'], []]);
+    const legacy = await named(Uint8Array.of(0x81, 0x62, 0x65, 0x72, 0x2e, 0x68), 0);
+    expect([...legacy.entries.keys()]).toEqual(['über.h']);
+    expect(legacy.notes.map((n) => n.code)).toEqual(['name-encoding']);
+  });
+
+  it('finds entries though something was put before the zip', async () => {
+    const zip = await zipOf({ 'a.txt': 'aaa' });
+    const grown = Buffer.concat([Buffer.from('#!/bin/sh some words before it\n'), zip]);
+    const pkg = await openPackage(bytesSource(grown), { engine: nodeEngine });
+    expect(new TextDecoder().decode(await collect(pkg.stream('a.txt')))).toBe('aaa');
+  });
+
+  it('refuses a link', async () => {
+    const zip = Buffer.from(await zipOf({ 'a.txt': '/etc/passwd' }));
+    const record = zip.indexOf(Buffer.from('PK\x01\x02'));
+    zip.writeUInt16LE((3 << 8) | 20, record + 4);
+    zip.writeUInt32LE((0o120777 << 16) >>> 0, record + 38);
+    const error: unknown = await openPackage(bytesSource(zip)).catch((e: unknown) => e);
+    expect((error as Refusal).problem.code).toBe('entry-link');
   });
 });

@@ -169,7 +169,8 @@ function centralRecord(e: Written): Uint8Array {
   const out = new Uint8Array(46 + e.name.length + extra);
   const view = new DataView(out.buffer);
   view.setUint32(0, 0x02014b50, true);
-  view.setUint16(4, 45, true);
+  // Made on Unix (APPNOTE 4.4.2): programs then take the name's bytes as they are, and unpack plain readable files.
+  view.setUint16(4, (3 << 8) | 45, true);
   view.setUint16(6, extra > 0 ? 45 : 20, true);
   view.setUint16(8, e.flags, true);
   view.setUint16(10, e.method, true);
@@ -179,6 +180,7 @@ function centralRecord(e: Written): Uint8Array {
   view.setUint32(24, Math.min(e.size, MAX32), true);
   view.setUint16(28, e.name.length, true);
   view.setUint16(30, extra, true);
+  view.setUint32(38, (0o100644 << 16) >>> 0, true);
   view.setUint32(42, Math.min(e.offset, MAX32), true);
   out.set(e.name, 46);
   if (extra > 0) {

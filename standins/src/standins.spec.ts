@@ -1,0 +1,211 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Express } from 'express';
+import yazl from 'yazl';
+import { buildCourse } from './demo/build.ts';
+import { BTB210, EST120, NAV101 } from './demo/index.ts';
+import type { NodePlan } from './demo/plan.ts';
+import { quernhold } from './quernhold/app.ts';
+import type { Settings } from './shared/settings.ts';
+import { tarnhall } from './tarnhall/app.ts';
+
+async function until<T>(look: () => Promise<T | null>): Promise<T> {
+  for (const end = Date.now() + 20_000; Date.now() < end;) {
+    const found = await look();
+    if (found !== null) return found;
+    await new Promise((done) => setTimeout(done, 10));
+  }
+  throw new Error('it did not come to that');
+}
+
+async function zipOf(files: Record<string, string>): Promise<Buffer> {
+  const zip = new yazl.ZipFile();
+  for (const [path, body] of Object.entries(files)) zip.addBuffer(Buffer.from(body), path);
+  zip.end();
+  const parts: Buffer[] = [];
+  for await (const part of zip.outputStream) parts.push(part as Buffer);
+  return Buffer.concat(parts);
+}
+
+describe('The stand-ins', () => {
+  let folder: string;
+  const servers: Server[] = [];
+  const settings = (more: Partial<Settings> = {}): Settings => ({
+    port: 0,
+    folder,
+    token: 'secret',
+    pace: 60,
+    othersAhead: 2,
+    ...more,
+  });
+  const serve = async (app: Express): Promise<string> => {
+    const server = await new Promise<Server>((done) => {
+      const listening = app.listen(0, '127.0.0.1', () => done(listening));
+    });
+    servers.push(server);
+    return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  };
+  beforeEach(async () => {
+    folder = await mkdtemp(join(tmpdir(), 'standin-'));
+  });
+  afterEach(async () => {
+    for (const server of servers.splice(0)) {
+      server.closeAllConnections();
+      await new Promise((done) => server.close(done));
+    }
+    await rm(folder, { recursive: true, force: true });
+  });
+
+  describe('Quernhold', () => {
+    interface Bundle {
+      bundle: string;
+      state: string;
+      ahead: number;
+      bytes: number | null;
+    }
+    const seed = (at: string) => buildCourse(NAV101, 'c1', join(at, 'c1')).then((course) => [course]);
+    const call = async <T>(base: string, path: string, init: RequestInit = {}): Promise<T> => {
+      const answer = await fetch(`${base}/api${path}`, {
+        ...init,
+        headers: { 'X-Quernhold-Token': 'secret', 'content-type': 'application/json' },
+      });
+      return (await answer.json()) as T;
+    };
+    const ask = (base: string) =>
+      call<Bundle>(base, '/courses/c1/bundles', {
+        method: 'POST',
+        body: JSON.stringify({ form: 'cartridge-1.1', note: 'mine' }),
+      });
+
+    it('puts an export behind two other people and builds it in its turn', async () => {
+      const base = await serve(await quernhold(settings(), seed));
+      const { bundle, ahead } = await ask(base);
+      expect(ahead).toBe(2);
+      const seen: number[] = [];
+      const ready = await until(async () => {
+        const now = await call<Bundle>(base, `/bundles/${bundle}`);
+        seen.push(now.ahead);
+        return now.state === 'ready' ? now : null;
+      });
+      expect([...new Set(seen)]).toEqual([2, 1, 0]);
+      const file = await fetch(`${base}/api/bundles/${bundle}/file`, {
+        headers: { 'X-Quernhold-Token': 'secret', Range: 'bytes=4-' },
+      });
+      expect(file.status).toBe(206);
+      expect((await file.arrayBuffer()).byteLength).toBe((ready.bytes ?? 0) - 4);
+    });
+
+    it('keeps its queue over a restart, and turns away who has no token', async () => {
+      const base = await serve(await quernhold(settings({ pace: 60_000 }), seed));
+      const { bundle } = await ask(base);
+      const again = await serve(await quernhold(settings({ pace: 60_000 }), seed));
+      expect((await call<Bundle>(again, `/bundles/${bundle}`)).ahead).toBe(2);
+      expect((await fetch(`${again}/api/courses`)).status).toBe(401);
+    });
+  });
+
+  describe('Tarnhall', () => {
+    interface Run {
+      run: string;
+      state: string;
+      log: string[];
+    }
+    interface Contents {
+      units: { title: string; entries: { sort: string; title: string; url: string }[] }[];
+      pools: { title: string }[];
+    }
+    const call = async <T>(base: string, path: string, init: RequestInit = {}): Promise<T> => {
+      const answer = await fetch(`${base}/api${path}`, {
+        ...init,
+        headers: { Authorization: 'Key secret', 'content-type': 'application/json' },
+      });
+      return (await answer.json()) as T;
+    };
+    const post = <T>(base: string, path: string, body: unknown) =>
+      call<T>(base, path, { method: 'POST', body: JSON.stringify(body) });
+
+    async function imported(files: Record<string, string>): Promise<{ run: Run; contents: Contents }> {
+      const base = await serve(tarnhall(settings(), () => []));
+      const shell = { code: 'X 1', section: '01', term: 'Autumn 2026', title: 'A course', remark: 'r' };
+      const space = await post<{ id: string }>(base, '/spaces', shell);
+      const zip = await zipOf(files);
+      const drop = await post<{ id: string }>(base, '/drops', { bytes: zip.length, remark: 'r' });
+      // In two pieces, as after a cut connection.
+      await call(base, `/drops/${drop.id}?from=0`, { method: 'PUT', body: new Uint8Array(zip.subarray(0, 100)) });
+      await call(base, `/drops/${drop.id}?from=100`, { method: 'PUT', body: new Uint8Array(zip.subarray(100)) });
+      const asked = await post<Run>(base, `/spaces/${space.id}/runs`, { drop: drop.id, mode: 'beside', remark: 'r' });
+      const run = await until(async () => {
+        const now = await call<Run>(base, `/runs/${asked.run}`);
+        return now.state === 'ended' || now.state === 'broken' ? now : null;
+      });
+      return { run, contents: await call<Contents>(base, `/spaces/${space.id}/contents`) };
+    }
+    const manifest = (items: string, resources: string) =>
+      `<manifest><organizations><organization><item>${items}</item></organization></organizations><resources>${resources}</resources></manifest>`;
+
+    it('makes headings of folders below the first level, and says so in its way', async () => {
+      const { run, contents } = await imported({
+        'imsmanifest.xml': manifest(
+          '<item identifier="a"><title>Unit</title><item identifier="b"><title>Below</title><item identifier="c" identifierref="p"><title>Page</title></item></item></item>',
+          '<resource identifier="p" type="webcontent" href="p.html"><file href="p.html"/></resource>',
+        ),
+        'p.html': '<html><body><p>Words</p></body></html>',
+      });
+      expect(run.state).toBe('ended');
+      expect(contents.units.map((u) => [u.title, u.entries.map((e) => [e.sort, e.title])])).toEqual([
+        [
+          'Unit',
+          [
+            ['heading', 'Below'],
+            ['text', 'Page'],
+          ],
+        ],
+      ]);
+      expect(run.log).toContain('T-210 FLT b d>1');
+    });
+
+    it('has habits that it says nothing of', async () => {
+      const long = 'A title that goes on and on until nobody can read it in a narrow column any more';
+      const { run, contents } = await imported({
+        'imsmanifest.xml': manifest(
+          `<item identifier="a"><title>Unit</title><item identifier="c" identifierref="l"><title>${long}</title></item></item>`,
+          '<resource identifier="l" type="imswl_xmlv1p3"><file href="l.xml"/></resource>',
+        ),
+        'l.xml': '<webLink><title>x</title><url href="https://x.example/a?b=1&amp;c=2"/></webLink>',
+      });
+      const entry = contents.units[0]?.entries[0];
+      expect(entry?.title.length).toBe(60);
+      expect(entry?.url).toBe('https://x.example/a?b=1');
+      expect(run.log.filter((l) => !/T-100|T-900/.test(l))).toEqual([]);
+    });
+
+    it('breaks off with a line when what was sent is no cartridge', async () => {
+      const { run } = await imported({ 'a.txt': 'x'.repeat(200) });
+      expect(run.state).toBe('broken');
+      expect(run.log.at(-1)).toContain('T-999');
+    });
+  });
+});
+
+describe('The demo', () => {
+  const flat = (nodes: readonly NodePlan[], depth = 0): { node: NodePlan; depth: number }[] =>
+    nodes.flatMap((node) => [{ node, depth }, ...(node.kind === 'folder' ? flat(node.inside, depth + 1) : [])]);
+
+  for (const plan of [BTB210, EST120, NAV101]) {
+    it(`${plan.code} is a real course: three levels, forty items, three quizzes, a bank of all six types`, () => {
+      const all = flat(plan.outline);
+      const of = (kind: NodePlan['kind']) => all.filter(({ node }) => node.kind === kind);
+      expect(Math.max(...of('folder').map((f) => f.depth)) + 1).toBe(3);
+      expect(all.length - of('folder').length).toBeGreaterThanOrEqual(40);
+      expect(of('quiz').length).toBe(3);
+      expect(of('tool').length).toBeGreaterThanOrEqual(1);
+      expect(of('talk').length).toBeGreaterThanOrEqual(2);
+      expect(of('task').length).toBeGreaterThanOrEqual(3);
+      expect(plan.bank.questions.length).toBeGreaterThanOrEqual(25);
+      expect(new Set(plan.bank.questions.map((q) => q.type)).size).toBe(6);
+    });
+  }
+});
