@@ -46,11 +46,13 @@ test.describe('One course goes from one platform to another', () => {
   }) => {
     await signIn(page, stack);
     await expect(page.getByRole('heading', { level: 1 })).toContainText('4 courses on 2 instances');
-    const codes = () => page.locator('tbody tr td:first-child').allInnerTexts();
-    await page.getByRole('button', { name: 'Size' }).click();
-    const bySize = await codes();
-    await page.getByRole('button', { name: 'Size' }).click();
-    expect(await codes()).toEqual([...bySize].reverse());
+    const codes = page.locator('tbody tr td:first-child');
+    const size = page.getByRole('columnheader', { name: 'Size' });
+    await size.getByRole('button').click();
+    await expect(size).toHaveAttribute('aria-sort', /ascending|descending/);
+    const bySize = await codes.allInnerTexts();
+    await size.getByRole('button').click();
+    await expect(codes).toHaveText([...bySize].reverse());
     await page.getByLabel('Filter the courses').fill('saltmarsh');
     await expect(page.locator('tbody tr')).toHaveCount(1);
     await page.getByLabel('Filter the courses').fill('');

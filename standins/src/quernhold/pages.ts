@@ -3,7 +3,7 @@ import type { QCourse, QJob, QNode } from './model.ts';
 
 /** Quernhold as its own people see it: plain, brown, one long page a course. */
 function layout(title: string, body: string): string {
-  return `<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>${esc(title)}</title><style>
+  return `<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><link rel="icon" href="data:,"><title>${esc(title)}</title><style>
 body{font:16px/1.5 Georgia,serif;background:#f4efe4;color:#33291c;max-width:60em;margin:0 auto;padding:1em}
 header{border-bottom:3px double #8a6f45;margin-bottom:1em}a{color:#6b3f12}li{margin:.15em 0}
 .sort{font-variant:small-caps;color:#8a6f45;margin-left:.6em}table{border-collapse:collapse;width:100%}td,th{border:1px solid #cbb994;padding:.3em .6em;text-align:left}

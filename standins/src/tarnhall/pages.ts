@@ -3,7 +3,7 @@ import type { TEntry, TSpace } from './model.ts';
 
 /** Tarnhall as its own people see it: a wide dark strip, units as cards side by side. */
 function layout(title: string, body: string): string {
-  return `<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>${esc(title)}</title><style>
+  return `<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><link rel="icon" href="data:,"><title>${esc(title)}</title><style>
 body{font:15px/1.5 Verdana,sans-serif;margin:0;background:#eef0f6;color:#20243a}
 header{background:#2b2f55;color:#fff;padding:1.2em 2em}header a{color:#cfd4ff}main{padding:1.5em 2em;display:flex;flex-wrap:wrap;gap:1.2em}
 section{background:#fff;border-top:4px solid #7a6fd0;padding:.8em 1.2em;width:24em}h2{font-size:1.1em}ol{padding-left:1.4em}
