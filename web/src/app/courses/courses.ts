@@ -96,6 +96,11 @@ export class CoursesPage {
         return (x < y ? -1 : x > y ? 1 : 0) * (down ? -1 : 1);
       });
   });
+  /** Whether every instance has been listed, as far as is known here. */
+  private readonly listed = computed(
+    () =>
+      this.instances().length > 0 && this.instances().every((i) => i.listedAt !== null) && this.courses().length > 0,
+  );
   protected readonly totalSize = computed(() => this.shown().reduce((sum, c) => sum + c.size, 0));
 
   constructor() {
@@ -110,7 +115,7 @@ export class CoursesPage {
     interval(1000)
       .pipe(
         takeUntilDestroyed(),
-        takeWhile(() => this.instances().some((i) => i.listedAt === null) || this.courses().length === 0),
+        takeWhile(() => !this.listed()),
       )
       .subscribe(() => {
         this.loaded.reload();

@@ -1,0 +1,106 @@
+/**
+ * npm run screenshots: brings up a fresh demo, walks one course through its move, and writes docs/screenshots.
+ *   npm run screenshots -- /tmp/elsewhere    writes there, also at 1600x1000
+ */
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { chromium } from '@playwright/test';
+import { PEOPLE, bringUp } from './demo.mjs';
+import { ROOT, ensureWeb, stopAll } from './machine.mjs';
+
+const elsewhere = process.argv[2];
+const folder = resolve(elsewhere ?? join(ROOT, 'docs/screenshots'));
+mkdirSync(folder, { recursive: true });
+const data = mkdtempSync(join(tmpdir(), 'treenail-shots-'));
+const up = await bringUp({
+  data,
+  port: 4820,
+  web: ensureWeb(),
+  fresh: true,
+  quick: true,
+  pace: 4000,
+  poll: 300,
+  log: 'warn',
+});
+const browser = await chromium.launch({ executablePath: process.env.CHROME_BIN ?? '/usr/bin/chromium' });
+try {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
+  const shot = async (name) => {
+    await page.evaluate(() => document.fonts.ready);
+    await page.screenshot({ path: join(folder, `${name}.png`) });
+    if (!elsewhere) return;
+    await page.setViewportSize({ width: 1600, height: 1000 });
+    await page.screenshot({ path: join(folder, `${name}-wide.png`) });
+    await page.setViewportSize({ width: 1280, height: 800 });
+  };
+  const go = (path) => page.goto(`${up.address}/${path}`);
+  const link = (name) => page.getByRole('link', { name });
+  const button = (name) => page.getByRole('button', { name });
+  const [admin] = PEOPLE;
+
+  await go('');
+  await page.getByLabel('Mail address').fill(admin.email);
+  await shot('sign-in');
+  await page.getByLabel('Password').fill(admin.password);
+  await button('Sign in').click();
+  await page.getByRole('navigation', { name: 'Sections' }).waitFor();
+  for (const course of ['EST 120', 'BTB 210']) {
+    await go('courses');
+    await page.getByRole('row', { name: course }).getByRole('button', { name: 'Move…' }).click();
+    await button('Start by fetching').click();
+    await page.waitForURL(/moves\/\d+/);
+  }
+  await page.getByText(/other jobs? ahead in its queue/).waitFor();
+  await shot('fetch');
+  await link(/Dry fit.*reworked/s).waitFor({ timeout: 120_000 });
+  await go('courses');
+  await page.getByRole('row', { name: 'BTB 210' }).waitFor();
+  await shot('courses');
+  await go('moves/2/look');
+  await button('Parts of a clinker hull').click();
+  await page.frameLocator('iframe').getByRole('heading').first().waitFor();
+  await shot('look');
+  await go('moves/2/fit');
+  await button('Timber moisture tables').first().click();
+  await shot('fit');
+  await button('Accept the fit, build the package').click();
+  await link('Go to the delivery').waitFor();
+  await shot('build');
+  await link('Go to the delivery').click();
+  await button(/^Deliver into/).click();
+  await page.getByText('A folder below the first level became a heading.').nth(2).waitFor({ timeout: 120_000 });
+  await shot('deliver');
+  await link('See the check').waitFor({ timeout: 120_000 });
+  await link('See the check').click();
+  await page.getByText('foretold whole').first().waitFor();
+  await shot('check');
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await shot('dark');
+  await page.emulateMedia({ colorScheme: 'light' });
+  for (const [path, name] of [
+    ['moves/2/hand-over', 'hand-over'],
+    ['strongroom', 'strongroom'],
+    ['moves', 'moves'],
+    ['reports', 'reports'],
+  ]) {
+    await go(path);
+    await page.getByText('BTB 210').first().waitFor();
+    await shot(name);
+  }
+  const kept = await page.request.get(`${up.address}/api/moves/2/package`);
+  await go('bench');
+  if (elsewhere) await shot('bench-empty');
+  await page.getByLabel('Choose a package').setInputFiles({
+    name: 'wooden-boat-repair.imscc',
+    mimeType: 'application/octet-stream',
+    buffer: await kept.body(),
+  });
+  await button('Names of the parts').click();
+  await page.frameLocator('iframe').getByText('right', { exact: true }).first().waitFor();
+  await shot('bench');
+} finally {
+  await browser.close();
+  await stopAll();
+  rmSync(data, { recursive: true, force: true });
+}
