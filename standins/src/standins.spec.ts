@@ -1,4 +1,5 @@
-import { mkdtemp, rm } from 'node:fs/promises';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtemp } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -30,6 +31,10 @@ async function zipOf(files: Record<string, string>): Promise<Buffer> {
   return Buffer.concat(parts);
 }
 
+/** A platform goes on working when nobody calls any more, so its folder may go only when the process does. */
+const ROOT = mkdtempSync(join(tmpdir(), 'standins-'));
+process.once('exit', () => rmSync(ROOT, { recursive: true, force: true }));
+
 describe('The stand-ins', () => {
   let folder: string;
   const servers: Server[] = [];
@@ -49,14 +54,13 @@ describe('The stand-ins', () => {
     return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   };
   beforeEach(async () => {
-    folder = await mkdtemp(join(tmpdir(), 'standin-'));
+    folder = await mkdtemp(join(ROOT, 'data-'));
   });
   afterEach(async () => {
     for (const server of servers.splice(0)) {
       server.closeAllConnections();
       await new Promise((done) => server.close(done));
     }
-    await rm(folder, { recursive: true, force: true });
   });
 
   describe('Quernhold', () => {
