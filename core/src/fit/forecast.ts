@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import {
   SETTINGS,
+  hasPartialCredit,
   subjects,
   type Course,
   type KindRule,
@@ -123,6 +124,7 @@ export function partsOf(question: Question): QuestionPart[] {
   if (question.choices.some((c) => c.feedback)) found.push('choice feedback');
   if (question.category !== undefined) found.push('category');
   if (question.points !== null) found.push('points');
+  if (hasPartialCredit(question)) found.push('partial credit');
   return found;
 }
 

@@ -1,7 +1,7 @@
 import type { Package } from '../container/index.ts';
 import { Refusal, problem } from '../model/index.ts';
 import { commonCartridge } from './cc/index.ts';
-import { MANIFEST, readManifest } from './cc/read.ts';
+import { MANIFEST, readManifest } from './imscp/manifest.ts';
 import type { Format, ReadResult, Target } from './format.ts';
 
 export * from './format.ts';

@@ -17,6 +17,9 @@ import {
   folderOf,
   mediaTypeOf,
   resolvePath,
+  withGaps,
+  type Answer,
+  type Choice,
   type Item,
   type Question,
   type RichText,
@@ -217,21 +220,60 @@ const FEEDBACK_WORDS: Record<string, string> = {
   solution: 'model answer',
 };
 
+function choiceLine(c: Choice): string {
+  const gives = c.score === undefined ? '' : ` <em>${c.score} ${c.score === 1 ? 'point' : 'points'}</em>`;
+  const reply = c.feedback ? `<div><small>shown when chosen</small> ${asHtml(c.feedback)}</div>` : '';
+  return `<li>${asHtml(c.text)}${c.correct ? ' <strong>right</strong>' : ''}${gives}${reply}</li>`;
+}
+
+function answerLine(a: Answer): string {
+  const how = `${a.match === 'equal' ? 'exactly' : 'anywhere in the answer'}${a.caseSensitive ? ', case counts' : ''}`;
+  return `<li>${escapeXml(a.text)} <em>${how}</em></li>`;
+}
+
+/** What is asked and what is right, type by type. */
+function keyLines(q: Question): string {
+  const textOf = (id: string) => {
+    const found = [...q.choices, ...(q.targets ?? [])].find((x) => x.id === id);
+    const blank = (q.blanks ?? []).findIndex((b) => b.id === id);
+    return found ? asHtml(found.text) : blank >= 0 ? `gap ${blank + 1}` : escapeXml(id);
+  };
+  const list = (tag: 'ul' | 'ol', lines: readonly string[]) =>
+    lines.length === 0 ? '' : `<${tag}>${lines.join('')}</${tag}>`;
+  const blanks = (q.blanks ?? []).map(
+    (b, i) => `<li>gap ${i + 1}${list('ul', [...b.answers.map(answerLine), ...b.choices.map(choiceLine)])}</li>`,
+  );
+  const numbers = (q.numbers ?? []).map((n) =>
+    n.low === n.high ? `<li>${n.value} exactly</li>` : `<li>${n.value} <em>from ${n.low} to ${n.high}</em></li>`,
+  );
+  const pairs = (q.pairs ?? []).map((p) => `<li>${textOf(p.choice)} <strong>with</strong> ${textOf(p.target)}</li>`);
+  const areas = (q.areas ?? []).map(
+    (a) => `<li>${a.shape} at ${a.coords.join(', ')}${a.correct ? ' <strong>right</strong>' : ''}</li>`,
+  );
+  return [
+    list('ul', q.choices.map(choiceLine)),
+    list('ul', q.answers.map(answerLine)),
+    list('ul', blanks),
+    list('ul', numbers),
+    list('ul', pairs),
+    list('ul', areas),
+    q.order
+      ? `<p><small>in this order</small></p>${list(
+          'ol',
+          q.order.map((id) => `<li>${textOf(id)}</li>`),
+        )}`
+      : '',
+  ].join('');
+}
+
 function questionsPage(title: string, questions: readonly Question[]): string {
   const parts = questions.map((q, i) => {
     const points = q.points === null ? '' : `, ${q.points} ${q.points === 1 ? 'point' : 'points'}`;
-    const choices = q.choices.map(
-      (c) =>
-        `<li>${asHtml(c.text)}${c.correct ? ' <strong>right</strong>' : ''}${c.feedback ? `<div><small>shown when chosen</small> ${asHtml(c.feedback)}</div>` : ''}</li>`,
-    );
-    const answers = q.answers.map(
-      (a) =>
-        `<li>${escapeXml(a.text)} <em>${a.match === 'equal' ? 'exactly' : 'anywhere in the answer'}${a.caseSensitive ? ', case counts' : ''}</em></li>`,
-    );
     const feedback = Object.entries(q.feedback).map(
       ([kind, text]) => `<div><small>${FEEDBACK_WORDS[kind] ?? kind}</small> ${asHtml(text)}</div>`,
     );
-    return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}</small></p>${asHtml(q.prompt)}<ul>${choices.join('')}${answers.join('')}</ul>${feedback.join('')}</section>`;
+    const prompt = asHtml({ ...q.prompt, text: withGaps(q.prompt.text) });
+    return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}</small></p>${prompt}${keyLines(q)}${feedback.join('')}</section>`;
   });
   return `<h1>${escapeXml(title)}</h1>${parts.join('<hr>')}`;
 }

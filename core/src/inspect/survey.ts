@@ -173,7 +173,10 @@ function richTexts(item: Item): RichText[] {
     case 'bank':
       return item.questions.flatMap((q) => [
         q.prompt,
-        ...q.choices.flatMap((c) => (c.feedback ? [c.text, c.feedback] : [c.text])),
+        ...[...q.choices, ...(q.blanks ?? []).flatMap((b) => b.choices)].flatMap((c) =>
+          c.feedback ? [c.text, c.feedback] : [c.text],
+        ),
+        ...(q.targets ?? []).map((t) => t.text),
         ...Object.values(q.feedback),
       ]);
     default:

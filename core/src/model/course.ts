@@ -1,13 +1,11 @@
 import * as z from 'zod';
+import { Question, RichText } from './question.ts';
 
 /**
  * The neutral course model. Readers turn packages into it, writers turn it into packages; no format knows another.
  * Everything here is plain JSON: it goes into the database, over HTTP and between threads as it is. Bytes never do:
  * files are named by their path in the package they came from.
  */
-
-export const RichText = z.object({ format: z.enum(['html', 'plain']), text: z.string() });
-export type RichText = z.infer<typeof RichText>;
 
 export const SettingValue = z.union([
   z.string(),
@@ -57,54 +55,6 @@ export const SETTING_LABELS: Record<SettingName, string> = {
 
 export const Settings = z.partialRecord(SettingName, SettingValue);
 export type Settings = z.infer<typeof Settings>;
-
-export const QUESTION_TYPES = [
-  'choice',
-  'multiple response',
-  'true/false',
-  'short answer',
-  'pattern',
-  'essay',
-  'foreign',
-] as const;
-export const QuestionType = z.enum(QUESTION_TYPES);
-export type QuestionType = z.infer<typeof QuestionType>;
-
-export const Choice = z.object({
-  id: z.string(),
-  text: RichText,
-  correct: z.boolean(),
-  feedback: RichText.optional(),
-});
-export type Choice = z.infer<typeof Choice>;
-
-export const Answer = z.object({
-  text: z.string(),
-  caseSensitive: z.boolean(),
-  match: z.enum(['equal', 'substring']),
-});
-export type Answer = z.infer<typeof Answer>;
-
-/** Feedback that does not hang on one choice. */
-export const FEEDBACK_KINDS = ['general', 'correct', 'incorrect', 'hint', 'solution'] as const;
-export const FeedbackKind = z.enum(FEEDBACK_KINDS);
-export type FeedbackKind = z.infer<typeof FeedbackKind>;
-
-export const Question = z.object({
-  id: z.string(),
-  title: z.string(),
-  type: QuestionType,
-  prompt: RichText,
-  /** `null` where the package says nothing of points. */
-  points: z.number().nullable(),
-  choices: z.array(Choice),
-  answers: z.array(Answer),
-  feedback: z.partialRecord(FeedbackKind, RichText),
-  category: z.string().optional(),
-  /** Package paths of files that the prompt or a choice shows. */
-  files: z.array(z.string()),
-});
-export type Question = z.infer<typeof Question>;
 
 const common = {
   /** The identifier that the item had in its package or on its platform. */

@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { FeedbackKind, QuestionType, SettingName, SubjectKind } from './course.ts';
+import { SettingName, SubjectKind } from './course.ts';
+import { FeedbackKind, QuestionType } from './question.ts';
 
 /**
  * What a destination, or a format, can hold: data, shipped as JSON and editable. What a profile does not mention is
@@ -20,7 +21,13 @@ export const QuestionRule = z.discriminatedUnion('carry', [
 ]);
 export type QuestionRule = z.infer<typeof QuestionRule>;
 
-export const QuestionPart = z.enum([...FeedbackKind.options, 'choice feedback', 'category', 'points']);
+export const QuestionPart = z.enum([
+  ...FeedbackKind.options,
+  'choice feedback',
+  'category',
+  'points',
+  'partial credit',
+]);
 export type QuestionPart = z.infer<typeof QuestionPart>;
 
 const Reason = z.string().min(1);

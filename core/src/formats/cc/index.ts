@@ -1,6 +1,7 @@
 import type { Format } from '../format.ts';
 import { CC11_PROFILE, CC13_PROFILE } from './profile.ts';
-import { MANIFEST, readCartridge, readManifest, versionOf } from './read.ts';
+import { MANIFEST, readManifest } from '../imscp/manifest.ts';
+import { readCartridge, versionOf } from './read.ts';
 import { planReversion } from './reversion.ts';
 import { asVersion, type CcVersion } from './versions.ts';
 import { planFromModel } from './write.ts';

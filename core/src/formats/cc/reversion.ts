@@ -12,7 +12,7 @@ import {
 } from '../../markup/index.ts';
 import { itemsById, type Course, type Item } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
-import { MANIFEST, readManifest } from './read.ts';
+import { MANIFEST, readManifest } from '../imscp/manifest.ts';
 import { ASSIGNMENT_TYPE, VOCABULARIES, type CcVersion, type Vocabulary } from './versions.ts';
 import { assignmentPage } from './write.ts';
 

@@ -12,7 +12,7 @@ import {
 } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { writeQti } from '../qti12/write.ts';
-import { MANIFEST } from './read.ts';
+import { MANIFEST } from '../imscp/manifest.ts';
 import { ASSIGNMENT_NAMESPACE, ASSIGNMENT_TYPE, VOCABULARIES, type CcVersion, type Vocabulary } from './versions.ts';
 
 const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';

@@ -1,13 +1,37 @@
-import type { Answer, Choice, FeedbackKind, Question, QuestionType, RichText, Settings } from '../../model/index.ts';
-import { child, descendants, elements, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  child,
+  descendants,
+  elements,
+  escapeXml,
+  fold,
+  plainText,
+  textOf,
+  type XmlElement,
+} from '../../markup/index.ts';
+import {
+  blankMark,
+  type Answer,
+  type Area,
+  type Blank,
+  type Choice,
+  type FeedbackKind,
+  type MatchPair,
+  type NumberKey,
+  type Question,
+  type QuestionType,
+  type RichText,
+  type Settings,
+} from '../../model/index.ts';
 
 /**
- * Questions of QTI 1.2.1 (ASI), in the cartridge profile: IMS Common Cartridge, QTI profile, chapters 3 and 4.
+ * Questions of QTI 1.2.1 (ASI): in the cartridge profile (IMS Common Cartridge, QTI profile, chapters 3 and 4) and wider.
  * `resolve` turns a reference in a text into a package path, or `null`.
  */
-export function readQuestions(root: XmlElement, resolve: (reference: string) => string | null): Question[] {
+export function readQuestions(root: XmlElement, resolve: Resolve): Question[] {
   return [...descendants(root)].filter((e) => e.name === 'item').map((item) => readQuestion(item, resolve));
 }
+
+type Resolve = (reference: string) => string | null;
 
 export function metadataOf(element: XmlElement | undefined): Record<string, string> {
   const fields: Record<string, string> = {};
@@ -25,7 +49,8 @@ export function readQuizSettings(assessment: XmlElement | undefined): Settings {
   if (attempts !== undefined) settings.attempts = /^\d+$/.test(attempts) ? Number(attempts) : attempts;
   const limit = Number(meta['qmd_timelimit']);
   if (limit > 0) settings.timeLimit = limit;
-  const instructions = materialOf(child(assessment, 'rubric'));
+  const instructions =
+    materialOf(child(assessment, 'rubric')) ?? materialOf(child(assessment, 'presentation_material'));
   if (instructions) settings.instructions = instructions.text;
   return settings;
 }
@@ -39,93 +64,422 @@ const PROFILES: Record<string, QuestionType> = {
   'cc.essay': 'essay',
 };
 
-function readQuestion(item: XmlElement, resolve: (reference: string) => string | null): Question {
+/** What a question is made of beside its prompt, title, points and feedback. */
+type Parts = Pick<
+  Question,
+  'choices' | 'answers' | 'blanks' | 'numbers' | 'targets' | 'pairs' | 'order' | 'image' | 'areas'
+>;
+
+/** The presentation and processing of one item, as the parts are made from it. */
+interface Source {
+  presentation: XmlElement | undefined;
+  responses: XmlElement[];
+  conditions: Condition[];
+  /** Highest score that can be reached, in the item's own scale, and in points. */
+  top: number;
+  points: number | null;
+  perChoice: ReadonlyMap<string, RichText>;
+  resolve: Resolve;
+}
+
+const NOTHING: RichText = { format: 'html', text: '' };
+const RESPONSES = ['response_lid', 'response_str', 'response_num', 'response_xy', 'response_grp'];
+
+function readQuestion(item: XmlElement, resolve: Resolve): Question {
   const meta = metadataOf(child(item, 'itemmetadata'));
   const presentation = child(item, 'presentation');
-  const inner = presentation ? [...descendants(presentation)] : [];
-  const response = inner.find((e) => e.name.startsWith('response_') && e.name !== 'response_label');
+  const responses = presentation ? [...descendants(presentation)].filter((e) => RESPONSES.includes(e.name)) : [];
   const conditions = elements(child(item, 'resprocessing'), 'respcondition').map(readCondition);
-  const labels = inner.filter((e) => e.name === 'response_label');
-  const type = typeOf(meta['cc_profile'], response, labels, conditions);
-  const prompt = materialOf(presentation, 'response_lid', 'response_str') ?? { format: 'html', text: '' };
+  const profile = PROFILES[(meta['cc_profile'] ?? '').replace(/\.v\d+p\d+$/i, '').toLowerCase()];
   const feedbacks = readFeedbacks(item);
-  const keys = new Set(conditions.filter((c) => c.score > 0).flatMap((c) => c.equal.map((e) => e.text)));
-  const perChoice = choiceFeedback(conditions, feedbacks);
-  const choices = labels.map((label): Choice => {
-    const id = label.attrs['ident'] ?? '';
-    const feedback = perChoice.get(id);
-    return {
-      id,
-      text: materialOf(label) ?? { format: 'plain', text: '' },
-      correct: keys.has(id),
-      ...(feedback ? { feedback } : {}),
-    };
-  });
-  const texts = [prompt, ...choices.map((c) => c.text)].map((t) => t.text);
-  const category = meta['cc_question_category'];
-  const points = Number(meta['cc_weighting'] ?? Number.NaN);
+  const top = topScore(item, conditions);
+  const weight = Number(meta['cc_weighting'] ?? meta['qmd_weighting'] ?? Number.NaN);
+  // In the cartridge profile scores are per cent; wider, the highest score is what the question is worth.
+  const points = Number.isFinite(weight) ? weight : profile === undefined && top > 0 ? top : null;
+  const source: Source = {
+    presentation,
+    responses,
+    conditions,
+    top,
+    points,
+    perChoice: choiceFeedback(conditions, feedbacks),
+    resolve,
+  };
+  const type = profile ?? typeOf(source);
+  const prompt = promptOf(type, source);
+  const parts = READERS[type](source);
+  const category = meta['cc_question_category'] ?? meta['qmd_topic'];
+  const texts = [
+    prompt,
+    ...parts.choices.map((c) => c.text),
+    ...(parts.targets ?? []).map((t) => t.text),
+    ...(parts.blanks ?? []).flatMap((b) => b.choices.map((c) => c.text)),
+  ];
   return {
     id: item.attrs['ident'] ?? '',
     title: item.attrs['title'] ?? '',
     type,
     prompt,
-    points: Number.isFinite(points) ? points : null,
-    choices,
-    answers: labels.length > 0 ? [] : conditions.filter((c) => c.score > 0).flatMap((c) => c.equal),
+    points,
+    ...parts,
     feedback: overallFeedback(conditions, feedbacks),
     ...(category === undefined ? {} : { category }),
-    files: [...new Set(texts.flatMap(referencesIn).flatMap((r) => resolve(r) ?? []))],
+    files: [...new Set(texts.flatMap((t) => referencesIn(t.text)).flatMap((r) => resolve(r) ?? []))],
   };
 }
 
-function typeOf(
-  profile: string | undefined,
-  response: XmlElement | undefined,
-  labels: readonly XmlElement[],
-  conditions: readonly Condition[],
-): QuestionType {
-  const named = profile === undefined ? undefined : PROFILES[profile.replace(/\.v\d+p\d+$/i, '').toLowerCase()];
-  if (named) return named;
-  if (response?.name === 'response_lid' && labels.length > 0) {
-    return response.attrs['rcardinality']?.toLowerCase() === 'multiple' ? 'multiple response' : 'choice';
+function topScore(item: XmlElement, conditions: readonly Condition[]): number {
+  const declared = elements(child(item, 'resprocessing', 'outcomes'), 'decvar').map((d) => Number(d.attrs['maxvalue']));
+  const [most] = declared.filter((n) => Number.isFinite(n) && n > 0);
+  if (most !== undefined) return most;
+  const sets = conditions.filter((c) => !c.adds).map((c) => c.score);
+  const adds = conditions.filter((c) => c.adds && c.score > 0).reduce((sum, c) => sum + c.score, 0);
+  return Math.max(0, adds, ...sets);
+}
+
+/** Where nothing says what the question is, its responses and its key do. */
+function typeOf({ responses, conditions, presentation }: Source): QuestionType {
+  const [response] = responses;
+  if (!response) return 'foreign';
+  const inside = [...descendants(response)];
+  if (response.name === 'response_xy' || inside.some((e) => e.name === 'render_hotspot')) return 'hotspot';
+  if (response.name === 'response_grp') return 'matching';
+  if (responses.length > 1)
+    return responses.every((r) => r.name === 'response_lid') && sameLabels(responses) ? 'matching' : 'cloze';
+  if (response.name === 'response_lid') {
+    const labels = labelsOf(response);
+    if (labels.length === 0) return 'foreign';
+    const cardinality = response.attrs['rcardinality']?.toLowerCase();
+    if (cardinality === 'ordered' || inside.some((e) => e.name === 'ims_render_object')) return 'ordering';
+    if (cardinality === 'multiple') return 'multiple response';
+    if (presentation && holdsText(presentation, response)) return 'cloze';
+    const words = labels.map((l) => plainText(materialOf(l)?.text ?? '').toLowerCase()).sort();
+    return words.join() === 'false,true' ? 'true/false' : 'choice';
   }
-  if (response?.name === 'response_str') {
-    const answers = conditions.flatMap((c) => c.equal);
-    if (answers.length === 0) return 'essay';
-    return answers.some((a) => a.match === 'substring') ? 'pattern' : 'short answer';
+  const fib = inside.find((e) => e.name === 'render_fib');
+  if (response.name === 'response_num' || /^(decimal|integer)$/i.test(fib?.attrs['fibtype'] ?? '')) return 'numeric';
+  const tests = conditions.flatMap((c) => c.tests);
+  if (tests.some((t) => t.op.startsWith('vargt') || t.op.startsWith('varlt'))) return 'numeric';
+  if (tests.length === 0) return 'essay';
+  return tests.some((t) => t.op === 'varsubstring') ? 'pattern' : 'short answer';
+}
+
+/** A choice in the midst of a sentence: text follows it. */
+function holdsText(presentation: XmlElement, response: XmlElement): boolean {
+  return [...descendants(presentation)].some(
+    (e) => e.name === 'mattext' && e.start > response.end && fold(textOf(e)) !== '',
+  );
+}
+
+function labelsOf(response: XmlElement): XmlElement[] {
+  return [...descendants(response)].filter((e) => e.name === 'response_label');
+}
+
+function sameLabels(responses: readonly XmlElement[]): boolean {
+  const texts = responses.map((r) =>
+    labelsOf(r)
+      .map((l) => plainText(materialOf(l)?.text ?? ''))
+      .join('\n'),
+  );
+  return texts.every((t) => t === texts[0]);
+}
+
+const identOf = (element: XmlElement | undefined) => element?.attrs['ident'] ?? '';
+
+function promptOf(type: QuestionType, { presentation }: Source): RichText {
+  if (type === 'cloze') return materialOf(presentation, { marks: true }) ?? NOTHING;
+  return materialOf(presentation, { stopAt: type === 'hotspot' ? [...RESPONSES, 'matimage'] : RESPONSES }) ?? NOTHING;
+}
+
+/** A share of the highest score in points, or nothing where the part gives all of it. */
+function share(source: Source, value: number): { score?: number } {
+  if (value === source.top && source.top > 0) return {};
+  const { points, top } = source;
+  return { score: points === null || top === 0 ? value : (value * points) / top };
+}
+
+function scored(source: Source): Condition[] {
+  return source.conditions.filter((c) => c.score !== 0);
+}
+
+function choicesFrom(source: Source, labels: readonly XmlElement[]): Choice[] {
+  const good = scored(source);
+  const partial = good.some((c) => c.adds) || new Set(good.map((c) => c.score)).size > 1;
+  const scoreOf = (id: string) =>
+    good.find((c) => c.tests.some((t) => t.text === id) && (c.tests.length === 1 || !partial))?.score ?? 0;
+  return labels.map((label): Choice => {
+    const id = identOf(label);
+    const value = scoreOf(id);
+    const feedback = source.perChoice.get(id);
+    return {
+      id,
+      text: materialOf(label) ?? { format: 'plain', text: '' },
+      correct: partial ? value > 0 && (good.some((c) => c.adds) || value === source.top) : value > 0,
+      ...(partial && value !== 0 ? scoreIn(source, value) : {}),
+      ...(feedback ? { feedback } : {}),
+    };
+  });
+}
+
+function scoreIn({ points, top }: Source, value: number): { score: number } {
+  return { score: points === null || top === 0 ? value : (value * points) / top };
+}
+
+const NONE: Parts = { choices: [], answers: [] };
+
+function readChoices(source: Source): Parts {
+  return { ...NONE, choices: choicesFrom(source, source.responses.flatMap(labelsOf)) };
+}
+
+function answersFor(source: Source, respident?: string): Answer[] {
+  return scored(source).flatMap((condition) =>
+    condition.tests
+      .filter((t) => respident === undefined || t.respident === respident)
+      .filter((t) => t.op === 'varequal' || t.op === 'varsubstring')
+      .map((t): Answer => ({
+        text: t.text,
+        caseSensitive: t.caseSensitive,
+        match: t.op === 'varequal' ? 'equal' : 'substring',
+        ...(condition.tests.length === 1 || !condition.all ? share(source, condition.score) : {}),
+      })),
+  );
+}
+
+function readAnswers(source: Source): Parts {
+  return { ...NONE, answers: answersFor(source) };
+}
+
+function readBlanks(source: Source): Parts {
+  const blanks = source.responses.map((response): Blank => {
+    const id = identOf(response);
+    const labels = labelsOf(response).filter(() => response.name === 'response_lid');
+    if (labels.length === 0) return { id, answers: answersFor(source, id), choices: [] };
+    const keys = answersFor(source, id);
+    const choices = labels.map((label): Choice => {
+      const key = keys.find((k) => k.text === identOf(label));
+      return {
+        id: identOf(label),
+        text: materialOf(label) ?? NOTHING,
+        correct: key !== undefined,
+        ...(key?.score === undefined ? {} : { score: key.score }),
+      };
+    });
+    return { id, answers: [], choices };
+  });
+  return { ...NONE, blanks };
+}
+
+function readNumbers(source: Source): Parts {
+  const numbers = scored(source).flatMap((condition): NumberKey[] => {
+    let low = -Infinity;
+    let high = Infinity;
+    let value: number | null = null;
+    for (const test of condition.tests) {
+      const n = Number(test.text.replace(',', '.'));
+      if (!Number.isFinite(n)) continue;
+      if (test.op === 'varequal') value = n;
+      else if (test.op.startsWith('vargt')) low = Math.max(low, n);
+      else if (test.op.startsWith('varlt')) high = Math.min(high, n);
+    }
+    if (value === null && (low === -Infinity || high === Infinity)) return [];
+    const middle = value ?? (low + high) / 2;
+    return [
+      {
+        value: middle,
+        low: low === -Infinity ? middle : low,
+        high: high === Infinity ? middle : high,
+        ...share(source, condition.score),
+      },
+    ];
+  });
+  return { ...NONE, numbers };
+}
+
+function readMatching(source: Source): Parts {
+  const pairs = scored(source).flatMap((condition) =>
+    condition.tests.map((test): MatchPair => {
+      const [first, second] = test.text.split(',').map((part) => part.trim());
+      const [choice, target] = second === undefined ? [test.respident, test.text] : [first ?? '', second];
+      return { choice, target, ...(condition.tests.length === 1 ? share(source, condition.score) : {}) };
+    }),
+  );
+  const [first] = source.responses;
+  if (first?.name === 'response_grp') {
+    const labels = labelsOf(first);
+    const isSource = (label: XmlElement) => label.attrs['match_group'] !== undefined;
+    return {
+      ...NONE,
+      choices: labels.filter(isSource).map(plainChoice),
+      targets: labels.filter((l) => !isSource(l)).map((l) => ({ id: identOf(l), text: materialOf(l) ?? NOTHING })),
+      pairs,
+    };
   }
-  return 'foreign';
+  return {
+    ...NONE,
+    choices: source.responses.map((response) => ({
+      id: identOf(response),
+      text: materialOf(response, { stopAt: ['render_choice', 'render_extension'] }) ?? NOTHING,
+      correct: false,
+    })),
+    targets: labelsOf(first ?? EMPTY).map((l) => ({ id: identOf(l), text: materialOf(l) ?? NOTHING })),
+    pairs,
+  };
+}
+
+const EMPTY: XmlElement = {
+  name: '',
+  ns: '',
+  attrs: {},
+  children: [],
+  line: 0,
+  start: 0,
+  openEnd: 0,
+  closeStart: 0,
+  end: 0,
+};
+
+function plainChoice(label: XmlElement): Choice {
+  return { id: identOf(label), text: materialOf(label) ?? NOTHING, correct: false };
+}
+
+function readOrdering(source: Source): Parts {
+  const labels = source.responses.flatMap(labelsOf);
+  const [condition] = scored(source);
+  const tests = (condition?.tests ?? []).filter((t) => t.op === 'varequal');
+  const order = tests.every((t) => t.index !== null)
+    ? [...tests].sort((a, b) => (a.index ?? 0) - (b.index ?? 0)).map((t) => t.text)
+    : tests.map((t) => t.text);
+  return { ...NONE, choices: labels.map(plainChoice), order };
+}
+
+const SHAPES: Record<string, Area['shape']> = {
+  ellipse: 'ellipse',
+  rectangle: 'rect',
+  bounded: 'poly',
+  circle: 'circle',
+  rect: 'rect',
+  poly: 'poly',
+};
+
+function readHotspot(source: Source): Parts {
+  const inside = source.presentation ? [...descendants(source.presentation)] : [];
+  const image = inside.find((e) => e.name === 'matimage');
+  const uri = image?.attrs['uri'] ?? '';
+  const good = scored(source);
+  const areas = inside
+    .filter((e) => e.name === 'response_label')
+    .map((label): Area => {
+      const id = identOf(label);
+      const hit = good.find((c) => c.tests.some((t) => t.text === id));
+      return {
+        id,
+        shape: SHAPES[label.attrs['rarea']?.toLowerCase() ?? ''] ?? 'rect',
+        coords: numbersIn(textOf(label)),
+        correct: hit !== undefined,
+        ...(hit && hit.tests.length === 1 ? share(source, hit.score) : {}),
+      };
+    });
+  const inAreas = good.flatMap((c) =>
+    c.tests
+      .filter((t) => t.op === 'varinside')
+      .map((t, i): Area => ({
+        id: `area-${i + 1}`,
+        shape: SHAPES[t.area ?? ''] ?? 'rect',
+        coords: numbersIn(t.text),
+        correct: true,
+        ...share(source, c.score),
+      })),
+  );
+  const size = { width: Number(image?.attrs['width']), height: Number(image?.attrs['height']) };
+  return {
+    ...NONE,
+    ...(uri === ''
+      ? {}
+      : {
+          image: {
+            file: source.resolve(uri) ?? uri,
+            ...(size.width > 0 ? { width: size.width } : {}),
+            ...(size.height > 0 ? { height: size.height } : {}),
+          },
+        }),
+    areas: areas.length > 0 ? areas : inAreas,
+  };
+}
+
+function numbersIn(text: string): number[] {
+  return (text.match(/-?\d+(\.\d+)?/g) ?? []).map(Number);
+}
+
+const READERS: Record<QuestionType, (source: Source) => Parts> = {
+  choice: readChoices,
+  'multiple response': readChoices,
+  'true/false': readChoices,
+  'short answer': readAnswers,
+  pattern: readAnswers,
+  cloze: readBlanks,
+  numeric: readNumbers,
+  essay: () => NONE,
+  matching: readMatching,
+  associate: readMatching,
+  'gap match': readBlanks,
+  ordering: readOrdering,
+  hotspot: readHotspot,
+  upload: () => NONE,
+  foreign: () => NONE,
+};
+
+interface Test {
+  op: string;
+  respident: string;
+  text: string;
+  caseSensitive: boolean;
+  index: number | null;
+  area: string | null;
 }
 
 interface Condition {
-  equal: Answer[];
+  /** Positive tests, wherever they stand below `and` and `or`; what is negated only makes a set exact. */
+  tests: Test[];
+  /** All of them have to hold. */
+  all: boolean;
   /** Only `<other/>`: holds for every response. */
   always: boolean;
   score: number;
+  /** The score is added to what other conditions gave. */
+  adds: boolean;
   shows: string[];
 }
 
+const TESTS = /^var(equal|substring|subset|inside|gte?|lte?)$/;
+
 function readCondition(condition: XmlElement): Condition {
-  const equal: Answer[] = [];
+  const tests: Test[] = [];
   const collect = (element: XmlElement) => {
     for (const test of elements(element)) {
       if (test.name === 'not') continue;
-      if (test.name === 'varequal' || test.name === 'varsubstring') {
-        equal.push({
+      if (TESTS.test(test.name)) {
+        const index = Number(test.attrs['index'] ?? Number.NaN);
+        tests.push({
+          op: test.name,
+          respident: test.attrs['respident'] ?? '',
           text: textOf(test),
           caseSensitive: test.attrs['case']?.toLowerCase() === 'yes',
-          match: test.name === 'varequal' ? 'equal' : 'substring',
+          index: Number.isFinite(index) ? index : null,
+          area: test.attrs['areatype']?.toLowerCase() ?? null,
         });
       } else collect(test);
     }
   };
   const vars = child(condition, 'conditionvar');
   if (vars) collect(vars);
-  const score = Number(textOf(elements(condition, 'setvar').find((v) => (v.attrs['varname'] ?? 'SCORE') === 'SCORE')));
+  const setvar = elements(condition, 'setvar').find((v) => (v.attrs['varname'] ?? 'SCORE').toUpperCase() === 'SCORE');
+  const score = Number(textOf(setvar));
   return {
-    equal,
+    tests,
+    all: child(vars, 'or') === undefined,
     always: child(vars, 'other') !== undefined,
-    score: Number.isFinite(score) ? score : 0,
+    score: setvar && Number.isFinite(score) ? score : 0,
+    adds: setvar?.attrs['action']?.toLowerCase() === 'add',
     shows: elements(condition, 'displayfeedback').map((d) => d.attrs['linkrefid'] ?? ''),
   };
 }
@@ -151,9 +505,9 @@ function choiceFeedback(
 ): Map<string, RichText> {
   const found = new Map<string, RichText>();
   for (const condition of conditions) {
-    const [only] = condition.equal;
+    const [only] = condition.tests;
     const shown = feedbacks.get(condition.shows[0] ?? '');
-    if (condition.score === 0 && condition.equal.length === 1 && only && shown) found.set(only.text, shown.text);
+    if (condition.score === 0 && condition.tests.length === 1 && only && shown) found.set(only.text, shown.text);
   }
   return found;
 }
@@ -181,20 +535,32 @@ function overallFeedback(
   return found;
 }
 
-/** The text of all material below an element, stopping at the elements named. */
-function materialOf(element: XmlElement | undefined, ...stopAt: string[]): RichText | undefined {
+/** The text of all material below an element, stopping at the elements named, or with a mark for each response. */
+function materialOf(
+  element: XmlElement | undefined,
+  { stopAt = [], marks = false }: { stopAt?: readonly string[]; marks?: boolean } = {},
+): RichText | undefined {
   if (!element) return undefined;
-  const found: XmlElement[] = [];
+  const texts: { text: string; html: boolean }[] = [];
   const look = (at: XmlElement) => {
     for (const inner of elements(at)) {
-      if (inner.name === 'mattext') found.push(inner);
+      if (inner.name === 'mattext') {
+        texts.push({ text: textOf(inner), html: inner.attrs['texttype']?.toLowerCase() === 'text/html' });
+      } else if (inner.name === 'matimage' && !stopAt.includes('matimage')) {
+        const { uri = '', label = '' } = inner.attrs;
+        texts.push({ text: `<img src="${escapeXml(uri)}" alt="${escapeXml(label)}">`, html: true });
+      } else if (inner.name === 'mat_extension') texts.push({ text: textOf(inner), html: true });
+      else if (marks && RESPONSES.includes(inner.name)) texts.push({ text: blankMark(identOf(inner)), html: false });
       else if (!stopAt.includes(inner.name)) look(inner);
     }
   };
   look(element);
-  if (found.length === 0) return undefined;
-  const html = found.some((m) => m.attrs['texttype']?.toLowerCase() === 'text/html');
-  return { format: html ? 'html' : 'plain', text: found.map(textOf).join('') };
+  if (texts.length === 0) return undefined;
+  const html = texts.some((t) => t.html);
+  return {
+    format: html ? 'html' : 'plain',
+    text: texts.map((t) => (html && !t.html ? escapeXml(t.text) : t.text)).join(''),
+  };
 }
 
 /** What a text refers to by the cartridge's base token. */

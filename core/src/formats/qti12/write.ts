@@ -1,21 +1,58 @@
-import type { ItemOf, Question, QuestionType, RichText } from '../../model/index.ts';
+import type { Area, Choice, ItemOf, Question, QuestionType, RichText } from '../../model/index.ts';
+import { splitAtBlanks } from '../../model/index.ts';
 import { escapeXml, xml } from '../../markup/index.ts';
+import { asType, withoutPartialCredit } from '../questions.ts';
 
-/** Writes a quiz or a bank as QTI 1.2.1 in the cartridge profile; the reverse of `read.ts`. */
-export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>): string {
-  const questions = item.questions.filter((q) => q.type !== 'foreign').map(writeQuestion);
+/** What a dialect of QTI 1.2.1 can say. */
+export interface Dialect {
+  /** Types that it has; others become the type named, or stay away where it is `null`. */
+  nearest: Partial<Record<QuestionType, QuestionType | null>>;
+  /** Scores of the cartridge profile are per cent, and whole or nothing. */
+  cartridge: boolean;
+}
+
+/** IMS Common Cartridge, QTI profile: six types. */
+export const CARTRIDGE: Dialect = {
+  cartridge: true,
+  nearest: {
+    cloze: 'essay',
+    numeric: 'short answer',
+    matching: 'essay',
+    associate: 'essay',
+    'gap match': 'essay',
+    ordering: 'essay',
+    hotspot: 'essay',
+    upload: 'essay',
+    foreign: null,
+  },
+};
+
+/** The whole of QTI 1.2.1 that this writer uses. */
+export const WIDE: Dialect = {
+  cartridge: false,
+  nearest: { associate: 'matching', 'gap match': 'matching', upload: 'essay', foreign: null },
+};
+
+/** Writes a quiz or a bank as QTI 1.2.1; the reverse of `read.ts`. */
+export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>, dialect: Dialect = CARTRIDGE): string {
+  const questions = item.questions.flatMap((q) => writeQuestion(q, dialect));
   const body =
     item.kind === 'quiz'
       ? xml(
           'assessment',
-          { ident: `${item.id}_assessment`, title: item.title },
-          quizMetadata(item),
+          { ident: dialect.cartridge ? `${item.id}_assessment` : item.id, title: item.title },
+          quizMetadata(item, dialect),
           typeof item.settings.instructions === 'string'
             ? xml('rubric', {}, material({ format: 'html', text: item.settings.instructions }))
             : '',
           xml('section', { ident: 'root_section' }, ...questions),
         )
-      : xml('objectbank', { ident: `${item.id}_bank` }, ...questions);
+      : xml(
+          'objectbank',
+          { ident: dialect.cartridge ? `${item.id}_bank` : item.id },
+          dialect.cartridge ? '' : xml('qtimetadata', {}, field('qmd_title', item.title)),
+          ...questions,
+        );
   return (
     '<?xml version="1.0" encoding="UTF-8"?>\n' +
     xml('questestinterop', { xmlns: 'http://www.imsglobal.org/xsd/ims_qtiasiv1p2' }, body)
@@ -26,12 +63,12 @@ function field(label: string, entry: string | number): string {
   return xml('qtimetadatafield', {}, xml('fieldlabel', {}, label), xml('fieldentry', {}, escapeXml(String(entry))));
 }
 
-function quizMetadata(item: ItemOf<'quiz'>): string {
+function quizMetadata(item: ItemOf<'quiz'>, dialect: Dialect): string {
   const { attempts, timeLimit } = item.settings;
   return xml(
     'qtimetadata',
     {},
-    field('cc_profile', 'cc.exam.v0p1'),
+    dialect.cartridge ? field('cc_profile', 'cc.exam.v0p1') : '',
     field('qmd_assessmenttype', 'Examination'),
     field('qmd_scoretype', 'Percentage'),
     typeof attempts === 'number' || typeof attempts === 'string' ? field('cc_maxattempts', attempts) : '',
@@ -39,7 +76,7 @@ function quizMetadata(item: ItemOf<'quiz'>): string {
   );
 }
 
-const PROFILES: Record<Exclude<QuestionType, 'foreign'>, string> = {
+const PROFILES: Partial<Record<QuestionType, string>> = {
   choice: 'cc.multiple_choice.v0p1',
   'multiple response': 'cc.multiple_response.v0p1',
   'true/false': 'cc.true_false.v0p1',
@@ -53,69 +90,215 @@ function material(text: RichText): string {
   return xml('material', {}, xml('mattext', { texttype: type }, escapeXml(text.text)));
 }
 
-function writeQuestion(q: Question): string {
-  if (q.type === 'foreign') return '';
+function writeQuestion(question: Question, dialect: Dialect): string[] {
+  const type = dialect.nearest[question.type] === undefined ? question.type : dialect.nearest[question.type];
+  if (type === null || type === undefined) return [];
+  const typed = asType(question, type);
+  const q = dialect.cartridge ? withoutPartialCredit(typed) : typed;
+  const profile = PROFILES[q.type];
   const meta = [
-    field('cc_profile', PROFILES[q.type]),
+    // The six types of the cartridge profile are named wherever scores are whole, since nothing else tells them apart.
+    profile !== undefined && dialect.cartridge ? field('cc_profile', profile) : '',
     q.points === null ? '' : field('cc_weighting', q.points),
     q.category === undefined ? '' : field('cc_question_category', q.category),
+    dialect.cartridge ? '' : field('qmd_itemtype', q.type),
     ...(q.type === 'essay' ? [field('qmd_scoringpermitted', 'Yes'), field('qmd_computerscored', 'No')] : []),
   ];
+  return [
+    xml(
+      'item',
+      { ident: q.id, title: q.title },
+      xml('itemmetadata', {}, xml('qtimetadata', {}, ...meta)),
+      xml('presentation', {}, ...presentation(q)),
+      processing(q, dialect),
+      ...feedbacks(q),
+    ),
+  ];
+}
+
+const label = (c: { id: string; text: RichText }) => xml('response_label', { ident: c.id }, material(c.text));
+
+function lid(ident: string, cardinality: string, labels: readonly string[], before = ''): string {
+  return xml('response_lid', { ident, rcardinality: cardinality }, before, xml('render_choice', {}, ...labels));
+}
+
+const fib = (ident: string, more: Record<string, string> = {}) =>
+  xml('response_str', { ident, rcardinality: 'Single' }, xml('render_fib', { fibtype: 'String', ...more }));
+
+function presentation(q: Question): string[] {
+  switch (q.type) {
+    case 'choice':
+    case 'true/false':
+      return [material(q.prompt), lid('response', 'Single', q.choices.map(label))];
+    case 'multiple response':
+      return [material(q.prompt), lid('response', 'Multiple', q.choices.map(label))];
+    case 'ordering':
+      return [material(q.prompt), lid('response', 'Ordered', q.choices.map(label))];
+    case 'matching':
+      return [
+        material(q.prompt),
+        ...q.choices.map((c) => lid(c.id, 'Single', (q.targets ?? []).map(label), material(c.text))),
+      ];
+    case 'cloze':
+      return splitAtBlanks(q.prompt.text).map((part) => {
+        if ('text' in part) return material({ ...q.prompt, text: part.text });
+        const blank = q.blanks?.find((b) => b.id === part.blank);
+        if (!blank || blank.choices.length === 0) return fib(part.blank);
+        return lid(part.blank, 'Single', blank.choices.map(label));
+      });
+    case 'numeric':
+      return [
+        material(q.prompt),
+        xml('response_num', { ident: 'response', rcardinality: 'Single' }, xml('render_fib', { fibtype: 'Decimal' })),
+      ];
+    case 'hotspot':
+      return [material(q.prompt), hotspot(q)];
+    case 'essay':
+      return [material(q.prompt), fib('response', { rows: '10', columns: '60' })];
+    default:
+      return [material(q.prompt), fib('response')];
+  }
+}
+
+const RAREA: Record<Area['shape'], string> = {
+  circle: 'Ellipse',
+  ellipse: 'Ellipse',
+  rect: 'Rectangle',
+  poly: 'Bounded',
+  default: 'Rectangle',
+};
+
+function hotspot(q: Question): string {
+  const { image } = q;
   return xml(
-    'item',
-    { ident: q.id, title: q.title },
-    xml('itemmetadata', {}, xml('qtimetadata', {}, ...meta)),
-    xml('presentation', {}, material(q.prompt), response(q)),
-    processing(q),
-    ...feedbacks(q),
+    'response_xy',
+    { ident: 'response', rcardinality: 'Single' },
+    xml(
+      'render_hotspot',
+      {},
+      image ? xml('material', {}, xml('matimage', { uri: image.file, width: image.width, height: image.height })) : '',
+      ...(q.areas ?? []).map((a) =>
+        xml('response_label', { ident: a.id, rarea: RAREA[a.shape] }, escapeXml(a.coords.join(','))),
+      ),
+    ),
   );
 }
 
-function response(q: Question): string {
-  const cardinality = q.type === 'multiple response' ? 'Multiple' : 'Single';
-  if (q.choices.length === 0) {
-    return xml('response_str', { ident: 'response', rcardinality: 'Single' }, xml('render_fib', { fibtype: 'String' }));
-  }
-  const labels = q.choices.map((c) => xml('response_label', { ident: c.id }, material(c.text)));
-  return xml('response_lid', { ident: 'response', rcardinality: cardinality }, xml('render_choice', {}, ...labels));
+interface Scoring {
+  test: string;
+  /** In points; `null` where it is all of the question's. */
+  score: number | null;
 }
 
-function condition(test: string, score: boolean, shows: string | null, goOn: boolean): string {
+function condition(test: string, scoring: string, shows: string | null, goOn: boolean): string {
   return xml(
     'respcondition',
     { continue: goOn ? 'Yes' : 'No' },
     xml('conditionvar', {}, test),
-    score ? xml('setvar', { action: 'Set', varname: 'SCORE' }, '100') : '',
+    scoring,
     shows === null ? '' : xml('displayfeedback', { feedbacktype: 'Response', linkrefid: shows }),
   );
 }
 
-function equals(text: string, caseSensitive?: boolean, name = 'varequal'): string {
-  const flag = caseSensitive === undefined ? undefined : caseSensitive ? 'Yes' : 'No';
-  return xml(name, { respident: 'response', case: flag }, escapeXml(text));
+function test(
+  name: string,
+  respident: string,
+  text: string | number,
+  more: Record<string, string | number | undefined> = {},
+): string {
+  return xml(name, { respident, ...more }, escapeXml(String(text)));
 }
 
-function processing(q: Question): string {
-  const conditions: string[] = [];
+const equals = (id: string, respident = 'response') => test('varequal', respident, id);
+const and = (...tests: string[]) => (tests.length === 1 ? (tests[0] ?? '') : xml('and', {}, ...tests));
+
+/** What is right: one entry where the question is right as a whole, one a part where parts give points. */
+function scorings(q: Question): Scoring[] {
+  const one = (tests: readonly string[]): Scoring[] =>
+    tests.length === 0 ? [] : [{ test: and(...tests), score: null }];
+  const byPart = <T extends { score?: number | undefined }>(parts: readonly T[], toTest: (part: T) => string) =>
+    parts.map((p): Scoring => ({ test: toTest(p), score: p.score ?? null }));
+  const partial = (parts: readonly { score?: number | undefined }[]) => parts.some((p) => p.score !== undefined);
+  switch (q.type) {
+    case 'multiple response':
+      if (partial(q.choices))
+        return byPart(
+          q.choices.filter((c) => c.score !== undefined),
+          (c) => equals(c.id),
+        );
+      return one(q.choices.map((c) => (c.correct ? equals(c.id) : xml('not', {}, equals(c.id)))));
+    case 'choice':
+    case 'true/false':
+      return byPart(
+        q.choices.filter((c) => c.correct || c.score !== undefined),
+        (c) => equals(c.id),
+      );
+    case 'ordering':
+      return one((q.order ?? []).map((id, i) => test('varequal', 'response', id, { index: i + 1 })));
+    case 'matching': {
+      const pairs = q.pairs ?? [];
+      return partial(pairs)
+        ? byPart(pairs, (p) => equals(p.target, p.choice))
+        : one(pairs.map((p) => equals(p.target, p.choice)));
+    }
+    case 'cloze': {
+      const keys = (q.blanks ?? []).map((blank) => [
+        ...blank.answers.map((a) => ({ test: answerTest(a, blank.id), score: a.score })),
+        ...blank.choices
+          .filter((c: Choice) => c.correct || c.score !== undefined)
+          .map((c: Choice) => ({ test: equals(c.id, blank.id), score: c.score })),
+      ]);
+      if (partial(keys.flat())) return byPart(keys.flat(), (k) => k.test);
+      const each = keys
+        .filter((k) => k.length > 0)
+        .map((k) => (k.length === 1 ? (k[0]?.test ?? '') : xml('or', {}, ...k.map((x) => x.test))));
+      return one(each);
+    }
+    case 'numeric':
+      return byPart(q.numbers ?? [], (n) =>
+        n.low === n.high
+          ? test('varequal', 'response', n.value)
+          : and(
+              test('varequal', 'response', n.value),
+              test('vargte', 'response', n.low),
+              test('varlte', 'response', n.high),
+            ),
+      );
+    case 'hotspot':
+      return byPart(
+        (q.areas ?? []).filter((a) => a.correct || a.score !== undefined),
+        (a) => equals(a.id),
+      );
+    default:
+      return byPart(q.answers, (a) => answerTest(a));
+  }
+}
+
+function answerTest(a: Question['answers'][number], respident = 'response'): string {
+  return test(a.match === 'equal' ? 'varequal' : 'varsubstring', respident, a.text, {
+    case: a.caseSensitive ? 'Yes' : 'No',
+  });
+}
+
+function processing(q: Question, { cartridge }: Dialect): string {
+  const top = cartridge ? 100 : (q.points ?? 100);
+  const all = scorings(q);
+  const adds = all.some((s) => s.score !== null) && q.type !== 'choice' && q.type !== 'true/false';
   const other = xml('other', {});
-  if (q.feedback.general) conditions.push(condition(other, false, 'general_fb', true));
-  for (const c of q.choices) if (c.feedback) conditions.push(condition(equals(c.id), false, `${c.id}_fb`, true));
+  const conditions: string[] = [];
+  if (q.feedback.general) conditions.push(condition(other, '', 'general_fb', true));
+  for (const c of q.choices) if (c.feedback) conditions.push(condition(equals(c.id), '', `${c.id}_fb`, true));
   const correct = q.feedback.correct ? 'correct_fb' : null;
-  if (q.type === 'multiple response') {
-    const tests = q.choices.map((c) => (c.correct ? equals(c.id) : xml('not', {}, equals(c.id))));
-    conditions.push(condition(xml('and', {}, ...tests), true, correct, false));
-  } else if (q.choices.length > 0) {
-    for (const c of q.choices) if (c.correct) conditions.push(condition(equals(c.id), true, correct, false));
+  for (const s of all) {
+    const action = adds ? 'Add' : 'Set';
+    const setvar = xml('setvar', { action, varname: 'SCORE' }, String(s.score ?? top));
+    conditions.push(condition(s.test, setvar, (s.score ?? top) > 0 ? correct : null, adds));
   }
-  for (const a of q.answers) {
-    const test = equals(a.text, a.caseSensitive, a.match === 'equal' ? 'varequal' : 'varsubstring');
-    conditions.push(condition(test, true, correct, false));
-  }
-  if (q.feedback.incorrect) conditions.push(condition(other, false, 'general_incorrect_fb', true));
+  if (q.feedback.incorrect) conditions.push(condition(other, '', 'general_incorrect_fb', true));
   const outcomes = xml(
     'outcomes',
     {},
-    xml('decvar', { maxvalue: 100, minvalue: 0, varname: 'SCORE', vartype: 'Decimal' }),
+    xml('decvar', { maxvalue: top, minvalue: 0, varname: 'SCORE', vartype: 'Decimal' }),
   );
   return xml('resprocessing', {}, outcomes, ...conditions);
 }

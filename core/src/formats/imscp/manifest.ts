@@ -1,0 +1,306 @@
+import type { Package } from '../../container/index.ts';
+import { child, decodeText, elements, fold, parseXml, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  Refusal,
+  decodePercent,
+  mediaTypeOf,
+  problem,
+  remark,
+  resolvePath,
+  warning,
+  type CourseFile,
+  type Metadata,
+  type Note,
+  type OutlineNode,
+} from '../../model/index.ts';
+
+export const MANIFEST = 'imsmanifest.xml';
+
+export interface Manifest {
+  text: string;
+  root: XmlElement;
+}
+
+/** Detecting, reading and planning all ask for the manifest of one package: it is parsed for the first of them. */
+const manifests = new WeakMap<Package, Promise<Manifest>>();
+
+/** The parsed manifest. @throws Refusal `no-manifest`, and those of `parseXml` */
+export function readManifest(pkg: Package): Promise<Manifest> {
+  const before = manifests.get(pkg);
+  if (before) return before;
+  const parsed = parseManifest(pkg);
+  manifests.set(pkg, parsed);
+  return parsed;
+}
+
+async function parseManifest(pkg: Package): Promise<Manifest> {
+  if (!pkg.entries.has(MANIFEST)) {
+    throw new Refusal(
+      problem(
+        'no-manifest',
+        `The zip has no ${MANIFEST} at its top.`,
+        'Choose the package as the platform exported it, not a folder zipped by hand.',
+        { file: MANIFEST },
+      ),
+    );
+  }
+  const text = decodeText(await pkg.bytes(MANIFEST));
+  return { text, root: parseXml(text, MANIFEST) };
+}
+
+export interface Resource {
+  id: string;
+  type: string;
+  element: XmlElement;
+  /** Package paths of the files it names and that are there; the first is what it opens with. */
+  files: string[];
+  /** Query and fragment that it opens its first file with. */
+  parameters: string;
+  dependencies: string[];
+}
+
+/**
+ * The parts that all packages with an IMS manifest have in common (IMS Content Packaging 1.1.2 to 1.2): resources with
+ * their bases and files, organizations and sub-manifests as one outline, metadata in either of LOM's two spellings.
+ */
+export class ManifestReader {
+  readonly notes: Note[];
+  readonly resources = new Map<string, Resource>();
+  /** The first title that the outline gives a resource. */
+  readonly titles = new Map<string, string>();
+  /** Elements of the outline by the identifier of their node. */
+  readonly itemElements = new Map<string, XmlElement>();
+  private readonly byFolded = new Map<string, string>();
+  private readonly pkg: Package;
+  private readonly root: XmlElement;
+  private readonly submanifests = new Map<string, XmlElement>();
+
+  constructor(pkg: Package, root: XmlElement) {
+    this.pkg = pkg;
+    this.root = root;
+    this.notes = [...pkg.notes];
+    for (const path of pkg.entries.keys()) this.byFolded.set(path.toLowerCase(), path);
+    this.takeManifest(root, '');
+  }
+
+  private takeManifest(manifest: XmlElement, base: string): void {
+    const own = join(base, manifest.attrs['base']);
+    const resources = child(manifest, 'resources');
+    for (const element of elements(resources, 'resource'))
+      this.takeResource(element, join(own, resources?.attrs['base']));
+    for (const inner of elements(manifest, 'manifest')) {
+      this.submanifests.set(inner.attrs['identifier'] ?? '', inner);
+      this.takeManifest(inner, own);
+    }
+  }
+
+  private takeResource(element: XmlElement, base: string): void {
+    const id = element.attrs['identifier'] ?? '';
+    if (this.resources.has(id)) {
+      this.notes.push(
+        warning('resource-repeated', `The manifest has two resources ${id}.`, 'The first one was read.', {
+          file: MANIFEST,
+          item: id,
+          line: element.line,
+        }),
+      );
+      return;
+    }
+    const folder = join(base, element.attrs['base']);
+    const named = elements(element, 'file').map((f) => ({ href: f.attrs['href'] ?? '', line: f.line }));
+    const href = element.attrs['href'];
+    if (href !== undefined && !isElsewhere(href)) named.unshift({ href, line: element.line });
+    const files = new Set<string>();
+    const missing = new Set<string>();
+    for (const { href: path, line } of named) {
+      const there = this.find(folder, path);
+      if (there !== null) files.add(there);
+      else if (!missing.has(path)) {
+        missing.add(path);
+        this.notes.push(
+          warning(
+            'file-missing',
+            `The manifest names ${folder}${path}, which is not in the package.`,
+            'Look for the file at its source; everything else was read.',
+            { file: MANIFEST, item: id, line },
+          ),
+        );
+      }
+    }
+    this.resources.set(id, {
+      id,
+      type: element.attrs['type'] ?? '',
+      element,
+      files: [...files],
+      parameters: /[?#].*$/.exec(href ?? '')?.[0] ?? '',
+      dependencies: elements(element, 'dependency').map((d) => d.attrs['identifierref'] ?? ''),
+    });
+  }
+
+  /** A package path for a reference, allowing for percent-encoding and for names that differ in case. */
+  find(folder: string, reference: string): string | null {
+    for (const candidate of [reference, decodePercent(reference)]) {
+      const path = resolvePath(folder, candidate);
+      if (path === null) continue;
+      if (this.pkg.entries.has(path)) return path;
+      const folded = this.byFolded.get(path.toLowerCase());
+      if (folded !== undefined) {
+        this.notes.push(
+          remark('name-case', `${reference} is in the package as ${folded}.`, 'Nothing; it was read.', {
+            file: folded,
+          }),
+        );
+        return folded;
+      }
+    }
+    return null;
+  }
+
+  /** The default organization; where there are several, the others follow it as folders of their own. */
+  outline(): OutlineNode[] {
+    const organizations = child(this.root, 'organizations');
+    const all = elements(organizations, 'organization');
+    const first = all.find((o) => o.attrs['identifier'] === organizations?.attrs['default']) ?? all[0];
+    const others = all.filter((o) => o !== first);
+    if (others.length > 0) {
+      this.notes.push(
+        remark(
+          'several-outlines',
+          `The package has ${all.length} outlines.`,
+          'The first one was read as the course; the others follow it as folders.',
+          { file: MANIFEST, line: organizations?.line },
+        ),
+      );
+    }
+    return [
+      ...this.topOf(first),
+      ...others.map((o, i): OutlineNode => ({
+        id: o.attrs['identifier'] ?? `outline-${i + 2}`,
+        title: fold(textOf(child(o, 'title'))) || `Outline ${i + 2}`,
+        children: this.topOf(o),
+      })),
+    ];
+  }
+
+  private topOf(organization: XmlElement | undefined): OutlineNode[] {
+    const tops = elements(organization, 'item');
+    // The cartridge profile asks for one untitled root item; some exporters leave it out.
+    const [only] = tops;
+    const untitled =
+      tops.length === 1 && only && textOf(child(only, 'title')).trim() === '' && !only.attrs['identifierref'];
+    return this.nodes(untitled && only ? elements(only, 'item') : tops, []);
+  }
+
+  private nodes(list: readonly XmlElement[], through: readonly string[]): OutlineNode[] {
+    return list.map((element) => {
+      const ref = element.attrs['identifierref'] || undefined;
+      const title = fold(textOf(child(element, 'title')));
+      const id = element.attrs['identifier'] ?? '';
+      this.itemElements.set(id, element);
+      const children = this.nodes(elements(element, 'item'), through);
+      const sub = ref === undefined ? undefined : this.submanifests.get(ref);
+      if (sub && ref !== undefined) {
+        if (through.includes(ref)) {
+          this.notes.push(
+            warning('manifest-circular', `The manifest ${ref} is part of itself.`, 'It was read once.', {
+              file: MANIFEST,
+              item: title || id,
+              line: element.line,
+            }),
+          );
+          return { id, title, children };
+        }
+        const inner = elements(child(sub, 'organizations', 'organization'), 'item');
+        return { id, title, children: [...this.nodes(inner, [...through, ref]), ...children] };
+      }
+      if (ref !== undefined && !this.resources.has(ref)) {
+        this.notes.push(
+          warning(
+            'resource-missing',
+            `“${title}” stands in the outline but has no resource.`,
+            'Look for it at its source.',
+            { file: MANIFEST, item: title || id, line: element.line },
+          ),
+        );
+      }
+      if (ref !== undefined && !this.titles.has(ref)) this.titles.set(ref, title);
+      return { id, title, ...(ref === undefined ? {} : { item: ref }), children };
+    });
+  }
+
+  title(): string {
+    const organization = child(this.root, 'organizations', 'organization');
+    return firstText(child(this.lom(), 'general', 'title')) || fold(textOf(child(organization, 'title')));
+  }
+
+  metadata(): Metadata {
+    return metadataOfLom(this.lom());
+  }
+
+  private lom(): XmlElement | undefined {
+    return child(this.root, 'metadata', 'lom') ?? child(this.root, 'metadata', 'record');
+  }
+
+  files(definitions: ReadonlySet<string>): CourseFile[] {
+    const files: CourseFile[] = [];
+    for (const entry of this.pkg.entries.values()) {
+      if (entry.path === MANIFEST) continue;
+      files.push({
+        path: entry.path,
+        size: entry.size,
+        mediaType: mediaTypeOf(entry.path),
+        role: definitions.has(entry.path) ? 'definition' : 'content',
+      });
+    }
+    return files;
+  }
+}
+
+function join(folder: string, base: string | undefined): string {
+  if (base === undefined || base === '') return folder;
+  const path = resolvePath(folder, decodePercent(base));
+  return path === null || path === '' ? '' : `${path}/`;
+}
+
+function isElsewhere(href: string): boolean {
+  return /^[a-z][a-z0-9+.-]*:\/\//i.test(href);
+}
+
+/** Of several languages the first. */
+function firstText(element: XmlElement | undefined): string {
+  const [language] = elements(element).filter((e) => e.name === 'string' || e.name === 'langstring');
+  return fold(textOf(language ?? element));
+}
+
+/** LOM in the spellings of IEEE 1484.12.3 and of IMS Meta-Data 1.2.1. */
+export function metadataOfLom(lom: XmlElement | undefined): Metadata {
+  const general = child(lom, 'general');
+  const description = firstText(child(general, 'description'));
+  const rights = firstText(child(lom, 'rights', 'description'));
+  const language = fold(textOf(child(general, 'language')));
+  const entry =
+    fold(textOf(child(general, 'identifier', 'entry'))) || firstText(child(general, 'catalogentry', 'entry'));
+  // One keyword an element, or one in which all the words stand.
+  const keywords = elements(general, 'keyword').flatMap((k) => {
+    const strings = elements(k).filter((e) => e.name === 'string' || e.name === 'langstring');
+    return (strings.length > 0 ? strings : [k]).map((e) => fold(textOf(e)));
+  });
+  return {
+    keywords: keywords.filter((k) => k !== ''),
+    ...(description ? { description } : {}),
+    ...(rights ? { rights } : {}),
+    ...(language ? { language } : {}),
+    ...(entry ? { catalogEntry: entry } : {}),
+  };
+}
+
+/** Takes nodes out that lead nowhere and hold nothing. */
+export function dropDangling(nodes: readonly OutlineNode[], known: ReadonlySet<string>): OutlineNode[] {
+  return nodes
+    .filter((n) => n.item === undefined || known.has(n.item) || n.children.length > 0)
+    .map((n) => {
+      const { item, ...rest } = n;
+      const children = dropDangling(n.children, known);
+      return item !== undefined && known.has(item) ? { ...rest, item, children } : { ...rest, children };
+    });
+}
