@@ -11,6 +11,7 @@ import {
   type Course,
   type Item,
   type Question,
+  type SettingName,
   type SettingValue,
   type Subject,
 } from '../model/index.ts';
@@ -156,7 +157,7 @@ function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
     if (was === null) return [{ name, was, is, outcome: 'extra', reason: 'nobody set it' }];
     if (is === null) return [{ name, was, is, outcome: 'left behind', reason: 'it is not there' }];
     return [
-      canonical(was) === canonical(is)
+      canonical(name, was) === canonical(name, is)
         ? { name, was, is, outcome: 'whole', reason: '' }
         : { name, was, is, outcome: 'reworked', reason: 'has another value' },
     ];
@@ -199,7 +200,11 @@ function toList(value: SettingValue | undefined): string[] {
   return Array.isArray(value) ? value : [];
 }
 
-function canonical(value: SettingValue): string {
+/** Texts are compared by what they say: platforms and formats write mark-up anew. */
+const TEXTS: ReadonlySet<SettingName> = new Set(['instructions', 'instructorNotes']);
+
+function canonical(name: SettingName, value: SettingValue): string {
+  if (TEXTS.has(name) && typeof value === 'string') return readable({ format: 'html', text: value });
   if (typeof value === 'object' && !Array.isArray(value)) {
     return JSON.stringify(Object.entries(value).sort(([x], [y]) => (x < y ? -1 : 1)));
   }

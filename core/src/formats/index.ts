@@ -2,11 +2,12 @@ import type { Package } from '../container/index.ts';
 import { Refusal, problem } from '../model/index.ts';
 import { commonCartridge } from './cc/index.ts';
 import { MANIFEST, readManifest } from './imscp/manifest.ts';
+import { qti } from './qti/index.ts';
 import type { Format, ReadResult, Target } from './format.ts';
 
 export * from './format.ts';
 
-export const FORMATS: readonly Format[] = [commonCartridge];
+export const FORMATS: readonly Format[] = [commonCartridge, qti];
 
 export const TARGETS: readonly Target[] = FORMATS.flatMap((format) => format.targets);
 

@@ -9,6 +9,8 @@ import {
   type RichText,
 } from '../model/index.ts';
 
+import { encodePath } from './references.ts';
+
 /** What a format can't say is turned into the nearest that it can; what the profile names as a loss is done here. */
 
 const html = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
@@ -88,7 +90,7 @@ function asEssay(question: Question, bare: Question): Question {
   const list = (parts: readonly { text: RichText }[]) =>
     parts.length === 0 ? '' : xml('ul', {}, ...parts.map((p) => xml('li', {}, html(p.text))));
   const image = question.image
-    ? `<p><img src="${escapeXml(question.image.file)}" alt="${escapeXml(question.title)}"></p>`
+    ? `<p><img src="$IMS-CC-FILEBASE$/${escapeXml(encodePath(question.image.file))}" alt="${escapeXml(question.title)}"></p>`
     : '';
   const prompt = html(gapped(question)) + list(question.choices) + list(question.targets ?? []) + image;
   const key = keyInWords(question);

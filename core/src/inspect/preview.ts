@@ -1,22 +1,11 @@
 import { Parser } from 'htmlparser2';
 import { bytesSource, openPackage, type Engine, type Package } from '../container/index.ts';
-import {
-  decodeText,
-  descendants,
-  escapeXml,
-  isExternal,
-  parseXml,
-  splice,
-  textOf,
-  type Splice,
-} from '../markup/index.ts';
+import { resolveReference } from '../formats/references.ts';
+import { decodeText, descendants, escapeXml, parseXml, splice, textOf, type Splice } from '../markup/index.ts';
 import {
   Refusal,
-  decodePercent,
   extensionOf,
-  folderOf,
   mediaTypeOf,
-  resolvePath,
   withGaps,
   type Answer,
   type Choice,
@@ -42,7 +31,7 @@ export async function previewFile(pkg: Package, path: string, engine: Engine): P
   const media = mediaTypeOf(path);
   const extension = extensionOf(path);
   if (media === 'text/html' || media === 'application/xhtml+xml') {
-    return { form: 'page', html: await inlinePage(pkg, decodeText(await pkg.bytes(path)), folderOf(path)) };
+    return { form: 'page', html: await inlinePage(pkg, decodeText(await pkg.bytes(path)), path) };
   }
   if (/^(image|audio|video)\//.test(media)) {
     if (entry.size > INLINE_BYTES) return { form: 'none', why: 'too long to show here' };
@@ -65,7 +54,7 @@ const STYLE =
   '<style>h1{font-size:21px}h2{font-size:16px;margin:14px 0 4px}small{color:#566468}body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;margin:16px;color:#1c2a2e;background:#fff}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #d5dbd8;padding:4px 8px}</style>';
 
 /** Writes pictures and style sheets into the page, and takes out what runs. */
-async function inlinePage(pkg: Package, html: string, folder: string): Promise<string> {
+async function inlinePage(pkg: Package, html: string, place: string): Promise<string> {
   const found: { start: number; end: number; name: string; attrs: Record<string, string> }[] = [];
   const removed: Splice[] = [];
   let scriptFrom = -1;
@@ -88,7 +77,7 @@ async function inlinePage(pkg: Package, html: string, folder: string): Promise<s
   const splices: Splice[] = [...removed];
   for (const tag of found) {
     const reference = tag.attrs['src'] ?? tag.attrs['href'];
-    const path = reference === undefined ? null : localPath(pkg, folder, reference);
+    const path = reference === undefined ? null : resolveReference((p) => pkg.entries.has(p), place, reference);
     if (path === null) continue;
     const { size } = pkg.entry(path);
     if (size > INLINE_BYTES || size > budget) continue;
@@ -104,16 +93,6 @@ async function inlinePage(pkg: Package, html: string, folder: string): Promise<s
     splices.push({ start: tag.start, end: tag.end, text });
   }
   return `<!DOCTYPE html>${POLICY}${STYLE}${splice(html, splices)}`;
-}
-
-function localPath(pkg: Package, folder: string, reference: string): string | null {
-  const bare = reference.replace(/^(\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)\/?/i, '');
-  if (isExternal(bare)) return null;
-  for (const from of bare === reference ? [folder] : [folder, '']) {
-    const path = resolvePath(from, decodePercent(bare));
-    if (path !== null && pkg.entries.has(path)) return path;
-  }
-  return null;
 }
 
 function dataUrl(media: string, bytes: Uint8Array): string {
@@ -183,7 +162,7 @@ function cellText(cell: Parameters<typeof textOf>[0], shared: readonly string[])
 
 /** A readable preview of any item: its page, its file, its text, its questions with their keys. */
 export async function previewItem(pkg: Package, item: Item, engine: Engine): Promise<Preview> {
-  const folder = folderOf(item.place ?? '');
+  const place = item.place ?? '';
   switch (item.kind) {
     case 'page':
     case 'file':
@@ -192,7 +171,7 @@ export async function previewItem(pkg: Package, item: Item, engine: Engine): Pro
     case 'discussion':
       return {
         form: 'page',
-        html: await inlinePage(pkg, `<h1>${escapeXml(item.title)}</h1>${asHtml(item.text)}`, folder),
+        html: await inlinePage(pkg, `<h1>${escapeXml(item.title)}</h1>${asHtml(item.text)}`, place),
       };
     case 'link':
       return { form: 'text', text: item.url };
@@ -200,7 +179,7 @@ export async function previewItem(pkg: Package, item: Item, engine: Engine): Pro
       return { form: 'text', text: `${item.url}\n\n${item.description}` };
     case 'quiz':
     case 'bank':
-      return { form: 'page', html: await inlinePage(pkg, questionsPage(item.title, item.questions), folder) };
+      return { form: 'page', html: await inlinePage(pkg, questionsPage(item.title, item.questions), place) };
     case 'foreign':
       return item.files[0] === undefined
         ? { form: 'none', why: 'it has no files' }

@@ -1,17 +1,7 @@
 import type { Engine, Package } from '../container/index.ts';
+import { resolveReference } from '../formats/references.ts';
 import { decodeText, fold, isExternal, plainText, readHtml, type HtmlLink } from '../markup/index.ts';
-import {
-  Refusal,
-  decodePercent,
-  folderOf,
-  resolvePath,
-  warning,
-  type Course,
-  type CourseFile,
-  type Item,
-  type Note,
-  type RichText,
-} from '../model/index.ts';
+import { Refusal, warning, type Course, type CourseFile, type Item, type Note, type RichText } from '../model/index.ts';
 
 /** A reference in an item's text, and what it leads to. */
 export interface CourseLink {
@@ -60,7 +50,7 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
       files.push({ ...file, sha256: read.sha256 });
       if (page && read.bytes) {
         const html = readHtml(decodeText(read.bytes));
-        const found = html.links.map((link) => resolveLink(pkg, page.id, folderOf(file.path), link));
+        const found = html.links.map((link) => resolveLink(pkg, page.id, file.path, link));
         links.push(...found);
         prints.set(page.id, { print: digest(options.engine, html.text), embeds: used(found) });
       }
@@ -78,7 +68,9 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
     const texts = richTexts(item);
     const found = texts.flatMap((text) => textLinks(pkg, item, text));
     links.push(...found);
-    const embeds = [...new Set([...(own?.embeds ?? []), ...used(found)])].filter((p) => p !== item.place).sort();
+    const embeds = [...new Set([...(own?.embeds ?? []), ...used(found), ...pictures(item)])]
+      .filter((p) => p !== item.place)
+      .sort();
     const print =
       own?.print ?? (item.kind === 'file' ? hashes.get(item.file) : digest(options.engine, substance(item)));
     return {
@@ -136,23 +128,17 @@ export function digest(engine: Pick<Engine, 'sha256'>, text: string): string {
   return hash.hex();
 }
 
-function resolveLink(pkg: Package, item: string, folder: string, link: HtmlLink): CourseLink {
-  const value = link.value.replace(/^(\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)\/?/i, '');
+function resolveLink(pkg: Package, item: string, place: string, link: HtmlLink): CourseLink {
   const base = { item, use: link.use, value: link.value, line: link.line };
-  if (value.startsWith('#')) return { ...base, path: null, state: 'fragment' };
-  if (isExternal(value)) return { ...base, path: null, state: 'outside' };
-  for (const reference of [decodePercent(value), value]) {
-    for (const from of value === link.value ? [folder] : [folder, '']) {
-      const path = resolvePath(from, reference);
-      if (path !== null && pkg.entries.has(path)) return { ...base, path, state: 'inside' };
-    }
-  }
-  return { ...base, path: null, state: 'broken' };
+  const path = resolveReference((p) => pkg.entries.has(p), place, link.value);
+  if (path !== null) return { ...base, path, state: 'inside' };
+  if (link.value.startsWith('#')) return { ...base, path, state: 'fragment' };
+  return { ...base, path, state: isExternal(link.value) ? 'outside' : 'broken' };
 }
 
 function textLinks(pkg: Package, item: Item, text: RichText): CourseLink[] {
   if (text.format === 'plain') return [];
-  return readHtml(text.text).links.map((link) => resolveLink(pkg, item.id, folderOf(item.place ?? ''), link));
+  return readHtml(text.text).links.map((link) => resolveLink(pkg, item.id, item.place ?? '', link));
 }
 
 /**
@@ -162,6 +148,12 @@ function textLinks(pkg: Package, item: Item, text: RichText): CourseLink[] {
 function used(links: readonly CourseLink[]): string[] {
   const needed = links.filter((l) => l.use !== 'style' && l.use !== 'script');
   return [...new Set(needed.flatMap((l) => (l.path !== null && !/\.x?html?$/i.test(l.path) ? [l.path] : [])))].sort();
+}
+
+/** What hotspots lie on is shown as much as a picture in a text is. */
+function pictures(item: Item): string[] {
+  if (item.kind !== 'quiz' && item.kind !== 'bank') return [];
+  return item.questions.flatMap((q) => (q.image ? [q.image.file] : []));
 }
 
 function richTexts(item: Item): RichText[] {

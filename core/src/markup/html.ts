@@ -1,4 +1,4 @@
-import { Parser } from 'htmlparser2';
+import { DomUtils, Parser, parseDocument } from 'htmlparser2';
 
 export type LinkUse = 'anchor' | 'image' | 'media' | 'style' | 'script' | 'frame';
 
@@ -101,4 +101,26 @@ function lineCounter(text: string): (offset: number) => number {
 /** A reference to another place than the package: has a scheme or a host. */
 export function isExternal(reference: string): boolean {
   return /^[a-z][a-z0-9+.-]*:|^\/\//i.test(reference);
+}
+
+/** A fragment as well-formed XHTML, for formats whose texts are XML. Scripts stay out: no text may run. */
+export function toXhtml(html: string): string {
+  const document = parseDocument(html);
+  const scripts = DomUtils.findAll((e) => e.name === 'script' || e.name === 'style', document.children);
+  for (const script of scripts) DomUtils.removeElement(script);
+  // In XML mode everything beyond ASCII comes out as numbers; letters are as good there as they were before.
+  return DomUtils.getInnerHTML(document, { xmlMode: true }).replace(/&#x([0-9a-f]+);/gi, (whole, hex: string) =>
+    parseInt(hex, 16) > 0x9f ? String.fromCodePoint(parseInt(hex, 16)) : whole,
+  );
+}
+
+/** Replaces what a text refers to by attributes that bear references; `put` gives `null` to leave one as it is. */
+export function rewriteReferences(html: string, put: (reference: string) => string | null): string {
+  return html.replace(
+    /(\b(?:src|href|data|poster)\s*=\s*)(["'])([^"']*)\2/gi,
+    (whole, before: string, quote: string, value: string) => {
+      const instead = put(value.replaceAll('&amp;', '&'));
+      return instead === null ? whole : `${before}${quote}${instead.replaceAll('&', '&amp;')}${quote}`;
+    },
+  );
 }

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { fold } from '../markup/index.ts';
 import {
+  blankMark,
   mediaTypeOf,
   type Course,
   type CourseFile,
@@ -64,6 +65,156 @@ const question = (id: string): fc.Arbitrary<Question> => {
     });
   const none = fc.constant<never[]>([]);
   const type = <T extends Question['type']>(t: T) => fc.constant(t);
+  const plainChoices = (min: number, max: number) =>
+    fc
+      .array(rich, { minLength: min, maxLength: max })
+      .map((texts) => texts.map((text, n) => ({ id: `${id}-${n}`, text, correct: false })));
+  /** Points for parts: the question is then worth what its best answer gives. */
+  const withScores = fc
+    .record({ ...common, type: type('choice'), choices: choices(2, 5, 'one'), answers: none, feedback: feedback(all) })
+    .map((q) => ({
+      ...q,
+      points: 7,
+      choices: q.choices.map((c, n) => ({ ...c, score: c.correct ? 7 : 1 + (n % 3) })),
+    }));
+  const addedScores = fc
+    .record({
+      ...common,
+      type: type('multiple response'),
+      choices: choices(2, 5, 'some'),
+      answers: none,
+      feedback: feedback(all),
+    })
+    .map((q) => ({
+      ...q,
+      points: 11,
+      choices: q.choices.map((c, n) => ({ ...c, score: c.correct ? 1 + (n % 3) : -1 })),
+    }));
+  const numeric = fc
+    .record({ ...common, type: type('numeric'), choices: none, answers: none, feedback: feedback(all) })
+    .chain((q) =>
+      fc
+        .array(fc.record({ value: fc.integer({ min: -999, max: 999 }), by: fc.constantFrom(0, 0.5, 2) }), {
+          minLength: 1,
+          maxLength: 2,
+        })
+        .map((keys) => ({
+          ...q,
+          numbers: keys.map(({ value, by }) => ({ value, low: value - by, high: value + by })),
+        })),
+    );
+  const ordering = fc
+    .record({ ...common, type: type('ordering'), choices: plainChoices(2, 5), answers: none, feedback: feedback(all) })
+    .chain((q) =>
+      fc
+        .shuffledSubarray(
+          q.choices.map((c) => c.id),
+          { minLength: q.choices.length },
+        )
+        .map((order) => ({ ...q, order })),
+    );
+  const matching = fc
+    .record({
+      ...common,
+      type: type('matching'),
+      choices: plainChoices(2, 4),
+      answers: none,
+      feedback: feedback(all),
+      texts: fc.array(rich, { minLength: 2, maxLength: 4 }),
+    })
+    .chain(({ texts, ...q }) => {
+      const targets = texts.map((text, n) => ({ id: `${id}-t${n}`, text }));
+      return fc
+        .tuple(
+          fc.array(fc.nat(targets.length - 1), { minLength: q.choices.length, maxLength: q.choices.length }),
+          fc.boolean(),
+        )
+        .map(([to, partial]) => ({
+          ...q,
+          ...(partial ? { points: 20 } : {}),
+          targets,
+          pairs: q.choices.map((c, n) => ({
+            choice: c.id,
+            target: targets[to[n] ?? 0]?.id ?? '',
+            ...(partial ? { score: 1 + n } : {}),
+          })),
+        }));
+    });
+  const associate = fc
+    .record({ ...common, type: type('associate'), choices: plainChoices(2, 4), answers: none, feedback: feedback(all) })
+    .map((q) => ({ ...q, pairs: [{ choice: q.choices[0]?.id ?? '', target: q.choices[1]?.id ?? '' }] }));
+  const gapped = (count: number) => Array.from({ length: count }, (_, n) => `${id}-b${n}`);
+  const marked = (texts: readonly string[], ids: readonly string[]) =>
+    ids.map((b, n) => `${escape(texts[n] ?? 'gap')} ${blankMark(b)} `).join('') + 'so';
+  const cloze = fc
+    .record({
+      ...common,
+      type: type('cloze'),
+      choices: none,
+      answers: none,
+      feedback: feedback(all),
+      texts: fc.array(words, { minLength: 1, maxLength: 3 }),
+    })
+    .chain(({ texts, ...q }) =>
+      fc
+        .tuple(
+          fc.array(answers('equal'), { minLength: texts.length, maxLength: texts.length }),
+          choices(2, 3, 'one'),
+          fc.boolean(),
+        )
+        .map(([keys, picks, pick]) => {
+          const ids = gapped(texts.length);
+          return {
+            ...q,
+            prompt: { format: 'html' as const, text: `<p>${marked(texts, ids)}</p>` },
+            blanks: ids.map((b, n) =>
+              pick && n === 0
+                ? {
+                    id: b,
+                    answers: [],
+                    choices: picks.map(({ id: own, text, correct }) => ({ id: own, text, correct })),
+                  }
+                : { id: b, answers: keys[n] ?? [], choices: [] },
+            ),
+          };
+        }),
+    );
+  const gapMatch = fc
+    .record({
+      ...common,
+      type: type('gap match'),
+      choices: plainChoices(2, 3),
+      answers: none,
+      feedback: feedback(all),
+      texts: fc.array(words, { minLength: 1, maxLength: 2 }),
+    })
+    .map(({ texts, ...q }) => {
+      const ids = gapped(texts.length);
+      return {
+        ...q,
+        prompt: { format: 'html' as const, text: `<p>${marked(texts, ids)}</p>` },
+        blanks: ids.map((b) => ({ id: b, answers: [], choices: [] })),
+        pairs: ids.map((b, n) => ({ choice: q.choices[n]?.id ?? '', target: b })),
+      };
+    });
+  const hotspot = fc
+    .record({ ...common, type: type('hotspot'), choices: none, answers: none, feedback: feedback(all) })
+    .map((q) => ({
+      ...q,
+      image: { file: PICTURE, width: 240, height: 150 },
+      areas: [
+        { id: `${id}-a0`, shape: 'rect' as const, coords: [0, 0, 20, 30], correct: true },
+        { id: `${id}-a1`, shape: 'circle' as const, coords: [90, 90, 12], correct: false },
+        { id: `${id}-a2`, shape: 'poly' as const, coords: [1, 2, 30, 4, 5, 60], correct: false },
+      ],
+    }));
+  const upload = fc.record({
+    ...common,
+    type: type('upload'),
+    choices: none,
+    answers: none,
+    feedback: feedback(['general', 'hint', 'solution']),
+  });
   return fc
     .oneof(
       fc.record({
@@ -108,6 +259,16 @@ const question = (id: string): fc.Arbitrary<Question> => {
         answers: none,
         feedback: feedback(['general', 'hint', 'solution']),
       }),
+      withScores,
+      addedScores,
+      numeric,
+      ordering,
+      matching,
+      associate,
+      cloze,
+      gapMatch,
+      hotspot,
+      upload,
     )
     .chain((q) => fc.option(words).map((category) => (category === null ? q : { ...q, category })));
 };
@@ -128,6 +289,9 @@ interface Draft {
   item: Item;
   bodies: Files;
 }
+
+/** What hotspots lie on. */
+const PICTURE = 'pictures/plan.png';
 
 const ATTACHABLE: Files = { 'attached/sheet one.pdf': 'a sheet', 'attached/Łódź & co.docx': 'a document' };
 
@@ -233,7 +397,7 @@ export const courses: fc.Arbitrary<Generated> = fc
     ),
   )
   .map(([drafts, turns, titles, title, metadata]): Generated => {
-    const bodies: Files = { ...ATTACHABLE, 'loose/unused.csv': 'a,b' };
+    const bodies: Files = { ...ATTACHABLE, [PICTURE]: 'a picture', 'loose/unused.csv': 'a,b' };
     drafts.forEach((d) => Object.assign(bodies, d.bodies));
     const items = drafts.map((d) => d.item);
     const files = Object.entries(bodies).map(([path, body]): CourseFile => ({

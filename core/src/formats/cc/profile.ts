@@ -1,16 +1,29 @@
-import type { Profile } from '../../model/index.ts';
+import type { Profile, QuestionRule } from '../../model/index.ts';
 
-const common = {
+const essay = (what: string): QuestionRule => ({
+  carry: 'as',
+  as: 'essay',
+  reason: `a cartridge has no ${what}: it becomes an essay, its key the model answer`,
+});
+
+const common: Pick<Profile, 'questions' | 'questionParts' | 'limits'> = {
   questions: {
+    numeric: { carry: 'as', as: 'short answer', reason: 'a cartridge has no numbers with a tolerance' },
+    cloze: essay('text with several gaps'),
+    matching: essay('matching'),
+    associate: essay('pairs'),
+    'gap match': essay('gaps to drop words into'),
+    ordering: essay('ordering'),
+    hotspot: essay('hotspot'),
+    upload: essay('upload question'),
     foreign: {
-      carry: 'never' as const,
+      carry: 'never',
       reason: 'a question of a kind that is not read can only be carried inside its own file',
     },
   },
-  questionParts: {},
+  questionParts: { 'partial credit': 'a cartridge counts a question as right or wrong' },
   limits: {},
 };
-
 const heading = {
   carry: 'as' as const,
   ways: [{ as: 'folder' as const, reason: 'a cartridge has folders but no headings', drops: [] }],

@@ -9,6 +9,7 @@ import {
   type XmlElement,
 } from '../../markup/index.ts';
 import {
+  QUESTION_TYPES,
   blankMark,
   type Answer,
   type Area,
@@ -95,17 +96,18 @@ function readQuestion(item: XmlElement, resolve: Resolve): Question {
   const top = topScore(item, conditions);
   const weight = Number(meta['cc_weighting'] ?? meta['qmd_weighting'] ?? Number.NaN);
   // In the cartridge profile scores are per cent; wider, the highest score is what the question is worth.
-  const points = Number.isFinite(weight) ? weight : profile === undefined && top > 0 ? top : null;
+  const worth = profile === undefined && top.score > 0 && !top.percent ? top.score : null;
+  const points = Number.isFinite(weight) ? weight : worth;
   const source: Source = {
     presentation,
     responses,
     conditions,
-    top,
+    top: top.score,
     points,
     perChoice: choiceFeedback(conditions, feedbacks),
     resolve,
   };
-  const type = profile ?? typeOf(source);
+  const type = profile ?? QUESTION_TYPES.find((t) => t === meta['qmd_itemtype']) ?? typeOf(source);
   const prompt = promptOf(type, source);
   const parts = READERS[type](source);
   const category = meta['cc_question_category'] ?? meta['qmd_topic'];
@@ -128,13 +130,15 @@ function readQuestion(item: XmlElement, resolve: Resolve): Question {
   };
 }
 
-function topScore(item: XmlElement, conditions: readonly Condition[]): number {
+/** The highest score, and whether it is a hundred that nothing declares: then it is per cent. */
+function topScore(item: XmlElement, conditions: readonly Condition[]): { score: number; percent: boolean } {
   const declared = elements(child(item, 'resprocessing', 'outcomes'), 'decvar').map((d) => Number(d.attrs['maxvalue']));
   const [most] = declared.filter((n) => Number.isFinite(n) && n > 0);
-  if (most !== undefined) return most;
+  if (most !== undefined) return { score: most, percent: false };
   const sets = conditions.filter((c) => !c.adds).map((c) => c.score);
   const adds = conditions.filter((c) => c.adds && c.score > 0).reduce((sum, c) => sum + c.score, 0);
-  return Math.max(0, adds, ...sets);
+  const score = Math.max(0, adds, ...sets);
+  return { score, percent: score === 100 };
 }
 
 /** Where nothing says what the question is, its responses and its key do. */
@@ -373,8 +377,7 @@ function readHotspot(source: Source): Parts {
       const hit = good.find((c) => c.tests.some((t) => t.text === id));
       return {
         id,
-        shape: SHAPES[label.attrs['rarea']?.toLowerCase() ?? ''] ?? 'rect',
-        coords: numbersIn(textOf(label)),
+        ...areaOf(label.attrs['rarea'], textOf(label)),
         correct: hit !== undefined,
         ...(hit && hit.tests.length === 1 ? share(source, hit.score) : {}),
       };
@@ -404,6 +407,13 @@ function readHotspot(source: Source): Parts {
         }),
     areas: areas.length > 0 ? areas : inAreas,
   };
+}
+
+/** An ellipse of one radius is a circle. */
+function areaOf(kind: string | undefined, text: string): Pick<Area, 'shape' | 'coords'> {
+  const coords = numbersIn(text);
+  const shape = SHAPES[kind?.toLowerCase() ?? ''] ?? 'rect';
+  return { shape: shape === 'ellipse' && coords.length === 3 ? 'circle' : shape, coords };
 }
 
 function numbersIn(text: string): number[] {

@@ -298,7 +298,13 @@ function processing(q: Question, { cartridge }: Dialect): string {
   const outcomes = xml(
     'outcomes',
     {},
-    xml('decvar', { maxvalue: top, minvalue: 0, varname: 'SCORE', vartype: 'Decimal' }),
+    xml('decvar', {
+      // Per cent that stand for no points are not declared, so that nobody takes them for any.
+      maxvalue: cartridge || q.points !== null ? top : undefined,
+      minvalue: 0,
+      varname: 'SCORE',
+      vartype: 'Decimal',
+    }),
   );
   return xml('resprocessing', {}, outcomes, ...conditions);
 }

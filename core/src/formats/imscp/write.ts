@@ -1,0 +1,48 @@
+import { escapeXml, xml } from '../../markup/index.ts';
+import type { Course } from '../../model/index.ts';
+import { encodePath } from '../references.ts';
+
+export const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
+export const LOM = 'http://ltsc.ieee.org/xsd/LOM';
+
+/** Metadata as LOM (IEEE 1484.12.3); `prefix` with its colon, or empty. */
+export function lom(course: Course, prefix: string, attributes: Record<string, string> = {}): string {
+  const { metadata } = course;
+  const el = (name: string, ...children: string[]) => xml(prefix + name, {}, ...children);
+  const string = (text: string) =>
+    xml(`${prefix}string`, metadata.language ? { language: metadata.language } : {}, escapeXml(text));
+  const { catalogEntry, language, description, rights } = metadata;
+  return xml(
+    `${prefix}lom`,
+    attributes,
+    el(
+      'general',
+      catalogEntry === undefined ? '' : el('identifier', el('catalog', 'course'), el('entry', escapeXml(catalogEntry))),
+      el('title', string(course.title)),
+      language === undefined ? '' : el('language', escapeXml(language)),
+      description === undefined ? '' : el('description', string(description)),
+      ...metadata.keywords.map((k) => el('keyword', string(k))),
+    ),
+    rights === undefined
+      ? ''
+      : el('rights', el('copyrightAndOtherRestrictions', el('value', 'yes')), el('description', string(rights))),
+  );
+}
+
+export interface PlainResource {
+  id: string;
+  type: string;
+  href: string;
+  files: readonly string[];
+  dependencies?: readonly string[];
+}
+
+/** A resource and its files. */
+export function resourceXml({ id, type, href, files, dependencies = [] }: PlainResource): string {
+  return xml(
+    'resource',
+    { identifier: id, type, href: encodePath(href) },
+    ...files.map((f) => xml('file', { href: encodePath(f) })),
+    ...dependencies.map((d) => xml('dependency', { identifierref: d })),
+  );
+}

@@ -1,0 +1,203 @@
+import type { Package } from '../../container/index.ts';
+import { xml } from '../../markup/index.ts';
+import {
+  Refusal,
+  filesOf,
+  problem,
+  type Course,
+  type ItemOf,
+  type Question,
+  type RichText,
+} from '../../model/index.ts';
+import type { Format, PlannedEntry, Target } from '../format.ts';
+import { DECLARATION, LOM, lom, resourceXml } from '../imscp/write.ts';
+import { MANIFEST, readManifest } from '../imscp/manifest.ts';
+import { asType } from '../questions.ts';
+import { WIDE, writeQti } from '../qti12/write.ts';
+import { QTI_VERSIONS, itemType, testType, type QtiVersion } from '../qti2/names.ts';
+import { asIdentifier, writeItem, writeTest, xhtmlWith } from '../qti2/write.ts';
+import { movedTexts } from '../references.ts';
+import { QTI12_PROFILE, QTI21_PROFILE, QTI22_PROFILE, QTI30_PROFILE } from './profile.ts';
+import { qtiVersionOf, readQtiPackage } from './read.ts';
+
+const target = (id: string, version: string, profile: Target['profile']): Target => ({
+  id,
+  label: `QTI ${version}`,
+  version,
+  extension: 'zip',
+  profile,
+});
+
+/** Packages of questions: QTI 1.2, 2.1, 2.2 and 3.0. */
+export const qti: Format = {
+  id: 'qti',
+  targets: [
+    target('qti12', '1.2', QTI12_PROFILE),
+    target('qti21', '2.1', QTI21_PROFILE),
+    target('qti22', '2.2', QTI22_PROFILE),
+    target('qti30', '3.0', QTI30_PROFILE),
+  ],
+  async detect(pkg) {
+    return pkg.entries.has(MANIFEST) ? qtiVersionOf((await readManifest(pkg)).root) : null;
+  },
+  read: readQtiPackage,
+  async plan(course, to, source) {
+    const { format, version, untouched } = course.origin;
+    if (format === 'qti' && untouched && version === to.version) return asItIs(source);
+    if (questionItems(course).length === 0) {
+      throw new Refusal(
+        problem(
+          'nothing-to-write',
+          `There are no questions in “${course.title}”.`,
+          'Choose a format that holds pages and files.',
+        ),
+      );
+    }
+    const later = QTI_VERSIONS.find((v) => v === to.version);
+    return later ? planLater(course, later) : planAsi(course);
+  },
+};
+
+export function asItIs(source: Package): PlannedEntry[] {
+  return [...source.entries.keys()].map((path) => ({ path, copy: path }));
+}
+
+type Questions = ItemOf<'quiz'> | ItemOf<'bank'>;
+
+function questionItems(course: Course): Questions[] {
+  return course.items.filter((item): item is Questions => item.kind === 'quiz' || item.kind === 'bank');
+}
+
+/** Files that the questions show, in the places they had. */
+function filesUsed(course: Course, items: readonly Questions[]): string[] {
+  const there = new Set(course.files.map((f) => f.path));
+  const used = items.flatMap((item) => [
+    ...filesOf(item).filter((f) => f !== item.place),
+    ...item.questions.flatMap((q) => [...q.files, ...(q.image ? [q.image.file] : [])]),
+  ]);
+  return [...new Set(used)].filter((path) => there.has(path));
+}
+
+function manifest(
+  course: Course,
+  schema: string,
+  schemaVersion: string,
+  namespace: string,
+  resources: readonly string[],
+): PlannedEntry {
+  const text =
+    DECLARATION +
+    xml(
+      'manifest',
+      { identifier: 'questions', xmlns: namespace },
+      xml(
+        'metadata',
+        {},
+        xml('schema', {}, schema),
+        xml('schemaversion', {}, schemaVersion),
+        lom(course, '', { xmlns: LOM }),
+      ),
+      xml('organizations', {}),
+      xml('resources', {}, ...resources),
+    );
+  return { path: MANIFEST, text };
+}
+
+function planAsi(course: Course): PlannedEntry[] {
+  const items = questionItems(course);
+  const files = filesUsed(course, items);
+  const entries: PlannedEntry[] = [];
+  const resources = items.map((item) => {
+    const path = `qti/${asIdentifier(item.id)}.xml`;
+    const rewrite = movedTexts(course, item)(path);
+    entries.push({
+      path,
+      text: writeQti(
+        mapTexts(item, (t) => ({ ...t, text: t.format === 'html' ? rewrite(t.text) : t.text })),
+        WIDE,
+      ),
+    });
+    return resourceXml({ id: `r_${asIdentifier(item.id)}`, type: 'imsqti_xmlv1p2', href: path, files: [path] });
+  });
+  return [
+    manifest(course, 'IMS Content', '1.1.4', 'http://www.imsglobal.org/xsd/imscp_v1p1', [
+      ...resources,
+      ...fileResources(files),
+    ]),
+    ...entries,
+    ...files.map((path) => ({ path, copy: path })),
+  ];
+}
+
+function fileResources(files: readonly string[]): string[] {
+  return files.map((path, i) => resourceXml({ id: `file_${i + 1}`, type: 'webcontent', href: path, files: [path] }));
+}
+
+function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
+  const items = questionItems(course);
+  const files = filesUsed(course, items);
+  const entries: PlannedEntry[] = [];
+  const resources: string[] = [];
+  const taken = new Set<string>();
+  for (const item of items) {
+    const rewrite = movedTexts(course, item);
+    const refs = item.questions
+      .filter((q) => q.type !== 'foreign')
+      .map((question) => {
+        const path = freePath('items', question.id, taken);
+        entries.push({ path, text: writeItem(asType(question, question.type), version, xhtmlWith(rewrite(path))) });
+        const id = `r_${path.slice('items/'.length, -'.xml'.length)}`;
+        const shown = [...question.files, ...(question.image ? [question.image.file] : [])].filter((f) =>
+          files.includes(f),
+        );
+        resources.push(resourceXml({ id, type: itemType(version), href: path, files: [path, ...new Set(shown)] }));
+        return { id: question.id, href: `../${path}`, resource: id };
+      });
+    const path = freePath(item.kind === 'quiz' ? 'tests' : 'banks', item.id, taken);
+    entries.push({ path, text: writeTest(item, version, refs, xhtmlWith(rewrite(path))) });
+    resources.push(
+      resourceXml({
+        id: `r_${item.kind}_${asIdentifier(item.id)}`,
+        type: item.kind === 'quiz' ? testType(version) : testType(version).replace('test', 'section'),
+        href: path,
+        files: [path],
+        dependencies: refs.map((r) => r.resource),
+      }),
+    );
+  }
+  const [schema, namespace] =
+    version === '3.0'
+      ? ['QTI Package', 'http://www.imsglobal.org/xsd/qti/qtiv3p0/imscp_v1p1']
+      : [`QTIv${version} Package`, 'http://www.imsglobal.org/xsd/imscp_v1p1'];
+  return [
+    manifest(course, schema, version === '3.0' ? '3.0.0' : '1.0.0', namespace, resources),
+    ...entries,
+    ...files.map((path) => ({ path, copy: path })),
+  ];
+}
+
+function freePath(folder: string, id: string, taken: Set<string>): string {
+  const name = asIdentifier(id).slice(0, 80);
+  let path = `${folder}/${name}.xml`;
+  for (let n = 2; taken.has(path); n++) path = `${folder}/${name}-${n}.xml`;
+  taken.add(path);
+  return path;
+}
+
+/** Every text of a quiz or bank, changed. */
+function mapTexts<T extends Questions>(item: T, change: (text: RichText) => RichText): T {
+  const choice = (c: Question['choices'][number]) => ({
+    ...c,
+    text: change(c.text),
+    ...(c.feedback ? { feedback: change(c.feedback) } : {}),
+  });
+  const questions = item.questions.map((q): Question => ({
+    ...q,
+    prompt: change(q.prompt),
+    choices: q.choices.map(choice),
+    ...(q.blanks ? { blanks: q.blanks.map((b) => ({ ...b, choices: b.choices.map(choice) })) } : {}),
+    ...(q.targets ? { targets: q.targets.map((t) => ({ ...t, text: change(t.text) })) } : {}),
+    feedback: Object.fromEntries(Object.entries(q.feedback).map(([kind, text]) => [kind, change(text)])),
+  }));
+  return { ...item, questions };
+}

@@ -1,0 +1,50 @@
+import type { XmlElement } from '../../markup/index.ts';
+
+/**
+ * QTI 2.1 and 2.2 write `choiceInteraction responseIdentifier`, QTI 3.0 writes `qti-choice-interaction
+ * response-identifier`: one reader and one writer know the names of 2.x and take the others for them.
+ */
+export const QTI_VERSIONS = ['2.1', '2.2', '3.0'] as const;
+export type QtiVersion = (typeof QTI_VERSIONS)[number];
+
+export const NAMESPACES: Record<QtiVersion, string> = {
+  '2.1': 'http://www.imsglobal.org/xsd/imsqti_v2p1',
+  '2.2': 'http://www.imsglobal.org/xsd/imsqti_v2p2',
+  '3.0': 'http://www.imsglobal.org/xsd/imsqtiasi_v3p0',
+};
+
+export function itemType(version: QtiVersion): string {
+  return version === '3.0' ? 'imsqti_item_xmlv3p0' : `imsqti_item_xmlv${version.replace('.', 'p')}`;
+}
+
+export function testType(version: QtiVersion): string {
+  return version === '3.0' ? 'imsqti_test_xmlv3p0' : `imsqti_test_xmlv${version.replace('.', 'p')}`;
+}
+
+/** The template of response processing, as each version addresses it. */
+export function templateOf(version: QtiVersion, name: string): string {
+  return version === '3.0'
+    ? `https://purl.imsglobal.org/spec/qti/v3p0/rptemplates/${name}.xml`
+    : `http://www.imsglobal.org/question/qti_v${version.replace('.', 'p')}/rptemplates/${name}`;
+}
+
+const camel = (name: string) => name.replace(/-([a-z0-9])/g, (_whole, letter: string) => letter.toUpperCase());
+const kebab = (name: string) => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+
+/** The name of an element in the spelling of 2.x. */
+export function nameOf(element: XmlElement): string {
+  return element.name.startsWith('qti-') ? camel(element.name.slice(4)) : element.name;
+}
+
+/** An attribute by its name in 2.x. */
+export function attributeOf(element: XmlElement, name: string): string | undefined {
+  return element.attrs[name] ?? element.attrs[kebab(name)];
+}
+
+export function elementName(name: string, version: QtiVersion): string {
+  return version === '3.0' ? `qti-${kebab(name)}` : name;
+}
+
+export function attributeName(name: string, version: QtiVersion): string {
+  return version === '3.0' ? kebab(name) : name;
+}

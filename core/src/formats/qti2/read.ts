@@ -1,0 +1,642 @@
+import { elements, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  blankMark,
+  type Answer,
+  type Area,
+  type Blank,
+  type Choice,
+  type FeedbackKind,
+  type NumberKey,
+  type Question,
+  type QuestionType,
+  type RichText,
+} from '../../model/index.ts';
+import { attributeOf, nameOf } from './names.ts';
+
+/** Questions of QTI 2.1, 2.2 and 3.0 (Assessment, Section and Item Information Model). */
+
+type Resolve = (reference: string) => string | null;
+
+const kids = (element: XmlElement | undefined, name?: string) =>
+  elements(element).filter((e) => name === undefined || nameOf(e) === name);
+const kid = (element: XmlElement | undefined, name: string) => kids(element, name)[0];
+const id = (element: XmlElement) => attributeOf(element, 'identifier') ?? '';
+
+function* below(element: XmlElement): Generator<XmlElement> {
+  for (const inner of elements(element)) {
+    yield inner;
+    yield* below(inner);
+  }
+}
+
+interface Declaration {
+  cardinality: string;
+  baseType: string;
+  correct: string[];
+  mapping: { key: string; value: number; caseSensitive: boolean }[];
+  areas: { shape: string; coords: string; value: number }[];
+}
+
+function readDeclaration(element: XmlElement): Declaration {
+  const mapping = kid(element, 'mapping');
+  return {
+    cardinality: attributeOf(element, 'cardinality') ?? 'single',
+    baseType: attributeOf(element, 'baseType') ?? 'string',
+    correct: kids(kid(element, 'correctResponse'), 'value').map((v) => textOf(v).trim()),
+    mapping: kids(mapping, 'mapEntry').map((m) => ({
+      key: attributeOf(m, 'mapKey') ?? '',
+      value: Number(attributeOf(m, 'mappedValue') ?? 0),
+      caseSensitive: attributeOf(m, 'caseSensitive') === 'true',
+    })),
+    areas: kids(kid(element, 'areaMapping'), 'areaMapEntry').map((a) => ({
+      shape: attributeOf(a, 'shape') ?? 'rect',
+      coords: attributeOf(a, 'coords') ?? '',
+      value: Number(attributeOf(a, 'mappedValue') ?? 0),
+    })),
+  };
+}
+
+const INTERACTION = /Interaction$/;
+
+/** One item. `text` is the source that `root` was parsed from. */
+export function readItem(root: XmlElement, text: string, resolve: Resolve): Question {
+  return new ItemReader(root, text, resolve).read();
+}
+
+class ItemReader {
+  private readonly declarations = new Map<string, Declaration>();
+  private readonly root: XmlElement;
+  private readonly text: string;
+  private readonly resolve: Resolve;
+  private readonly body: XmlElement | undefined;
+  private readonly interactions: XmlElement[];
+  private readonly processing: Processing;
+  private readonly points: number | null;
+
+  constructor(root: XmlElement, text: string, resolve: Resolve) {
+    this.root = root;
+    this.text = text;
+    this.resolve = resolve;
+    for (const d of kids(root, 'responseDeclaration')) this.declarations.set(id(d), readDeclaration(d));
+    this.body = kid(root, 'itemBody');
+    this.interactions = this.body ? [...below(this.body)].filter((e) => INTERACTION.test(nameOf(e))) : [];
+    this.processing = readProcessing(kid(root, 'responseProcessing'));
+    this.points = this.pointsOf();
+  }
+
+  read(): Question {
+    const type = this.typeOf();
+    const parts = this.parts(type);
+    const prompt = this.prompt(type);
+    const feedback = this.feedback();
+    const references = [prompt, ...parts.choices.map((c) => c.text), ...(parts.targets ?? []).map((t) => t.text)];
+    const files = references.flatMap((t) =>
+      [...t.text.matchAll(/(?:src|href|data)\s*=\s*"([^"]+)"/gi)].map((m) => m[1] ?? ''),
+    );
+    const category = this.category();
+    return {
+      id: id(this.root),
+      title: attributeOf(this.root, 'title') ?? '',
+      type,
+      prompt,
+      points: this.points,
+      ...parts,
+      feedback,
+      ...(category === undefined ? {} : { category }),
+      files: [...new Set(files.flatMap((r) => this.resolve(r) ?? []))],
+    };
+  }
+
+  private declarationOf(interaction: XmlElement | undefined): Declaration {
+    const found = this.declarations.get((interaction && attributeOf(interaction, 'responseIdentifier')) ?? '');
+    return found ?? { cardinality: 'single', baseType: 'string', correct: [], mapping: [], areas: [] };
+  }
+
+  private typeOf(): QuestionType {
+    const [first, ...more] = this.interactions;
+    if (!first) return 'foreign';
+    const names = this.interactions.map(nameOf);
+    const inline = (name: string) => name === 'textEntryInteraction' || name === 'inlineChoiceInteraction';
+    if (more.length > 0) return names.every(inline) ? 'cloze' : 'foreign';
+    switch (names[0]) {
+      case 'choiceInteraction': {
+        const declared = this.declarationOf(first);
+        if (declared.cardinality === 'multiple') return 'multiple response';
+        if (/\btrue-false\b/.test(attributeOf(first, 'class') ?? '')) return 'true/false';
+        const words = kids(first, 'simpleChoice').map((c) => fold(this.plain(c)).toLowerCase());
+        return [...words].sort().join() === 'false,true' ? 'true/false' : 'choice';
+      }
+      case 'textEntryInteraction':
+        return this.textEntryType(first);
+      case 'inlineChoiceInteraction':
+        return 'cloze';
+      case 'extendedTextInteraction':
+        return 'essay';
+      case 'matchInteraction':
+        return 'matching';
+      case 'associateInteraction':
+        return 'associate';
+      case 'gapMatchInteraction':
+        return 'gap match';
+      case 'orderInteraction':
+        return 'ordering';
+      case 'hotspotInteraction':
+      case 'selectPointInteraction':
+        return 'hotspot';
+      case 'uploadInteraction':
+        return 'upload';
+      default:
+        return 'foreign';
+    }
+  }
+
+  private textEntryType(interaction: XmlElement): QuestionType {
+    const { baseType } = this.declarationOf(interaction);
+    if (baseType === 'float' || baseType === 'integer' || this.processing.numbers.length > 0) return 'numeric';
+    // A gap that text follows is a gap; one that ends the question is where the answer goes.
+    const marked = this.markedBody();
+    const own = attributeOf(interaction, 'responseIdentifier') ?? '';
+    if (!/^RESPONSE/i.test(own)) return 'cloze';
+    const mark = blankMark(own);
+    const after = fold(marked.slice(marked.indexOf(mark) + mark.length).replace(/<[^>]*>/g, ' '));
+    if (/[\p{L}\p{N}]/u.test(after)) return 'cloze';
+    return this.processing.strings.some((s) => s.match === 'substring') ? 'pattern' : 'short answer';
+  }
+
+  /** What the question is worth: as the outcome declares it, or as the key gives it. */
+  private pointsOf(): number | null {
+    const outcomes = kids(this.root, 'outcomeDeclaration');
+    const score = outcomes.find((o) => id(o) === 'SCORE');
+    const most = outcomes.find((o) => id(o) === 'MAXSCORE');
+    const declared = [
+      score && attributeOf(score, 'normalMaximum'),
+      most && textOf(kid(kid(most, 'defaultValue'), 'value')),
+    ].map((v) => Number(v || Number.NaN));
+    const [found] = declared.filter((n) => Number.isFinite(n));
+    if (found !== undefined) return found;
+    if (this.processing.whole !== null) return this.processing.whole;
+    const mapped = [...this.declarations.values()].flatMap((d) => [...d.mapping, ...d.areas].map((m) => m.value));
+    if (mapped.length > 0 && this.processing.mapped) {
+      const single = [...this.declarations.values()].every((d) => d.cardinality === 'single');
+      return single ? Math.max(...mapped) : mapped.filter((v) => v > 0).reduce((sum, v) => sum + v, 0);
+    }
+    return null;
+  }
+
+  private parts(
+    type: QuestionType,
+  ): Omit<Question, 'id' | 'title' | 'type' | 'prompt' | 'points' | 'feedback' | 'category' | 'files'> {
+    const [first] = this.interactions;
+    const none = { choices: [], answers: [] };
+    if (!first) return none;
+    switch (type) {
+      case 'choice':
+      case 'multiple response':
+      case 'true/false':
+        return { ...none, choices: this.choices(first, 'simpleChoice') };
+      case 'short answer':
+      case 'pattern':
+        return { ...none, answers: this.answers(first) };
+      case 'cloze':
+        return { ...none, blanks: this.interactions.map((i) => this.blank(i)) };
+      case 'numeric':
+        return { ...none, numbers: this.numbers(first) };
+      case 'ordering':
+        return {
+          ...none,
+          choices: this.bare(kids(first, 'simpleChoice')),
+          order: this.declarationOf(first).correct,
+        };
+      case 'associate':
+        return { ...none, choices: this.bare(kids(first, 'simpleAssociableChoice')), pairs: this.pairs(first) };
+      case 'matching': {
+        const [sources, targets] = kids(first, 'simpleMatchSet');
+        return {
+          ...none,
+          choices: this.bare(kids(sources, 'simpleAssociableChoice')),
+          targets: kids(targets, 'simpleAssociableChoice').map((t) => ({ id: id(t), text: this.rich(t) })),
+          pairs: this.pairs(first),
+        };
+      }
+      case 'gap match':
+        return {
+          ...none,
+          choices: this.bare([...kids(first, 'gapText'), ...kids(first, 'gapImg')]),
+          blanks: [...below(first)]
+            .filter((e) => nameOf(e) === 'gap')
+            .map((g) => ({ id: id(g), answers: [], choices: [] })),
+          pairs: this.pairs(first),
+        };
+      case 'hotspot':
+        return { ...none, ...this.hotspot(first) };
+      default:
+        return none;
+    }
+  }
+
+  /** Points of a part: none where it gives all of them, or where the question is right as a whole. */
+  private share(value: number | undefined): { score?: number } {
+    return value === undefined || value === 0 || value === this.points ? {} : { score: value };
+  }
+
+  private choices(interaction: XmlElement, name: string): Choice[] {
+    const { correct, mapping, cardinality } = this.declarationOf(interaction);
+    const { mapped } = this.processing;
+    const values = mapping.filter((m) => m.value !== 0);
+    // A single choice whose only entry gives everything is right as a whole, though it is written as a mapping.
+    const whole = cardinality === 'single' && values.length === 1 && values[0]?.value === this.points;
+    return kids(interaction, name).map((element): Choice => {
+      const own = id(element);
+      const value = mapping.find((m) => m.key === own)?.value;
+      const inline = kids(element, 'feedbackInline')[0] ?? kids(element, 'feedbackBlock')[0];
+      const modal = this.processing.choiceFeedback.get(own);
+      const feedback = inline ? this.rich(inline) : modal === undefined ? undefined : this.modal(modal);
+      const right = correct.includes(own) || (mapped && correct.length === 0 && (value ?? 0) > 0);
+      return {
+        id: own,
+        text: this.rich(element, ['feedbackInline', 'feedbackBlock']),
+        correct: right,
+        ...(mapped && !whole && value !== undefined && value !== 0 ? { score: value } : {}),
+        ...(feedback ? { feedback } : {}),
+      };
+    });
+  }
+
+  private bare(list: readonly XmlElement[]): Choice[] {
+    return list.map((element) => ({ id: id(element), text: this.rich(element), correct: false }));
+  }
+
+  private answers(interaction: XmlElement): Answer[] {
+    const { correct, mapping } = this.declarationOf(interaction);
+    const own = attributeOf(interaction, 'responseIdentifier');
+    if (mapping.length > 0 && this.processing.mapped) {
+      return mapping.map((m) => ({
+        text: m.key,
+        caseSensitive: m.caseSensitive,
+        match: 'equal',
+        ...this.share(m.value),
+      }));
+    }
+    const tested = this.processing.strings.filter((s) => s.variable === own);
+    if (tested.length > 0) {
+      return tested.map(({ text, caseSensitive, match, score }) => ({
+        text,
+        caseSensitive,
+        match,
+        ...this.share(score),
+      }));
+    }
+    return correct.map((text) => ({ text, caseSensitive: true, match: 'equal' }));
+  }
+
+  private blank(interaction: XmlElement): Blank {
+    const own = attributeOf(interaction, 'responseIdentifier') ?? '';
+    if (nameOf(interaction) === 'textEntryInteraction') {
+      return { id: own, answers: this.answers(interaction), choices: [] };
+    }
+    return { id: own, answers: [], choices: this.choices(interaction, 'inlineChoice') };
+  }
+
+  private numbers(interaction: XmlElement): NumberKey[] {
+    if (this.processing.numbers.length > 0) {
+      const correct = Number(this.declarationOf(interaction).correct[0]);
+      return this.processing.numbers.map((n) => {
+        const value = n.value ?? correct;
+        return { value, low: n.low(value), high: n.high(value), ...this.share(n.score) };
+      });
+    }
+    const { correct, mapping } = this.declarationOf(interaction);
+    const keys =
+      mapping.length > 0
+        ? mapping.map((m) => ({ text: m.key, value: m.value }))
+        : correct.map((text) => ({ text, value: undefined }));
+    return keys
+      .map(({ text, value }) => ({ n: Number(text), value }))
+      .filter(({ n }) => Number.isFinite(n))
+      .map(({ n, value }) => ({ value: n, low: n, high: n, ...this.share(value) }));
+  }
+
+  private pairs(interaction: XmlElement): NonNullable<Question['pairs']> {
+    const { correct, mapping } = this.declarationOf(interaction);
+    const { mapped } = this.processing;
+    const keys = correct.length > 0 ? correct : mapping.filter((m) => m.value > 0).map((m) => m.key);
+    return keys.map((key) => {
+      const [choice = '', target = ''] = key.split(/\s+/);
+      const value = mapped ? mapping.find((m) => m.key === key)?.value : undefined;
+      return { choice, target, ...(value === undefined ? {} : { score: value }) };
+    });
+  }
+
+  private hotspot(interaction: XmlElement): Pick<Question, 'image' | 'areas'> {
+    const { correct, mapping, areas: mappedAreas } = this.declarationOf(interaction);
+    const picture = [...below(interaction)].find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
+    const file = (picture && (attributeOf(picture, 'data') ?? attributeOf(picture, 'src'))) ?? '';
+    const width = Number(picture && attributeOf(picture, 'width'));
+    const height = Number(picture && attributeOf(picture, 'height'));
+    const numbers = (text: string) =>
+      text
+        .split(/[\s,]+/)
+        .map(Number)
+        .filter((n) => Number.isFinite(n));
+    const areas = kids(interaction, 'hotspotChoice').map((c): Area => {
+      const value = this.processing.mapped ? mapping.find((m) => m.key === id(c))?.value : undefined;
+      return {
+        id: id(c),
+        shape: shapeOf(attributeOf(c, 'shape')),
+        coords: numbers(attributeOf(c, 'coords') ?? ''),
+        correct: correct.includes(id(c)),
+        ...(value === undefined || value === 0 ? {} : { score: value }),
+      };
+    });
+    const points = mappedAreas.map((a, i): Area => ({
+      id: `area-${i + 1}`,
+      shape: shapeOf(a.shape),
+      coords: numbers(a.coords),
+      correct: a.value > 0,
+      ...this.share(a.value),
+    }));
+    return {
+      ...(file === ''
+        ? {}
+        : {
+            image: {
+              file: this.resolve(file) ?? file,
+              ...(width > 0 ? { width } : {}),
+              ...(height > 0 ? { height } : {}),
+            },
+          }),
+      areas: areas.length > 0 ? areas : points,
+    };
+  }
+
+  /** What is asked: the body around the interaction, and the interaction's own prompt. */
+  private prompt(type: QuestionType): RichText {
+    if (type === 'cloze') return html(this.markedBody());
+    const [first] = this.interactions;
+    const gaps = type === 'gap match' && first ? this.gapText(first) : '';
+    const inner = first && kid(first, 'prompt');
+    const around = this.body ? this.slice(this.body, (e) => (INTERACTION.test(nameOf(e)) ? '' : null)) : '';
+    return html(emptied(around) + (inner ? this.inner(inner) : '') + gaps);
+  }
+
+  private markedBody(): string {
+    if (!this.body) return '';
+    return this.slice(this.body, (e) =>
+      INTERACTION.test(nameOf(e)) ? blankMark(attributeOf(e, 'responseIdentifier') ?? '') : null,
+    );
+  }
+
+  private gapText(interaction: XmlElement): string {
+    return this.slice(interaction, (e) => {
+      const name = nameOf(e);
+      if (name === 'gapText' || name === 'gapImg' || name === 'prompt') return '';
+      return name === 'gap' ? blankMark(id(e)) : null;
+    });
+  }
+
+  private feedback(): Question['feedback'] {
+    const found: Partial<Record<FeedbackKind, RichText>> = {};
+    for (const [kind, ident] of this.processing.feedback) {
+      const text = this.modal(ident);
+      if (text) found[kind] ??= text;
+    }
+    for (const rubric of kids(this.body, 'rubricBlock')) {
+      const use = attributeOf(rubric, 'class') ?? '';
+      if (use === 'hint' || use === 'solution') found[use] ??= this.rich(kid(rubric, 'contentBody') ?? rubric);
+    }
+    return found;
+  }
+
+  private modal(ident: string): RichText | undefined {
+    const element = kids(this.root, 'modalFeedback').find((m) => id(m) === ident);
+    return element && this.rich(kid(element, 'contentBody') ?? element);
+  }
+
+  private category(): string | undefined {
+    for (const rubric of kids(this.body, 'rubricBlock')) {
+      if (attributeOf(rubric, 'class') === 'category') return fold(textOf(rubric));
+    }
+    return undefined;
+  }
+
+  private rich(element: XmlElement, without: readonly string[] = []): RichText {
+    return html(this.slice(element, (e) => (without.includes(nameOf(e)) ? '' : null)));
+  }
+
+  private plain(element: XmlElement): string {
+    return textOf(element);
+  }
+
+  private inner(element: XmlElement): string {
+    return this.slice(element, () => null);
+  }
+
+  private slice(element: XmlElement, put: (element: XmlElement) => string | null): string {
+    return innerHtml(element, (e) => put(e) ?? (nameOf(e) === 'rubricBlock' ? '' : null));
+  }
+}
+
+/** The inside of an element as HTML, with something else in place of the elements that `put` answers for. */
+export function innerHtml(element: XmlElement, put: (element: XmlElement) => string | null = () => null): string {
+  return element.children
+    .map((node): string => {
+      if (typeof node === 'string') return escapeXml(node).replaceAll('&#39;', "'").replaceAll('&quot;', '"');
+      const instead = put(node);
+      if (instead !== null) return instead;
+      const name = nameOf(node);
+      const attributes = Object.entries(node.attrs)
+        .filter(([key]) => key !== 'xmlns')
+        .map(([key, value]) => ` ${key}="${escapeXml(value)}"`)
+        .join('');
+      return VOID.has(name) ? `<${name}${attributes}>` : `<${name}${attributes}>${innerHtml(node, put)}</${name}>`;
+    })
+    .join('');
+}
+
+const VOID = new Set(['img', 'br', 'hr', 'col', 'source', 'wbr', 'input', 'track']);
+
+function html(text: string): RichText {
+  return { format: 'html', text: text.trim() };
+}
+
+/** Paragraphs that held nothing but the interaction. */
+function emptied(text: string): string {
+  return text.replace(/<(p|div)(?: [^>]*)?>\s*<\/\1>/g, '').trim();
+}
+
+function shapeOf(shape: string | undefined): Area['shape'] {
+  return shape === 'circle' || shape === 'poly' || shape === 'ellipse' || shape === 'default' ? shape : 'rect';
+}
+
+interface StringTest {
+  variable: string;
+  text: string;
+  caseSensitive: boolean;
+  match: 'equal' | 'substring';
+  score: number | undefined;
+}
+
+interface NumberTest {
+  value: number | null;
+  low(value: number): number;
+  high(value: number): number;
+  score: number | undefined;
+}
+
+/** What response processing says, as far as it is one of the standard templates or an ordinary rule. */
+interface Processing {
+  /** Scores come from mappings. */
+  mapped: boolean;
+  /** Points that are given for the whole of the key. */
+  whole: number | null;
+  strings: StringTest[];
+  numbers: NumberTest[];
+  /** Feedback identifiers by when they are shown. */
+  feedback: [FeedbackKind, string][];
+  choiceFeedback: Map<string, string>;
+}
+
+function readProcessing(element: XmlElement | undefined): Processing {
+  const found: Processing = {
+    mapped: false,
+    whole: null,
+    strings: [],
+    numbers: [],
+    feedback: [],
+    choiceFeedback: new Map(),
+  };
+  if (!element) return found;
+  const template = attributeOf(element, 'template') ?? '';
+  if (/map_response/.test(template)) found.mapped = true;
+  if (/match_correct/.test(template)) found.whole = null;
+  for (const rule of elements(element)) {
+    if (nameOf(rule) === 'setOutcomeValue') takeOutcome(rule, { kind: 'general', condition: undefined }, found);
+    if (nameOf(rule) === 'responseCondition') takeCondition(rule, found);
+  }
+  return found;
+}
+
+function takeCondition(rule: XmlElement, found: Processing): void {
+  for (const branch of elements(rule)) {
+    const name = nameOf(branch);
+    const [condition] = name === 'responseElse' ? [undefined] : elements(branch);
+    const kind: FeedbackKind = name === 'responseElse' ? 'incorrect' : 'correct';
+    for (const inner of elements(branch)) {
+      if (nameOf(inner) === 'setOutcomeValue') takeOutcome(inner, { kind, condition }, found);
+      if (nameOf(inner) === 'responseCondition') takeCondition(inner, found);
+    }
+  }
+}
+
+function takeOutcome(
+  rule: XmlElement,
+  { kind, condition }: { kind: FeedbackKind; condition: XmlElement | undefined },
+  found: Processing,
+): void {
+  const target = id(rule);
+  const [value] = elements(rule);
+  const inner = value ? [value, ...below(value)] : [];
+  if (target === 'SCORE') {
+    if (inner.some((e) => /^mapResponse(Point)?$/.test(nameOf(e)))) found.mapped = true;
+    const given = value && nameOf(value) === 'baseValue' ? Number(textOf(value)) : undefined;
+    // A sum adds to what was given before.
+    const added = inner.filter((e) => nameOf(e) === 'baseValue').map((e) => Number(textOf(e)))[0];
+    if (condition && kind === 'correct') takeTests(condition, given ?? added, found);
+    return;
+  }
+  if (!/FEEDBACK/i.test(target)) return;
+  const ident = inner.filter((e) => nameOf(e) === 'baseValue').map((e) => textOf(e).trim())[0];
+  if (ident === undefined) return;
+  const chosen = condition && chosenIn(condition);
+  if (chosen !== undefined && kind === 'correct') found.choiceFeedback.set(chosen, ident);
+  else found.feedback.push([kind, ident]);
+}
+
+/** The choice that a condition asks for, if it asks for one: `match` or `member` against a value, not against the key. */
+function chosenIn(condition: XmlElement): string | undefined {
+  const name = nameOf(condition);
+  if (name !== 'match' && name !== 'member') return undefined;
+  const value = elements(condition).find((e) => nameOf(e) === 'baseValue');
+  return value && textOf(value).trim();
+}
+
+/** Collects what a condition accepts. `or` and `and` are looked through; what is negated is not accepted. */
+function takeTests(test: XmlElement, score: number | undefined, found: Processing): void {
+  const name = nameOf(test);
+  const inner = elements(test);
+  const base = inner.filter((e) => nameOf(e) === 'baseValue');
+  const variable = variableIn(test);
+  switch (name) {
+    case 'not':
+      return;
+    case 'stringMatch':
+    case 'substring': {
+      const caseSensitive = attributeOf(test, 'caseSensitive') === 'true';
+      const match = name === 'substring' || attributeOf(test, 'substring') === 'true' ? 'substring' : 'equal';
+      for (const b of base) found.strings.push({ variable, text: textOf(b), caseSensitive, match, score });
+      return;
+    }
+    case 'equal':
+      found.numbers.push({ ...tolerance(test, base), score });
+      return;
+    case 'match':
+      if (inner.some((e) => nameOf(e) === 'correct')) found.whole ??= score ?? null;
+      for (const b of base.filter((e) => attributeOf(e, 'baseType') === 'string')) {
+        found.strings.push({ variable, text: textOf(b), caseSensitive: true, match: 'equal', score });
+      }
+      return;
+    case 'and': {
+      const range = rangeOf(test);
+      if (range) {
+        found.numbers.push({ value: null, ...range, score });
+        return;
+      }
+      break;
+    }
+    case 'or': {
+      // A number and the range around it are one key.
+      const [exact, around] = inner;
+      const range = around && rangeOf(around);
+      if (inner.length === 2 && exact && nameOf(exact) === 'equal' && range) {
+        const { value } = tolerance(
+          exact,
+          elements(exact).filter((e) => nameOf(e) === 'baseValue'),
+        );
+        found.numbers.push({ value, ...range, score });
+        return;
+      }
+      break;
+    }
+  }
+  for (const e of inner) takeTests(e, score, found);
+}
+
+function tolerance(test: XmlElement, base: readonly XmlElement[]): Omit<NumberTest, 'score'> {
+  const mode = attributeOf(test, 'toleranceMode') ?? 'exact';
+  const [low = 0, high = low] = (attributeOf(test, 'tolerance') ?? '0').trim().split(/\s+/).map(Number);
+  const width = (value: number, by: number) =>
+    mode === 'absolute' ? by : mode === 'relative' ? (Math.abs(value) * by) / 100 : 0;
+  return {
+    value: base[0] === undefined ? null : Number(textOf(base[0])),
+    low: (value) => value - width(value, low),
+    high: (value) => value + width(value, high),
+  };
+}
+
+/** Between two numbers, both included. */
+function rangeOf(test: XmlElement): Pick<NumberTest, 'low' | 'high'> | null {
+  const bounds = elements(test);
+  if (nameOf(test) !== 'and' || bounds.length !== 2 || !bounds.every((e) => /^(gte?|lte?)$/.test(nameOf(e))))
+    return null;
+  const numberIn = (letter: string) => {
+    const bound = bounds.find((e) => nameOf(e).startsWith(letter));
+    return Number(textOf(elements(bound).find((e) => nameOf(e) === 'baseValue')) || Number.NaN);
+  };
+  const [low, high] = [numberIn('g'), numberIn('l')];
+  return Number.isFinite(low) && Number.isFinite(high) ? { low: () => low, high: () => high } : null;
+}
+
+function variableIn(test: XmlElement): string {
+  const variable = elements(test).find((e) => nameOf(e) === 'variable');
+  return variable ? id(variable) : '';
+}

@@ -1,0 +1,38 @@
+import { isExternal, rewriteReferences } from '../markup/index.ts';
+import { decodePercent, folderOf, relativePath, resolvePath, type Course, type Item } from '../model/index.ts';
+
+/** The token by which cartridges name their own root. */
+const BASE_TOKEN = /^(\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)\/?/i;
+
+/**
+ * The package path that a reference in a text leads to, as seen from the file `place` and, where it bears the
+ * cartridge's base token, from the root; `null` if it leads outside or nowhere.
+ */
+export function resolveReference(has: (path: string) => boolean, place: string, reference: string): string | null {
+  const bare = reference.replace(BASE_TOKEN, '');
+  if (bare === '' || bare.startsWith('#') || isExternal(bare)) return null;
+  for (const candidate of [decodePercent(bare), bare]) {
+    for (const from of bare === reference ? [folderOf(place)] : [folderOf(place), '']) {
+      const path = resolvePath(from, candidate);
+      if (path !== null && has(path)) return path;
+    }
+  }
+  return null;
+}
+
+/** Package paths as URI references (RFC 3986): every character but the unreserved and the slash is encoded. */
+export function encodePath(path: string): string {
+  return path.split('/').map(encodeURIComponent).join('/');
+}
+
+/** Rewrites what an item's texts refer to, so that it is found from another place. */
+export function movedTexts(course: Course, item: Item): (to: string) => (html: string) => string {
+  const paths = new Set(course.files.map((f) => f.path));
+  return (to) => (html) =>
+    rewriteReferences(html, (reference) => {
+      // Images of hotspots are named by their path in the package already.
+      const path =
+        resolveReference((p) => paths.has(p), item.place ?? '', reference) ?? (paths.has(reference) ? reference : null);
+      return path === null ? null : encodePath(relativePath(to, path)) + (/[?#].*$/.exec(reference)?.[0] ?? '');
+    });
+}
