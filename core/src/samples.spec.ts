@@ -3,10 +3,11 @@ import { fileURLToPath } from 'node:url';
 import * as z from 'zod';
 import { bytesSource, openPackage } from './container/index.ts';
 import { nodeEngine } from './container/node.ts';
-import { readCourse } from './formats/index.ts';
+import { readCourse, targetById, writePackage } from './formats/index.ts';
+import { memorySink } from './testing/packages.ts';
 import { inventory, survey } from './inspect/index.ts';
 import { plainText } from './markup/index.ts';
-import { walkOutline, type QuestionType } from './model/index.ts';
+import { walkOutline, type Course, type QuestionType } from './model/index.ts';
 
 const Truth = z.object({
   title: z.string().optional(),
@@ -58,6 +59,7 @@ const Truth = z.object({
   unusedFiles: z.array(z.string()),
   brokenLinks: z.array(z.unknown()),
   outline: z.array(z.unknown()),
+  scos: z.array(z.object({ title: z.string(), path: z.string() })).optional(),
 });
 
 const TYPES: Record<string, QuestionType> = {
@@ -76,12 +78,83 @@ interface TruthNode {
 const titlesOf = (nodes: readonly TruthNode[], depth = 0): string[] =>
   nodes.flatMap((n) => [`${depth} ${n.title}`, ...titlesOf(n.children, depth + 1)]);
 
-async function sample(name: string) {
+async function sample(name: string, extension = 'imscc') {
   const path = (suffix: string) => fileURLToPath(new URL(`./testing/samples/${name}.${suffix}`, import.meta.url));
   const truth = Truth.parse(JSON.parse(readFileSync(path('truth.json'), 'utf8')));
-  const pkg = await openPackage(bytesSource(readFileSync(path('imscc'))), { engine: nodeEngine });
+  const pkg = await openPackage(bytesSource(readFileSync(path(extension))), { engine: nodeEngine });
   const read = await readCourse(pkg);
   return { truth, pkg, ...(await survey(pkg, read.course, { engine: nodeEngine })), notes: read.notes };
+}
+
+// The truth counts white space at element borders, which a reader of text does not.
+const squeeze = (text: string) => plainText(text).replace(/ ([?.,])/g, '$1');
+
+function expectQuestions(course: Course, truth: z.infer<typeof Truth>): void {
+  const questions = course.items.flatMap((i) => (i.kind === 'quiz' || i.kind === 'bank' ? i.questions : []));
+  expect(questions.length).toBe(truth.questions.length);
+  for (const told of truth.questions) {
+    const q = questions.find((x) => x.id === told.id);
+    if (!q) {
+      fail(`no question ${told.id}`);
+      continue;
+    }
+    const feedback = (kind: keyof typeof q.feedback) => squeeze(q.feedback[kind]?.text ?? '');
+    expect({
+      type: q.type,
+      title: q.title,
+      prompt: squeeze(q.prompt.text),
+      points: q.points,
+      choices: q.choices.map((c) => plainText(c.text.text)),
+      correct: q.choices.filter((c) => c.correct).map((c) => plainText(c.text.text)),
+      answers: q.answers,
+      category: q.category ?? '',
+      images: q.files,
+      perChoice: Object.fromEntries(
+        q.choices.flatMap((c) => (c.feedback ? [[plainText(c.text.text), squeeze(c.feedback.text)]] : [])),
+      ),
+      general: feedback('general'),
+      right: feedback('correct'),
+      wrong: feedback('incorrect'),
+      hint: feedback('hint'),
+      solution: feedback('solution'),
+    }).toEqual({
+      type: TYPES[told.type] ?? 'foreign',
+      title: told.title,
+      prompt: told.prompt.replace(/ ([?.,])/g, '$1'),
+      points: told.points,
+      choices: told.choices,
+      correct: told.correct,
+      answers: told.answers,
+      category: told.category,
+      images: told.images,
+      perChoice: told.feedback.perChoice,
+      general: told.feedback.general,
+      right: told.feedback.correct,
+      wrong: told.feedback.incorrect,
+      hint: told.feedback.hint,
+      solution: told.feedback.solution,
+    });
+  }
+}
+
+function expectFiles(course: Course, truth: z.infer<typeof Truth>): void {
+  const found = course.files.map((f) => ({ path: f.path, bytes: f.size, sha256: f.sha256 ?? '' })).sort(byPath);
+  const told = truth.files
+    .filter((f) => f.role !== 'manifest')
+    .map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 }))
+    .sort(byPath);
+  expect(found).toEqual(told);
+}
+
+function expectMetadata(course: Course, truth: z.infer<typeof Truth>): void {
+  expect(course.title).toBe(truth.metadata.title);
+  expect(course.metadata).toEqual({
+    language: truth.metadata.language,
+    keywords: truth.metadata.keywords,
+    description: truth.metadata.description,
+    rights: truth.metadata.rights,
+    catalogEntry: truth.metadata.identifier,
+  });
 }
 
 describe('Reading Common Cartridge packages made by another hand', () => {
@@ -106,79 +179,91 @@ describe('Reading Common Cartridge packages made by another hand', () => {
       expect([...walkOutline(course.outline)].map((p) => `${p.depth} ${p.node.title}`)).toEqual(
         titlesOf(truth.outline as TruthNode[]),
       );
-      expect(course.title).toBe(truth.metadata.title);
-      expect(course.metadata).toEqual({
-        language: truth.metadata.language,
-        keywords: truth.metadata.keywords,
-        description: truth.metadata.description,
-        rights: truth.metadata.rights,
-        catalogEntry: truth.metadata.identifier,
-      });
+      expectMetadata(course, truth);
       expect(counted.unused).toEqual(truth.unusedFiles);
       expect(links.filter((l) => l.state === 'broken').length).toBe(truth.brokenLinks.length);
     });
 
     it(`${name}: every file with its hash`, async () => {
       const { truth, course } = await sample(name);
-      const found = course.files.map((f) => ({ path: f.path, bytes: f.size, sha256: f.sha256 ?? '' })).sort(byPath);
-      const told = truth.files
-        .filter((f) => f.role !== 'manifest')
-        .map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 }))
-        .sort(byPath);
-      expect(found).toEqual(told);
+      expectFiles(course, truth);
     });
 
     it(`${name}: every question with its keys, points and feedback`, async () => {
       const { truth, course } = await sample(name);
-      const questions = course.items.flatMap((i) => (i.kind === 'quiz' || i.kind === 'bank' ? i.questions : []));
-      expect(questions.length).toBe(truth.questions.length);
-      for (const told of truth.questions) {
-        const q = questions.find((x) => x.id === told.id);
-        if (!q) {
-          fail(`no question ${told.id}`);
-          continue;
-        }
-        // The truth counts white space at element borders, which a reader of text does not.
-        const squeeze = (text: string) => plainText(text).replace(/ ([?.,])/g, '$1');
-        const feedback = (kind: keyof typeof q.feedback) => squeeze(q.feedback[kind]?.text ?? '');
-        expect({
-          type: q.type,
-          title: q.title,
-          prompt: squeeze(q.prompt.text),
-          points: q.points,
-          choices: q.choices.map((c) => plainText(c.text.text)),
-          correct: q.choices.filter((c) => c.correct).map((c) => plainText(c.text.text)),
-          answers: q.answers,
-          category: q.category ?? '',
-          images: q.files,
-          perChoice: Object.fromEntries(
-            q.choices.flatMap((c) => (c.feedback ? [[plainText(c.text.text), squeeze(c.feedback.text)]] : [])),
-          ),
-          general: feedback('general'),
-          right: feedback('correct'),
-          wrong: feedback('incorrect'),
-          hint: feedback('hint'),
-          solution: feedback('solution'),
-        }).toEqual({
-          type: TYPES[told.type] ?? 'foreign',
-          title: told.title,
-          prompt: told.prompt.replace(/ ([?.,])/g, '$1'),
-          points: told.points,
-          choices: told.choices,
-          correct: told.correct,
-          answers: told.answers,
-          category: told.category,
-          images: told.images,
-          perChoice: told.feedback.perChoice,
-          general: told.feedback.general,
-          right: told.feedback.correct,
-          wrong: told.feedback.incorrect,
-          hint: told.feedback.hint,
-          solution: told.feedback.solution,
-        });
-      }
+      expectQuestions(course, truth);
     });
   }
 });
 
 const byPath = (a: { path: string }, b: { path: string }) => (a.path < b.path ? -1 : 1);
+
+describe('Reading packages of questions made by another hand', () => {
+  for (const [name, version] of [
+    ['pair-hedge-qti12', '1.2'],
+    ['pair-hedge-qti21', '2.1'],
+  ] as const) {
+    it(`${name}: quizzes, questions, files and metadata`, async () => {
+      const { truth, course, notes } = await sample(name, 'zip');
+      expect(notes).toEqual([]);
+      expect(course.origin).toEqual({ format: 'qti', version, untouched: true });
+      expectMetadata(course, truth);
+      expectFiles(course, truth);
+      expectQuestions(course, truth);
+      const quizzes = course.items.flatMap((i) => (i.kind === 'quiz' ? [i] : []));
+      expect(quizzes.map((q) => [q.title, q.questions.length, q.settings.timeLimit])).toEqual([
+        ['Hedge-laying check', 7, 40],
+      ]);
+    });
+  }
+});
+
+describe('Reading SCORM packages made by another hand', () => {
+  for (const [name, format, version] of [
+    ['pair-hedge-scorm12', 'scorm12', '1.2'],
+    ['pair-hedge-scorm2004', 'scorm2004', '2004 4th Edition'],
+  ] as const) {
+    it(`${name}: outline, what reports, files and metadata`, async () => {
+      const { truth, course, links, notes } = await sample(name, 'zip');
+      expect(notes).toEqual([]);
+      expect(course.origin).toEqual({ format, version, untouched: true });
+      expectMetadata(course, truth);
+      expectFiles(course, truth);
+      expect([...walkOutline(course.outline)].map((p) => `${p.depth} ${p.node.title}`)).toEqual(
+        titlesOf(truth.outline as TruthNode[]),
+      );
+      const counted = inventory(course, links);
+      expect([counted.folders, counted.entries, counted.unused]).toEqual([
+        truth.counts.folders,
+        truth.counts.items,
+        truth.unusedFiles,
+      ]);
+      const tracked = course.items.filter((i) => i.settings.tracked === true);
+      expect(tracked.map((i) => `${i.title} ${i.place}`).sort()).toEqual(
+        (truth.scos ?? []).map((sco) => `${sco.title} ${sco.path}`).sort(),
+      );
+    });
+  }
+});
+
+describe('Converting packages made by another hand', () => {
+  for (const [from, extension] of [
+    ['pair-hedge-cc13', 'imscc'],
+    ['pair-hedge-qti12', 'zip'],
+    ['pair-hedge-qti21', 'zip'],
+  ] as const) {
+    for (const to of ['qti12', 'qti21', 'qti22', 'qti30', 'cc11', 'cc12', 'cc13']) {
+      it(`${from} as ${to}: every question keeps its words, keys, points, feedback and pictures`, async () => {
+        const { truth, pkg, course } = await sample(from, extension);
+        const { format, target } = targetById(to);
+        const sink = memorySink();
+        await writePackage(await format.plan(course, target, pkg), pkg, sink, { engine: nodeEngine });
+        const written = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });
+        const read = await readCourse(written);
+        const again = await survey(written, read.course, { engine: nodeEngine });
+        expect([...read.notes, ...again.notes].filter((n) => n.weight === 'warning')).toEqual([]);
+        expectQuestions(again.course, truth);
+      });
+    }
+  }
+});

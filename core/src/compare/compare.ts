@@ -154,6 +154,7 @@ function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
       const judged = judgeFiles(name, a, b, hashes);
       return judged ? [{ name, was, is, ...judged }] : [];
     }
+    if (was === null && name === 'tracked') return [];
     if (was === null) return [{ name, was, is, outcome: 'extra', reason: 'nobody set it' }];
     if (is === null) return [{ name, was, is, outcome: 'left behind', reason: 'it is not there' }];
     return [

@@ -5,6 +5,8 @@ export interface Limits {
   directoryBytes: number;
   /** Sum of declared sizes, bytes. */
   totalBytes: number;
+  /** Bytes that may be held in memory where something must be written anew before it is read. */
+  memoryBytes: number;
   /** Declared size over compressed size of an entry of more than `ratioFrom` bytes. */
   ratio: number;
   ratioFrom: number;
@@ -19,6 +21,7 @@ export const DEFAULT_LIMITS: Limits = {
   entries: 200_000,
   directoryBytes: 256 * 2 ** 20,
   totalBytes: 64 * 2 ** 30,
+  memoryBytes: 512 * 2 ** 20,
   ratio: 200,
   ratioFrom: 10 * 2 ** 20,
   textBytes: 64 * 2 ** 20,

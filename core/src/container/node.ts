@@ -10,8 +10,10 @@ import type { Sink } from './zip-writer.ts';
 
 const deflate = promisify(zlib.deflateRaw);
 
-async function* inflateRaw(chunks: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
-  const inflater = zlib.createInflateRaw();
+async function* inflate(
+  chunks: AsyncIterable<Uint8Array>,
+  inflater: zlib.InflateRaw | zlib.Gunzip,
+): AsyncGenerator<Uint8Array> {
   const source = Readable.from(chunks);
   source.on('error', (error) => inflater.destroy(error));
   source.pipe(inflater);
@@ -25,7 +27,8 @@ async function* inflateRaw(chunks: AsyncIterable<Uint8Array>): AsyncGenerator<Ui
 
 /** Node's own zlib and crypto. */
 export const nodeEngine: Engine = {
-  inflateRaw,
+  inflateRaw: (chunks) => inflate(chunks, zlib.createInflateRaw()),
+  gunzip: (chunks) => inflate(chunks, zlib.createGunzip()),
   inflateWhole: (bytes, limit) => zlib.inflateRawSync(bytes, { maxOutputLength: limit }),
   deflateRaw: (bytes) => deflate(bytes),
   crc32: (bytes, seed = 0) => zlib.crc32(bytes, seed),

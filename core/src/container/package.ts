@@ -1,4 +1,5 @@
 import { Refusal, problem, remark, type Note } from '../model/index.ts';
+import { straighten } from './accidents.ts';
 import { readDirectory, type DirectoryRecord } from './directory.ts';
 import { readChunks, withReadAhead, type ByteSource } from './byte-source.ts';
 import { collect, portableEngine, type Engine } from './engine.ts';
@@ -39,6 +40,11 @@ export class Package {
     this.limits = limits;
     this.entries = entries;
     this.notes = notes;
+  }
+
+  /** The same package with more notes. */
+  with(notes: readonly Note[]): Package {
+    return new Package(this.source, this.engine, this.limits, new Map(this.entries), [...notes, ...this.notes]);
   }
 
   entry(path: string): Entry {
@@ -248,7 +254,7 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
     entries.set(entry.path, entry);
   }
   refuseOverlaps(extents);
-  return new Package(withReadAhead(source), engine, limits, entries, notes);
+  return new Package(withReadAhead(source), engine, limits, straighten(entries, notes), notes);
 }
 
 function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: Note[]): Entry {

@@ -2,12 +2,15 @@ import type { Package } from '../container/index.ts';
 import { Refusal, problem } from '../model/index.ts';
 import { commonCartridge } from './cc/index.ts';
 import { MANIFEST, readManifest } from './imscp/manifest.ts';
+import { contentPackage } from './imscp/index.ts';
+import { site } from './site/index.ts';
 import { qti } from './qti/index.ts';
 import type { Format, ReadResult, Target } from './format.ts';
 
 export * from './format.ts';
 
-export const FORMATS: readonly Format[] = [commonCartridge, qti];
+/** In the order in which they are tried: the most particular first, a plain folder last. */
+export const FORMATS: readonly Format[] = [commonCartridge, qti, contentPackage, site];
 
 export const TARGETS: readonly Target[] = FORMATS.flatMap((format) => format.targets);
 
@@ -24,7 +27,7 @@ export function targetById(id: string): { format: Format; target: Target } {
 
 /**
  * Reads a package of any known format.
- * @throws Refusal `no-manifest`, `not-a-cartridge` and whatever the format's reader refuses
+ * @throws Refusal `no-manifest`, `not-a-package` and whatever the format's reader refuses
  */
 export async function readCourse(pkg: Package): Promise<ReadResult> {
   for (const format of FORMATS) {
@@ -34,8 +37,8 @@ export async function readCourse(pkg: Package): Promise<ReadResult> {
   const { root } = await readManifest(pkg);
   throw new Refusal(
     problem(
-      'not-a-cartridge',
-      `The manifest (${root.ns || 'no namespace'}) is not that of a Common Cartridge.`,
+      'not-a-package',
+      `The manifest (${root.ns || 'no namespace'}) is of no standard that is read.`,
       'Export the course as a Common Cartridge.',
       { file: MANIFEST, line: root.line },
     ),

@@ -32,6 +32,15 @@ export const SETTINGS = [
   'icon',
   'attachments',
   'embeds',
+  'tracked',
+  'prerequisites',
+  'masteryScore',
+  'launchData',
+  'timeAllowed',
+  'completionThreshold',
+  'sequencing',
+  'parameters',
+  'hidden',
 ] as const;
 export const SettingName = z.enum(SETTINGS);
 export type SettingName = z.infer<typeof SettingName>;
@@ -51,6 +60,15 @@ export const SETTING_LABELS: Record<SettingName, string> = {
   icon: 'icon',
   attachments: 'attachments',
   embeds: 'files used in the text',
+  tracked: 'reports to the platform',
+  prerequisites: 'prerequisites',
+  masteryScore: 'score to pass, per cent',
+  launchData: 'data given at the start',
+  timeAllowed: 'time allowed',
+  completionThreshold: 'share that completes it',
+  sequencing: 'sequencing rules',
+  parameters: 'address parameters',
+  hidden: 'hidden in the outline',
 };
 
 export const Settings = z.partialRecord(SettingName, SettingValue);

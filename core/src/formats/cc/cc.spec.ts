@@ -16,7 +16,7 @@ describe('Reading what is wrong', () => {
   const read = async (files: Record<string, string | Uint8Array>) => readCourse(await packageOf(files));
 
   it('refuses a zip without a manifest', async () => {
-    expect(await refusal(read({ 'a.html': 'x' }))).toBe('no-manifest');
+    expect(await refusal(read({ 'a.txt': 'x' }))).toBe('no-manifest');
   });
 
   it('refuses a manifest that is not XML, and says the line', async () => {
@@ -47,7 +47,7 @@ describe('Reading what is wrong', () => {
   });
 
   it('refuses a manifest of another standard', async () => {
-    expect(await refusal(read({ 'imsmanifest.xml': '<manifest xmlns="urn:other"/>' }))).toBe('not-a-cartridge');
+    expect(await refusal(read({ 'imsmanifest.xml': '<manifest xmlns="urn:other"/>' }))).toBe('not-a-package');
   });
 
   it('reports a file that the manifest names and that is not there, and reads the rest', async () => {

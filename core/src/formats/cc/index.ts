@@ -1,16 +1,17 @@
 import type { Format } from '../format.ts';
-import { CC11_PROFILE, CC13_PROFILE } from './profile.ts';
+import { CC11_PROFILE, CC12_PROFILE, CC13_PROFILE } from './profile.ts';
 import { MANIFEST, readManifest } from '../imscp/manifest.ts';
 import { readCartridge, versionOf } from './read.ts';
 import { planReversion } from './reversion.ts';
 import { asVersion, type CcVersion } from './versions.ts';
 import { planFromModel } from './write.ts';
 
-/** IMS Common Cartridge: reads 1.0 to 1.3, writes 1.1 and 1.3. */
+/** IMS Common Cartridge: reads 1.0 to 1.3, writes 1.1, 1.2 and 1.3. */
 export const commonCartridge: Format = {
   id: 'cc',
   targets: [
     { id: 'cc11', label: 'Common Cartridge 1.1', version: '1.1', extension: 'imscc', profile: CC11_PROFILE },
+    { id: 'cc12', label: 'Common Cartridge 1.2', version: '1.2', extension: 'imscc', profile: CC12_PROFILE },
     { id: 'cc13', label: 'Common Cartridge 1.3', version: '1.3', extension: 'imscc', profile: CC13_PROFILE },
   ],
   async detect(pkg) {

@@ -39,24 +39,29 @@ export const CC13_PROFILE: Profile = {
   ...common,
 };
 
-/** Version 1.1 has no assignments: they become pages. */
-export const CC11_PROFILE: Profile = {
-  id: 'cc11',
-  label: 'Common Cartridge 1.1',
-  version: 1,
-  kinds: {
-    heading,
-    assignment: {
-      carry: 'as',
-      ways: [
-        {
-          as: 'page',
-          reason: 'Common Cartridge 1.1 has no assignments: the task becomes a page',
-          drops: ['points', 'submissionFormats', 'instructorNotes'],
-        },
-      ],
+/** Versions before 1.3 have no assignments: they become pages. */
+function withoutAssignments(version: '1.1' | '1.2'): Profile {
+  return {
+    id: `cc${version.replace('.', '')}`,
+    label: `Common Cartridge ${version}`,
+    version: 1,
+    kinds: {
+      heading,
+      assignment: {
+        carry: 'as',
+        ways: [
+          {
+            as: 'page',
+            reason: `Common Cartridge ${version} has no assignments: the task becomes a page`,
+            drops: ['points', 'submissionFormats', 'instructorNotes'],
+          },
+        ],
+      },
     },
-  },
-  settings: {},
-  ...common,
-};
+    settings: {},
+    ...common,
+  };
+}
+
+export const CC11_PROFILE = withoutAssignments('1.1');
+export const CC12_PROFILE = withoutAssignments('1.2');

@@ -1,0 +1,269 @@
+import { access, mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { parseArgs } from 'node:util';
+import { compare } from '../compare/index.ts';
+import { openAny, type Package } from '../container/index.ts';
+import { fileSink, fileSource, nodeEngine } from '../container/node.ts';
+import { declaredLosses } from '../fit/index.ts';
+import { TARGETS, readCourse, targetById, writePackage } from '../formats/index.ts';
+import { inventory, survey, type Survey } from '../inspect/index.ts';
+import { plainText } from '../markup/index.ts';
+import {
+  Refusal,
+  count,
+  problem,
+  readableSize,
+  walkOutline,
+  type Course,
+  type Note,
+  type Question,
+} from '../model/index.ts';
+import { explain } from '../report/index.ts';
+
+export const HELP = `Treenail at the command line. No database is needed.
+
+  npm run -s treenail -- inspect FILE [--json]
+      format, version, counts by kind, outline, questions with keys and points, links and what they lead to,
+      unused files, notes
+  npm run -s treenail -- convert FILE --to TARGET --out FILE [--json]
+      writes the package anew; tells what is lost
+      TARGET: ${TARGETS.map((t) => t.id).join(', ')}
+  npm run -s treenail -- compare FILE FILE [--json]
+      what became of every item of the first in the second
+
+Exit 0; or 2 with a problem document on standard output: code, what is wrong, where, and what to do.
+FILE may be a zip of any name, a tar, or a gzipped tar.`;
+
+function usage(message: string): Refusal {
+  return new Refusal(problem('usage', message, 'Ask with --help how it is called.'));
+}
+
+/** Options and files of a call, as many files as are needed. */
+function read(args: readonly string[], files: number): { files: string[]; json: boolean; to: string; out: string } {
+  let parsed;
+  try {
+    parsed = parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: { json: { type: 'boolean' }, to: { type: 'string' }, out: { type: 'string' } },
+    });
+  } catch (error) {
+    throw usage(error instanceof Error ? error.message : String(error));
+  }
+  const { positionals, values } = parsed;
+  if (positionals.length !== files) throw usage(`${count(files, 'file')} needed, ${positionals.length} given.`);
+  return { files: positionals, json: values.json ?? false, to: values.to ?? '', out: values.out ?? '' };
+}
+
+/** Opens a file, and lets go of it and of what was written anew for it. */
+async function withFile<T>(path: string, work: (pkg: Package) => Promise<T>): Promise<T> {
+  const exists = await access(path).then(
+    () => true,
+    () => false,
+  );
+  if (!exists)
+    throw new Refusal(problem('no-such-file', `There is no file ${path}.`, 'Look at its name.', { file: path }));
+  const folder = await mkdtemp(join(tmpdir(), 'treenail-'));
+  const source = await fileSource(path);
+  try {
+    const scratch = async () => {
+      const written = join(folder, 'unpacked.zip');
+      const sink = await fileSink(written);
+      return {
+        sink,
+        source: async () => {
+          await sink.close();
+          return fileSource(written);
+        },
+      };
+    };
+    return await work(await openAny(source, { engine: nodeEngine, scratch }));
+  } finally {
+    await source.close();
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+interface Looked extends Survey {
+  pkg: Package;
+}
+
+async function look(pkg: Package): Promise<Looked> {
+  const { course, notes } = await readCourse(pkg);
+  const surveyed = await survey(pkg, course, { engine: nodeEngine });
+  return { ...surveyed, notes: [...notes, ...surveyed.notes], pkg };
+}
+
+/** A question as its author sees it: texts without mark-up. */
+function asPlain(q: Question, container: string) {
+  const text = (t: { text: string }) => plainText(t.text);
+  return {
+    id: q.id,
+    container,
+    type: q.type,
+    title: q.title,
+    prompt: text(q.prompt),
+    points: q.points,
+    choices: q.choices.map((c) => ({ id: c.id, text: text(c.text), correct: c.correct, score: c.score ?? null })),
+    answers: q.answers,
+    blanks: q.blanks ?? [],
+    numbers: q.numbers ?? [],
+    targets: (q.targets ?? []).map((t) => ({ id: t.id, text: text(t.text) })),
+    pairs: q.pairs ?? [],
+    order: q.order ?? [],
+    areas: q.areas ?? [],
+    image: q.image?.file ?? null,
+    feedback: Object.fromEntries(Object.entries(q.feedback).map(([kind, t]) => [kind, text(t)])),
+    category: q.category ?? null,
+    files: q.files,
+  };
+}
+
+function inspected({ course, links, notes }: Looked) {
+  const counted = inventory(course, links);
+  const { format, version } = course.origin;
+  return {
+    format,
+    version,
+    title: course.title,
+    metadata: course.metadata,
+    counts: {
+      items: counted.items,
+      folders: counted.folders,
+      entries: counted.entries,
+      depth: counted.depth,
+      files: counted.files,
+      bytes: counted.bytes,
+      kinds: Object.fromEntries(counted.kinds.map((k) => [k.kind, k.items])),
+      questions: Object.fromEntries(counted.questions.map((q) => [q.type, q.count])),
+    },
+    outline: [...walkOutline(course.outline)].map(({ node, depth }) => ({
+      depth,
+      title: node.title,
+      kind: course.items.find((i) => i.id === node.item)?.kind ?? 'folder',
+      item: node.item ?? null,
+    })),
+    items: course.items.map(({ id, kind, title, place, settings }) => ({ id, kind, title, place, settings })),
+    questions: course.items.flatMap((i) =>
+      i.kind === 'quiz' || i.kind === 'bank' ? i.questions.map((q) => asPlain(q, i.title)) : [],
+    ),
+    files: course.files,
+    links: links.map(({ item, use, value, line, path, state }) => ({ item, use, value, line, path, state })),
+    unused: counted.unused,
+    notes,
+  };
+}
+
+function noteLine(note: Note): string {
+  const where = [note.file, note.line === undefined ? undefined : `line ${note.line}`].filter((w) => w !== undefined);
+  return `  ${note.code}: ${note.message}${where.length > 0 ? ` (${where.join(', ')})` : ''} ${note.action}`;
+}
+
+async function inspect(args: readonly string[]): Promise<void> {
+  const { files, json } = read(args, 1);
+  await withFile(files[0] ?? '', async (pkg) => {
+    const looked = await look(pkg);
+    const found = inspected(looked);
+    if (json) {
+      console.log(JSON.stringify(found, null, 2));
+      return;
+    }
+    const { counts } = found;
+    console.log(
+      `${found.title}\n${found.format} ${found.version}, ${count(counts.items, 'item')} in ${count(counts.folders, 'folder')}, ${count(counts.files, 'file')}, ${readableSize(counts.bytes)}`,
+    );
+    console.log(
+      Object.entries(counts.kinds)
+        .map(([kind, n]) => `${n} ${kind}`)
+        .join(', '),
+    );
+    for (const { depth, title, kind } of found.outline) console.log(`${'  '.repeat(depth + 1)}${title}  [${kind}]`);
+    if (found.unused.length > 0) console.log(`Unused: ${found.unused.join(', ')}`);
+    const broken = found.links.filter((l) => l.state === 'broken');
+    if (broken.length > 0)
+      console.log(`${count(broken.length, 'broken link')}: ${broken.map((l) => l.value).join(', ')}`);
+    if (found.notes.length > 0) console.log(`Notes:\n${found.notes.map(noteLine).join('\n')}`);
+  });
+}
+
+async function convert(args: readonly string[]): Promise<void> {
+  const { files, json, to, out } = read(args, 1);
+  if (to === '' || out === '') throw usage('--to and --out are needed.');
+  const { format, target } = targetById(to);
+  const taken = await access(out).then(
+    () => true,
+    () => false,
+  );
+  if (taken)
+    throw new Refusal(
+      problem('file-there', `${out} is there already.`, 'Give another name: nothing is overwritten.', { file: out }),
+    );
+  await withFile(files[0] ?? '', async (pkg) => {
+    const { course, notes } = await look(pkg);
+    const plan = await format.plan(course, target, pkg);
+    const written = await writing(out, (sink) => writePackage(plan, pkg, sink, { engine: nodeEngine }));
+    const losses = declaredLosses(course, target.profile);
+    const told = {
+      format: target.id,
+      label: target.label,
+      ...written,
+      losses: losses.map((l) => ({
+        item: l.title,
+        kind: l.kind,
+        outcome: l.outcome,
+        as: l.as,
+        why: explain(l),
+        settings: l.settings.filter((s) => s.outcome !== 'whole').map((s) => s.name),
+      })),
+      notes,
+    };
+    if (json) console.log(JSON.stringify(told, null, 2));
+    else {
+      console.log(`${out}: ${target.label}, ${readableSize(written.size)}, SHA-256 ${written.sha256}`);
+      console.log(losses.length === 0 ? 'Nothing is lost.' : `${count(losses.length, 'item')} not whole:`);
+      for (const loss of told.losses) console.log(`  ${loss.item} [${loss.kind}]: ${loss.outcome}. ${loss.why}`);
+    }
+  });
+}
+
+/** Writes a file, or leaves none behind. */
+async function writing(
+  out: string,
+  work: (sink: Awaited<ReturnType<typeof fileSink>>) => Promise<unknown>,
+): Promise<{ size: number; sha256: string }> {
+  const sink = await fileSink(out);
+  try {
+    await work(sink);
+  } catch (error) {
+    await sink.abandon();
+    await rm(out, { force: true });
+    throw error;
+  }
+  return sink.close();
+}
+
+async function compareFiles(args: readonly string[]): Promise<void> {
+  const { files, json } = read(args, 2);
+  const courseOf = (path = '') => withFile(path, async (pkg): Promise<Course> => (await look(pkg)).course);
+  const [before, after] = [await courseOf(files[0]), await courseOf(files[1])];
+  const comparison = compare(before, after);
+  if (json) {
+    console.log(JSON.stringify(comparison, null, 2));
+    return;
+  }
+  console.log(
+    Object.entries(comparison.totals)
+      .map(([outcome, n]) => `${n} ${outcome}`)
+      .join(', '),
+  );
+  for (const line of comparison.lines) {
+    if (line.outcome !== 'whole') console.log(`  ${line.title} [${line.kind}]: ${line.outcome}. ${explain(line)}`);
+  }
+}
+
+export const COMMANDS: Record<string, (args: readonly string[]) => Promise<void>> = {
+  inspect,
+  convert,
+  compare: compareFiles,
+};

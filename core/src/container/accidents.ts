@@ -1,0 +1,52 @@
+import { remark, type Note } from '../model/index.ts';
+import type { Entry } from './package.ts';
+
+/** What systems leave beside people's files. */
+const JUNK = /(^|\/)(__MACOSX\/|\.DS_Store$|Thumbs\.db$|desktop\.ini$|\._[^/]*$)/i;
+const MANIFEST = 'imsmanifest.xml';
+
+/**
+ * Undoes what happens to packages on people's desks: a folder zipped by hand, so that everything lies one folder
+ * deeper, and what systems put beside it. Says so in notes.
+ */
+export function straighten(entries: ReadonlyMap<string, Entry>, notes: Note[]): Map<string, Entry> {
+  const kept = new Map([...entries].filter(([path]) => !JUNK.test(path)));
+  const junk = entries.size - kept.size;
+  if (junk > 0) {
+    notes.push(
+      remark(
+        'system-junk',
+        `${junk} files that systems leave behind (such as __MACOSX) were left out.`,
+        'Nothing; they are no part of the course.',
+      ),
+    );
+  }
+  const folder = wrappingFolder([...kept.keys()]);
+  if (folder === null) return kept;
+  notes.push(
+    remark(
+      'wrapped-folder',
+      `Everything in the package lies in the folder ${folder}.`,
+      'Nothing; it was read from there.',
+      {
+        file: folder,
+      },
+    ),
+  );
+  return new Map(
+    [...kept].map(([path, entry]) => {
+      const bare = path.slice(folder.length);
+      return [bare, { ...entry, path: bare }];
+    }),
+  );
+}
+
+/** The folder, with its slash, that holds everything and the manifest with it; `null` where there is none. */
+function wrappingFolder(paths: readonly string[]): string | null {
+  if (paths.includes(MANIFEST)) return null;
+  const manifests = paths.filter((p) => p.endsWith(`/${MANIFEST}`)).sort((a, b) => a.length - b.length);
+  const [shallowest] = manifests;
+  if (shallowest === undefined) return null;
+  const folder = shallowest.slice(0, -MANIFEST.length);
+  return paths.every((p) => p.startsWith(folder)) ? folder : null;
+}

@@ -1,0 +1,131 @@
+import { child, escapeXml, xml } from '../../markup/index.ts';
+import { type Course, type OutlineNode } from '../../model/index.ts';
+import type { Format, PlannedEntry } from '../format.ts';
+import { encodePath } from '../references.ts';
+import { isRendered, renderItem } from '../render.ts';
+import { MANIFEST, readManifest } from './manifest.ts';
+import { IMSCP_PROFILE } from './profile.ts';
+import { kindOf, readContentPackage } from './read.ts';
+import { DECLARATION, LOM, lom, resourceXml } from './write.ts';
+
+/** IMS Content Packaging and SCORM 1.2 and 2004 read; Content Packaging 1.2 written. */
+export const contentPackage: Format = {
+  id: 'imscp',
+  targets: [{ id: 'cp', label: 'Content Packaging 1.2', version: '1.2', extension: 'zip', profile: IMSCP_PROFILE }],
+  async detect(pkg) {
+    if (!pkg.entries.has(MANIFEST)) return null;
+    const { root } = await readManifest(pkg);
+    return (child(root, 'resources') ?? child(root, 'organizations')) ? kindOf(root).version : null;
+  },
+  read: readContentPackage,
+  async plan(course, _target, source) {
+    const { format, version, untouched } = course.origin;
+    if (format === 'imscp' && version === '1.2' && untouched) {
+      return [...source.entries.keys()].map((path) => ({ path, copy: path }));
+    }
+    return planPages(course);
+  },
+};
+
+const NAMESPACE = 'http://www.imsglobal.org/xsd/imscp_v1p1';
+
+/** Pages and files as they are, everything else as a page; what stands in no outline is carried beside it. */
+function planPages(course: Course): PlannedEntry[] {
+  const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
+  const taken = new Set(content);
+  const entries: PlannedEntry[] = [];
+  const resources: string[] = [];
+  const owned = new Set<string>();
+  const written = new Set<string>();
+  for (const item of course.items) {
+    if (item.kind === 'bank') continue;
+    written.add(item.id);
+    if (item.kind === 'page' || item.kind === 'file') {
+      owned.add(item.file);
+      const used = [item.settings.embeds].flatMap((e) => (Array.isArray(e) ? e : []));
+      resources.push(resourceXml({ id: item.id, type: 'webcontent', href: item.file, files: [item.file, ...used] }));
+    } else if (item.kind === 'foreign') {
+      item.files.forEach((f) => owned.add(f));
+      const files = item.files.map((f) => xml('file', { href: encodePath(f) }));
+      resources.push(xml('resource', { identifier: item.id, type: item.type }, ...files));
+    } else if (item.kind === 'link') {
+      resources.push(xml('resource', { identifier: item.id, type: 'webcontent', href: item.url }));
+    } else if (isRendered(item)) {
+      const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
+      entries.push({ path, text: renderItem(course, item, path) });
+      resources.push(resourceXml({ id: item.id, type: 'webcontent', href: path, files: [path] }));
+    }
+  }
+  const ids = new Set(course.items.map((i) => i.id));
+  content
+    .filter((path) => !owned.has(path))
+    .forEach((path, i) => {
+      let id = `file_${i + 1}`;
+      while (ids.has(id)) id += '_';
+      resources.push(resourceXml({ id, type: 'webcontent', href: path, files: [path] }));
+    });
+  return [
+    { path: MANIFEST, text: manifest(course, written, resources) },
+    ...entries,
+    ...content.map((path) => ({ path, copy: path })),
+  ];
+}
+
+export function freePath(stem: string, taken: Set<string>): string {
+  let path = `${stem}.html`;
+  for (let n = 2; taken.has(path); n++) path = `${stem}-${n}.html`;
+  taken.add(path);
+  return path;
+}
+
+function manifest(course: Course, written: ReadonlySet<string>, resources: readonly string[]): string {
+  const node = (n: OutlineNode): string =>
+    n.item !== undefined && !written.has(n.item) && n.children.length === 0
+      ? ''
+      : xml(
+          'item',
+          { identifier: n.id, identifierref: n.item !== undefined && written.has(n.item) ? n.item : undefined },
+          xml('title', {}, escapeXml(n.title)),
+          ...n.children.map(node),
+        );
+  // Items that stand in no outline, such as links of a cartridge, would else be nowhere to be found.
+  const placed = new Set<string>();
+  const note = (nodes: readonly OutlineNode[]) => {
+    for (const n of nodes) {
+      if (n.item !== undefined) placed.add(n.item);
+      note(n.children);
+    }
+  };
+  note(course.outline);
+  const loose = course.items
+    .filter((i) => written.has(i.id) && i.kind !== 'foreign' && !placed.has(i.id))
+    .map((i) =>
+      xml('item', { identifier: `entry-${i.id}`, identifierref: i.id }, xml('title', {}, escapeXml(i.title))),
+    );
+  return (
+    DECLARATION +
+    xml(
+      'manifest',
+      { identifier: 'course', xmlns: NAMESPACE },
+      xml(
+        'metadata',
+        {},
+        xml('schema', {}, 'IMS Content'),
+        xml('schemaversion', {}, '1.2'),
+        lom(course, '', { xmlns: LOM }),
+      ),
+      xml(
+        'organizations',
+        { default: 'outline' },
+        xml(
+          'organization',
+          { identifier: 'outline', structure: 'hierarchical' },
+          xml('title', {}, escapeXml(course.title)),
+          ...course.outline.map(node),
+          ...loose,
+        ),
+      ),
+      xml('resources', {}, ...resources),
+    )
+  );
+}

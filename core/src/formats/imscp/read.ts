@@ -1,0 +1,213 @@
+import type { Package } from '../../container/index.ts';
+import {
+  child,
+  decodeText,
+  descendants,
+  elements,
+  fold,
+  parseXml,
+  textOf,
+  type XmlElement,
+} from '../../markup/index.ts';
+import {
+  baseName,
+  extensionOf,
+  Refusal,
+  remark,
+  type Item,
+  type Note,
+  type OutlineNode,
+  type Settings,
+} from '../../model/index.ts';
+import type { ReadResult } from '../format.ts';
+import { MANIFEST, ManifestReader, dropDangling, readManifest, type Resource } from './manifest.ts';
+
+/** What a package with an IMS manifest is beyond Content Packaging, by its metadata, namespaces and resources. */
+export interface PackageKind {
+  format: 'imscp' | 'scorm12' | 'scorm2004';
+  version: string;
+}
+
+export function kindOf(root: XmlElement): PackageKind {
+  const metadata = child(root, 'metadata');
+  const schema = fold(textOf(child(metadata, 'schema')));
+  const version = fold(textOf(child(metadata, 'schemaversion')));
+  const namespaces = new Set([root, ...descendants(root)].map((e) => e.ns));
+  if (/scorm/i.test(schema) || [...namespaces].some((ns) => /adlcp|adlseq|adlnav/.test(ns))) {
+    if (/2004|CAM 1\.3/i.test(version) || [...namespaces].some((ns) => /adlcp_v1p3|adlseq_v1p3|imsss/.test(ns))) {
+      return { format: 'scorm2004', version: version === 'CAM 1.3' ? '2004 2nd Edition' : version || '2004' };
+    }
+    return { format: 'scorm12', version: '1.2' };
+  }
+  if (/imsproject\.org|imscp_rootv1p1p2/.test(root.ns)) return { format: 'imscp', version: '1.1.2' };
+  return { format: 'imscp', version: /^\d+(\.\d+)*$/.test(version) ? version : '1.1.4' };
+}
+
+/**
+ * Reads IMS Content Packaging and SCORM 1.2 and 2004: the outline, its pages and files, and what SCORM says of each
+ * (ADL SCORM 1.2 CAM 2.3; SCORM 2004 4th Edition CAM 3.4, SN). Pages and files stay where they are.
+ */
+export async function readContentPackage(pkg: Package): Promise<ReadResult> {
+  const { root } = await readManifest(pkg);
+  return new ContentReader(pkg, root).read();
+}
+
+class ContentReader {
+  private readonly manifest: ManifestReader;
+  private readonly notes: Note[];
+  private readonly kind: PackageKind;
+  private readonly pkg: Package;
+  /** The outline's element that first shows a resource: SCORM says there how it is used. */
+  private readonly shownBy = new Map<string, XmlElement>();
+
+  constructor(pkg: Package, root: XmlElement) {
+    this.pkg = pkg;
+    this.manifest = new ManifestReader(pkg, root);
+    this.notes = this.manifest.notes;
+    this.kind = kindOf(root);
+  }
+
+  async read(): Promise<ReadResult> {
+    const outline = this.manifest.outline();
+    this.findElements(outline);
+    const items: Item[] = [];
+    for (const resource of this.manifest.resources.values()) {
+      const item = await this.item(resource);
+      if (item) items.push(item);
+    }
+    const known = new Set(items.map((i) => i.id));
+    return {
+      course: {
+        title: this.manifest.title() || 'Package without a title',
+        origin: { format: this.kind.format, version: this.kind.version, untouched: true },
+        metadata: this.manifest.metadata(),
+        outline: dropDangling(outline, known),
+        items,
+        files: this.manifest.files(new Set()),
+      },
+      notes: this.notes,
+    };
+  }
+
+  private findElements(nodes: readonly OutlineNode[]): void {
+    for (const node of nodes) {
+      const element = this.manifest.itemElements.get(node.id);
+      if (node.item !== undefined && element && !this.shownBy.has(node.item)) this.shownBy.set(node.item, element);
+      this.findElements(node.children);
+    }
+  }
+
+  private async item(resource: Resource): Promise<Item | null> {
+    const shown = this.shownBy.get(resource.id);
+    const [file] = resource.files;
+    const title = this.manifest.titles.get(resource.id) ?? '';
+    const href = resource.element.attrs['href'] ?? '';
+    if (shown && /^https?:\/\//i.test(href)) {
+      return { kind: 'link', id: resource.id, title: title || href, place: null, settings: {}, url: href };
+    }
+    if (resource.type !== 'webcontent' && resource.type !== '' && !resource.type.startsWith('imslo')) {
+      return this.foreign(resource, title);
+    }
+    // Content that stands nowhere in the outline is there to be shown by something else: a file, not an item.
+    if (!shown || file === undefined) return null;
+    const kind = /^(html?|xhtml)$/.test(extensionOf(file)) ? 'page' : 'file';
+    const settings = { ...this.settings(resource, shown), ...(await this.roles(resource)) };
+    return { kind, id: resource.id, title: title || baseName(file), place: file, settings, file };
+  }
+
+  private foreign(resource: Resource, title: string): Item {
+    this.notes.push(
+      remark(
+        'foreign-part',
+        `“${title || resource.id}” is of a kind that is not read (${resource.type}).`,
+        'It is carried as it is.',
+        {
+          file: MANIFEST,
+          item: title || resource.id,
+          line: resource.element.line,
+        },
+      ),
+    );
+    return {
+      kind: 'foreign',
+      id: resource.id,
+      title: title || resource.id,
+      place: resource.files[0] ?? null,
+      settings: {},
+      type: resource.type,
+      files: resource.files,
+    };
+  }
+
+  private settings(resource: Resource, shown: XmlElement): Settings {
+    const settings: Settings = {};
+    const scormType = resource.element.attrs['scormtype'] ?? resource.element.attrs['scormType'];
+    if (scormType?.toLowerCase() === 'sco') settings.tracked = true;
+    const text = (name: string) => fold(textOf(elements(shown, name)[0]));
+    const prerequisites = text('prerequisites');
+    if (prerequisites) settings.prerequisites = prerequisites;
+    const mastery = text('masteryscore');
+    if (mastery) settings.masteryScore = Number(mastery);
+    const launch = textOf(elements(shown, 'datafromlms')[0] ?? elements(shown, 'dataFromLMS')[0]).trim();
+    if (launch) settings.launchData = launch;
+    const limit =
+      text('maxtimeallowed') || (sequenced(shown, 'limitConditions')?.attrs['attemptAbsoluteDurationLimit'] ?? '');
+    if (limit) settings.timeAllowed = limit;
+    const threshold =
+      text('completionThreshold') || elements(shown, 'completionThreshold')[0]?.attrs['minProgressMeasure'];
+    if (threshold) settings.completionThreshold = threshold;
+    const objective = sequenced(shown, 'objectives')?.children.find(
+      (c) => typeof c !== 'string' && c.name === 'primaryObjective',
+    );
+    const measure =
+      objective && typeof objective !== 'string' ? fold(textOf(child(objective, 'minNormalizedMeasure'))) : '';
+    if (measure) settings.masteryScore = Number(measure) * 100;
+    if (sequenced(shown, 'sequencingRules') || sequenced(shown, 'rollupRules')) settings.sequencing = ruleNames(shown);
+    if (shown.attrs['isvisible'] === 'false') settings.hidden = true;
+    const parameters = (shown.attrs['parameters'] ?? '') + resource.parameters;
+    if (parameters) settings.parameters = parameters;
+    return settings;
+  }
+
+  /** Whom a resource is meant for, from LOM in the manifest or in a file that it names (`adlcp:location`). */
+  private async roles(resource: Resource): Promise<Settings> {
+    const metadata = child(resource.element, 'metadata');
+    const inline = child(metadata, 'lom');
+    const location = fold(textOf(child(metadata, 'location')));
+    const lom = inline ?? (location ? await this.lomFile(location) : undefined);
+    const roles = elements(child(lom, 'educational'), 'intendedEndUserRole')
+      .concat(elements(child(lom, 'educational'), 'intendedenduserrole'))
+      .map((r) => fold(textOf(child(r, 'value'))))
+      .filter((r) => r !== '');
+    return roles.length > 0 ? { audience: roles.join(', ') } : {};
+  }
+
+  private async lomFile(location: string): Promise<XmlElement | undefined> {
+    const path = this.manifest.find('', location);
+    if (path === null) return undefined;
+    try {
+      return parseXml(decodeText(await this.pkg.bytes(path)), path);
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      this.notes.push({ ...error.problem, weight: 'warning' });
+      return undefined;
+    }
+  }
+}
+
+function sequenced(shown: XmlElement, name: string): XmlElement | undefined {
+  return child(shown, 'sequencing', name);
+}
+
+/** The rules in their own words: what they do, and when. */
+function ruleNames(shown: XmlElement): string[] {
+  return [...descendants(child(shown, 'sequencing') ?? shown)]
+    .filter((e) => /Rule$/.test(e.name))
+    .map((rule) => {
+      const action = [...descendants(rule)].find((e) => /Action$/.test(e.name))?.attrs['action'] ?? '';
+      const conditions = [...descendants(rule)]
+        .filter((e) => /Condition$/.test(e.name))
+        .map((e) => e.attrs['condition'] ?? '');
+      return `${rule.name}: ${action} if ${conditions.join(', ')}`;
+    });
+}

@@ -1,0 +1,65 @@
+import { escapeXml } from '../markup/index.ts';
+import {
+  baseName,
+  relativePath,
+  withGaps,
+  type Course,
+  type Item,
+  type ItemOf,
+  type Question,
+  type RichText,
+} from '../model/index.ts';
+import { encodePath, movedTexts } from './references.ts';
+
+/** Items that are no pages by themselves, as pages to be read: for formats that hold nothing else. */
+
+export type Rendered = Exclude<Item['kind'], 'page' | 'file' | 'bank' | 'foreign'>;
+
+export function isRendered(item: Item): item is ItemOf<Rendered> {
+  return !['page', 'file', 'bank', 'foreign'].includes(item.kind);
+}
+
+const asHtml = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
+
+const STYLE =
+  'body{font:17px/1.6 system-ui,sans-serif;max-width:44em;margin:0 auto;padding:16px;color:#1c2a2e}img{max-width:100%;height:auto}fieldset{border:1px solid #d5dbd8;border-radius:4px;margin:0 0 16px}';
+
+/** A page of an item. `path` is where it will stand. */
+export function renderItem(course: Course, item: ItemOf<Rendered>, path: string): string {
+  const rewrite = movedTexts(course, item)(path);
+  const attachments = Array.isArray(item.settings.attachments) ? item.settings.attachments : [];
+  const files = attachments.map((file) => {
+    const href = escapeXml(encodePath(relativePath(path, file)));
+    return `<li><a href="${href}">${escapeXml(baseName(file))}</a></li>`;
+  });
+  const language = escapeXml(course.metadata.language ?? 'en');
+  // The title is the document's, not a line of its text: the text stays what its author wrote.
+  return `<!DOCTYPE html>
+<html lang="${language}"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${escapeXml(item.title)}</title><style>${STYLE}</style></head>
+<body>${rewrite(bodyOf(item))}${files.length > 0 ? `<ul>${files.join('')}</ul>` : ''}</body></html>
+`;
+}
+
+function bodyOf(item: ItemOf<Rendered>): string {
+  switch (item.kind) {
+    case 'link':
+      return `<p><a href="${escapeXml(item.url)}">${escapeXml(item.url)}</a></p>`;
+    case 'tool':
+      return `${item.description}<p><a href="${escapeXml(item.url)}">${escapeXml(item.title)}</a></p>`;
+    case 'assignment':
+    case 'discussion':
+      return asHtml(item.text);
+    case 'quiz':
+      return item.questions.map(questionToRead).join('');
+  }
+}
+
+/** What is asked and what there is to choose from; nothing of the key. */
+function questionToRead(q: Question, index: number): string {
+  const list = (parts: readonly { text: RichText }[]) =>
+    parts.length === 0 ? '' : `<ul>${parts.map((p) => `<li>${asHtml(p.text)}</li>`).join('')}</ul>`;
+  const picks = (q.blanks ?? []).map((b) => list(b.choices)).join('');
+  const image = q.image ? `<p><img src="${escapeXml(q.image.file)}" alt="${escapeXml(q.title)}"></p>` : '';
+  const prompt = asHtml({ ...q.prompt, text: withGaps(q.prompt.text) });
+  return `<fieldset><legend>${index + 1}</legend>${prompt}${image}${list(q.choices)}${list(q.targets ?? [])}${picks}</fieldset>`;
+}

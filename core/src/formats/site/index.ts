@@ -1,0 +1,21 @@
+import { MANIFEST } from '../imscp/manifest.ts';
+import type { Format } from '../format.ts';
+import { SITE_PROFILE } from './profile.ts';
+import { hasPages, readFolder } from './read.ts';
+import { planSite } from './write.ts';
+
+/** A plain folder of pages and files, and a course as a static website. */
+export const site: Format = {
+  id: 'site',
+  targets: [{ id: 'site', label: 'Website', version: '1', extension: 'zip', profile: SITE_PROFILE }],
+  async detect(pkg) {
+    return !pkg.entries.has(MANIFEST) && hasPages(pkg) ? '1' : null;
+  },
+  read: readFolder,
+  async plan(course, _target, source) {
+    if (course.origin.format === 'site' && course.origin.untouched) {
+      return [...source.entries.keys()].map((path) => ({ path, copy: path }));
+    }
+    return planSite(course);
+  },
+};
