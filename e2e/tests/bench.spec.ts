@@ -1,4 +1,7 @@
-import { readFile } from 'node:fs/promises';
+import { execFileSync } from 'node:child_process';
+import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { cartridge, zipOf } from './packages';
 import { expect, expectAccessible, signIn, test } from './stack';
@@ -20,6 +23,7 @@ test.describe('The Bench', () => {
     await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'The anatomy of a rope' }).click();
     await expect(page.frameLocator('iframe').getByText('Fibre, yarn, strand, rope.')).toBeVisible();
     await expectAccessible(page);
+    await page.getByLabel('Format to convert to').selectOption({ label: 'Common Cartridge 1.3' });
     const [download] = await Promise.all([
       page.waitForEvent('download'),
       page.getByRole('button', { name: 'Convert to Common Cartridge 1.3' }).click(),
@@ -40,10 +44,25 @@ test.describe('The Bench', () => {
     await expect(page.getByRole('region', { name: 'Outline' })).toContainText('A rope dictionary');
   });
 
+  test('a gzipped tar of a folder is read as if it were the package', async ({ page }) => {
+    const folder = await mkdtemp(join(tmpdir(), 'treenail-tar-'));
+    try {
+      await mkdir(join(folder, 'ropes'));
+      for (const [path, body] of Object.entries(cartridge('1.3'))) await writeFile(join(folder, 'ropes', path), body);
+      execFileSync('tar', ['-czf', 'ropes.tar.gz', 'ropes'], { cwd: folder });
+      await choose(page, 'ropes.tar.gz', await readFile(join(folder, 'ropes.tar.gz')));
+      await expect(page.getByRole('heading', { level: 1 })).toHaveText('Ropes and lines');
+      await page.getByRole('button', { name: '2 notes' }).click();
+      await expect(page.getByText('The package is a gzipped tar, not a zip.')).toBeVisible();
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
+  });
+
   const bomb = `<!DOCTYPE m [<!ENTITY a "aaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]><manifest>&b;</manifest>`;
   const wrong: [what: string, name: string, make: () => Promise<Buffer>, told: RegExp][] = [
     ['not a zip', 'notes.pdf', async () => Buffer.from('%PDF-1.7 nothing'), /not a zip file/],
-    ['a zip without a manifest', 'a.zip', () => zipOf({ 'a.html': 'x' }), /no imsmanifest\.xml/],
+    ['a zip without a manifest or a page', 'a.zip', () => zipOf({ 'a.txt': 'x' }), /no imsmanifest\.xml/],
     [
       'a truncated zip',
       'cut.imscc',

@@ -25,6 +25,19 @@ export function targetById(id: string): { format: Format; target: Target } {
   );
 }
 
+const LABELS: Record<string, string> = {
+  cc: 'Common Cartridge',
+  qti: 'QTI',
+  imscp: 'Content Packaging',
+  scorm12: 'SCORM',
+  scorm2004: 'SCORM',
+};
+
+/** Format and version of a course's origin, as a person says them. */
+export function labelOf(format: string, version: string): string {
+  return format === 'site' ? 'Folder of pages' : `${LABELS[format] ?? format} ${version}`;
+}
+
 /**
  * Reads a package of any known format.
  * @throws Refusal `no-manifest`, `not-a-package` and whatever the format's reader refuses

@@ -28,7 +28,7 @@ describe('The Bench', () => {
     expect([opened.label, opened.inventory.items, opened.targets.map((t) => t.id)]).toEqual([
       'Common Cartridge 1.1',
       1,
-      ['cc13'],
+      ['cc12', 'cc13', 'cp', 'site'],
     ]);
     const item = opened.course.items[0];
     if (!item) throw new Error('no item');
@@ -37,7 +37,10 @@ describe('The Bench', () => {
     const { blob, fileName } = await bench.convert('cc13');
     expect(fileName).toBe('x_cc13.imscc');
     const again = await bench.open(new File([blob], fileName));
-    expect([again.label, again.targets.map((t) => t.id)]).toEqual(['Common Cartridge 1.3', ['cc11']]);
+    expect([again.label, again.targets.map((t) => t.id)]).toEqual([
+      'Common Cartridge 1.3',
+      ['cc11', 'cc12', 'cp', 'site'],
+    ]);
   });
 
   it('refuses the wrong file with what to do, and reads the next one', async () => {

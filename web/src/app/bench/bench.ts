@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { Refusal, type Problem, count } from '@treenail/core';
 import { CourseView } from '../parts/course-view';
@@ -27,7 +27,10 @@ export class BenchPage {
     const opened = this.opened();
     return opened ? `, ${opened.label}, ${count(opened.inventory.items, 'item')}` : '';
   });
-  protected readonly losses = signal<string | null>(null);
+  protected readonly showLosses = signal(false);
+  /** The format to convert to; the first that is offered until a person chooses. */
+  protected readonly to = linkedSignal(() => this.opened()?.targets[0]?.id ?? '');
+  protected readonly target = computed(() => this.opened()?.targets.find((t) => t.id === this.to()) ?? null);
 
   protected drop(event: DragEvent): void {
     event.preventDefault();
@@ -43,10 +46,14 @@ export class BenchPage {
     input.value = '';
   }
 
+  protected choose(event: Event): void {
+    this.to.set((event.target as HTMLSelectElement).value);
+  }
+
   private async open(file: File): Promise<void> {
     this.file.set(file);
     this.opened.set(null);
-    this.losses.set(null);
+    this.showLosses.set(false);
     await this.during('Reading', async () => this.opened.set(await this.service.open(file)));
   }
 

@@ -1,12 +1,13 @@
 /// <reference lib="webworker" />
 import {
   Refusal,
-  TARGETS,
+  FORMATS,
   blobSource,
   declaredLosses,
   explain,
   inventory,
-  openPackage,
+  labelOf,
+  openAny,
   portableEngine,
   previewItem,
   problem,
@@ -17,6 +18,7 @@ import {
   type Course,
   type Package,
   type Preview,
+  type Scratch,
 } from '@treenail/core';
 import type { Converted, FromWorker, Opened, ToWorker } from './messages';
 
@@ -45,7 +47,7 @@ function refusalOf(error: unknown) {
 
 async function read(file: File): Promise<Opened> {
   open = null;
-  const pkg = await openPackage(blobSource(file), { engine: portableEngine });
+  const pkg = await openAny(blobSource(file), { engine: portableEngine, scratch: inBlob });
   const { course, notes } = await readCourse(pkg);
   const surveyed = await survey(pkg, course, {
     engine: portableEngine,
@@ -53,16 +55,28 @@ async function read(file: File): Promise<Opened> {
   });
   open = { pkg, course: surveyed.course, name: file.name };
   const { format, version } = course.origin;
+  const hasQuestions = course.items.some((i) => i.kind === 'quiz' || i.kind === 'bank');
   return {
     course: surveyed.course,
     inventory: inventory(surveyed.course, surveyed.links),
     notes: [...notes, ...surveyed.notes],
-    label: TARGETS.find((t) => t.id === format + version.replace('.', ''))?.label ?? `Common Cartridge ${version}`,
-    targets: TARGETS.filter((t) => t.version !== version).map((t) => ({
-      id: t.id,
-      label: t.label,
-      losses: declaredLosses(surveyed.course, t.profile).map((line) => ({ title: line.title, why: explain(line) })),
-    })),
+    label: labelOf(format, version),
+    targets: FORMATS.flatMap((f) => f.targets.filter((t) => f.id !== format || t.version !== version))
+      .filter((t) => !t.id.startsWith('qti') || hasQuestions)
+      .map((t) => ({
+        id: t.id,
+        label: t.label,
+        losses: declaredLosses(surveyed.course, t.profile).map((line) => ({ title: line.title, why: explain(line) })),
+      })),
+  };
+}
+
+/** The browser keeps the parts of a blob outside the heap. */
+async function inBlob(): Promise<Scratch> {
+  const parts: Blob[] = [];
+  return {
+    sink: { write: async (bytes) => void parts.push(new Blob([new Uint8Array(bytes)])) },
+    source: async () => blobSource(new Blob(parts)),
   };
 }
 

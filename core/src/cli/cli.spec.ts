@@ -1,0 +1,77 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import * as z from 'zod';
+
+const MAIN = fileURLToPath(new URL('./main.ts', import.meta.url));
+const SAMPLE = fileURLToPath(new URL('../testing/samples/pair-hedge-cc13.imscc', import.meta.url));
+
+function treenail(...args: string[]): Promise<{ code: number; said: string }> {
+  return new Promise((done) => {
+    execFile(process.execPath, ['--import', 'tsx', MAIN, ...args], { maxBuffer: 64 << 20 }, (error, stdout) => {
+      done({ code: typeof error?.code === 'number' ? error.code : 0, said: stdout });
+    });
+  });
+}
+
+const ProblemDocument = z.object({ code: z.string(), detail: z.string(), action: z.string() });
+const Inspected = z.object({
+  format: z.string(),
+  version: z.string(),
+  counts: z.object({ items: z.number(), kinds: z.record(z.string(), z.number()) }),
+  outline: z.array(z.object({ depth: z.number(), title: z.string(), kind: z.string() })),
+  questions: z.array(z.object({ id: z.string(), type: z.string(), points: z.number().nullable() })),
+  links: z.array(z.object({ state: z.string() })),
+  unused: z.array(z.string()),
+  notes: z.array(z.unknown()),
+});
+
+describe('The command line', () => {
+  let folder: string;
+  beforeAll(async () => {
+    folder = await mkdtemp(join(tmpdir(), 'treenail-cli-'));
+  });
+  afterAll(() => rm(folder, { recursive: true, force: true }));
+
+  it('inspects, converts and compares', async () => {
+    const { code, said } = await treenail('inspect', SAMPLE, '--json');
+    expect(code).toBe(0);
+    const found = Inspected.parse(JSON.parse(said));
+    expect([found.format, found.version, found.questions.length]).toEqual(['cc', '1.3', 11]);
+    const out = join(folder, 'out.zip');
+    const converted = await treenail('convert', SAMPLE, '--to', 'qti30', '--out', out, '--json');
+    expect(converted.code).toBe(0);
+    const { losses } = z
+      .object({ losses: z.array(z.object({ outcome: z.string() })) })
+      .parse(JSON.parse(converted.said));
+    expect(losses.length).toBeGreaterThan(5);
+    const read = Inspected.parse(JSON.parse((await treenail('inspect', out, '--json')).said));
+    expect([read.format, read.version, read.questions.length]).toEqual(['qti', '3.0', 11]);
+    const compared = await treenail('compare', SAMPLE, SAMPLE, '--json');
+    const { totals, lines } = z
+      .object({ totals: z.record(z.string(), z.number()), lines: z.array(z.unknown()) })
+      .parse(JSON.parse(compared.said));
+    expect(totals['whole']).toBe(lines.length);
+  }, 60_000);
+
+  it('refuses with a problem document and 2, and leaves nothing behind', async () => {
+    const spoiled = join(folder, 'spoiled.imscc');
+    await writeFile(spoiled, 'PK\u0003\u0004 nothing');
+    for (const [args, expected] of [
+      [['inspect', spoiled], 'zip-truncated'],
+      [['inspect', join(folder, 'nowhere')], 'no-such-file'],
+      [['convert', spoiled, '--to', 'cc13', '--out', join(folder, 'never.imscc')], 'zip-truncated'],
+      [['convert', SAMPLE, '--to', 'cc99', '--out', join(folder, 'never.imscc')], 'unknown-target'],
+      [['convert', SAMPLE, '--to', 'cc13', '--out', spoiled], 'file-there'],
+      [['inspect'], 'usage'],
+      [['bake', SAMPLE], 'unknown-command'],
+    ] as const) {
+      const { code, said } = await treenail(...args);
+      expect([code, ProblemDocument.parse(JSON.parse(said)).code]).toEqual([2, expected]);
+    }
+    expect(await readdir(folder)).not.toContain('never.imscc');
+    expect((await treenail('--help')).said).toContain('convert FILE --to TARGET');
+  }, 60_000);
+});
