@@ -19,7 +19,11 @@ export interface ReadResult {
 }
 
 /** An entry of a package to be: new text, or an entry of the source package, copied as compressed bytes. */
-export type PlannedEntry = { path: string; text: string } | { path: string; copy: string };
+export type PlannedEntry =
+  | { path: string; text: string }
+  | { path: string; copy: string }
+  /** Made when its turn comes, so that not every text is held at once. */
+  | { path: string; make: () => Promise<string> };
 
 /** What every format gives. A format is added by adding its folder and one line to the list in `formats/index.ts`. */
 export interface Format {
@@ -49,8 +53,8 @@ export async function writePackage(
   for (let i = 0; i < plan.length;) {
     const planned = plan[i];
     if (!planned) break;
-    if ('text' in planned) {
-      await writer.add(planned.path, encoder.encode(planned.text));
+    if (!('copy' in planned)) {
+      await writer.add(planned.path, encoder.encode('text' in planned ? planned.text : await planned.make()));
       i++;
     } else {
       // A share of the plan at a time, so that progress can be told.

@@ -3,6 +3,7 @@ import { Refusal, problem } from '../model/index.ts';
 import { commonCartridge } from './cc/index.ts';
 import { MANIFEST, readManifest } from './imscp/manifest.ts';
 import { contentPackage } from './imscp/index.ts';
+import { scorm } from './scorm/index.ts';
 import { site } from './site/index.ts';
 import { qti } from './qti/index.ts';
 import type { Format, ReadResult, Target } from './format.ts';
@@ -10,7 +11,7 @@ import type { Format, ReadResult, Target } from './format.ts';
 export * from './format.ts';
 
 /** In the order in which they are tried: the most particular first, a plain folder last. */
-export const FORMATS: readonly Format[] = [commonCartridge, qti, contentPackage, site];
+export const FORMATS: readonly Format[] = [commonCartridge, qti, scorm, contentPackage, site];
 
 export const TARGETS: readonly Target[] = FORMATS.flatMap((format) => format.targets);
 

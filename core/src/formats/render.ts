@@ -9,6 +9,7 @@ import {
   type Question,
   type RichText,
 } from '../model/index.ts';
+import { renderQuiz } from './play/quiz.ts';
 import { encodePath, movedTexts } from './references.ts';
 
 /** Items that are no pages by themselves, as pages to be read: for formats that hold nothing else. */
@@ -22,22 +23,38 @@ export function isRendered(item: Item): item is ItemOf<Rendered> {
 const asHtml = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
 
 const STYLE =
-  'body{font:17px/1.6 system-ui,sans-serif;max-width:44em;margin:0 auto;padding:16px;color:#1c2a2e}img{max-width:100%;height:auto}fieldset{border:1px solid #d5dbd8;border-radius:4px;margin:0 0 16px}';
+  'body{font:17px/1.6 system-ui,sans-serif;max-width:44em;margin:0 auto;padding:16px;color:#1c2a2e}img{max-width:100%;height:auto}fieldset{border:1px solid #d5dbd8;border-radius:4px;margin:0 0 16px}.choices,.pairs{list-style:none;padding:0}.choices label{display:flex;gap:8px;align-items:baseline;padding:6px 0}input,select,textarea,button{font:inherit;max-width:100%;padding:4px 8px}textarea{width:100%;box-sizing:border-box}button{min-height:44px;padding:0 18px}:focus-visible{outline:3px solid #1f5d4c}';
 
-/** A page of an item. `path` is where it will stand. */
-export function renderItem(course: Course, item: ItemOf<Rendered>, path: string): string {
+/**
+ * A page of an item. `path` is where it will stand; `runtime` the path of the script that plays it, without which quizzes
+ * are to be read only.
+ */
+export function renderItem(course: Course, item: ItemOf<Rendered>, path: string, runtime?: string): string {
   const rewrite = movedTexts(course, item)(path);
   const attachments = Array.isArray(item.settings.attachments) ? item.settings.attachments : [];
   const files = attachments.map((file) => {
     const href = escapeXml(encodePath(relativePath(path, file)));
     return `<li><a href="${href}">${escapeXml(baseName(file))}</a></li>`;
   });
+  const quiz = runtime !== undefined && item.kind === 'quiz' ? renderQuiz(item) : null;
+  const body = quiz ? quiz.html : bodyOf(item);
+  const key = quiz ? `<script type="application/json" id="quiz-key">${asScriptData(quiz.key)}</script>` : '';
+  const scripts = runtime === undefined ? '' : `${key}${runtimeTag(path, runtime)}`;
   const language = escapeXml(course.metadata.language ?? 'en');
   // The title is the document's, not a line of its text: the text stays what its author wrote.
   return `<!DOCTYPE html>
 <html lang="${language}"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${escapeXml(item.title)}</title><style>${STYLE}</style></head>
-<body>${rewrite(bodyOf(item))}${files.length > 0 ? `<ul>${files.join('')}</ul>` : ''}</body></html>
+<body>${rewrite(body)}${files.length > 0 ? `<ul>${files.join('')}</ul>` : ''}${scripts}</body></html>
 `;
+}
+
+export function runtimeTag(path: string, runtime: string): string {
+  return `<script src="${escapeXml(encodePath(relativePath(path, runtime)))}"></script>`;
+}
+
+/** JSON that no text in it can end the script element of. */
+function asScriptData(value: unknown): string {
+  return JSON.stringify(value).replaceAll('<', '\\u003c');
 }
 
 function bodyOf(item: ItemOf<Rendered>): string {

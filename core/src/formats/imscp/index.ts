@@ -8,14 +8,16 @@ import { IMSCP_PROFILE } from './profile.ts';
 import { kindOf, readContentPackage } from './read.ts';
 import { DECLARATION, LOM, lom, resourceXml } from './write.ts';
 
-/** IMS Content Packaging and SCORM 1.2 and 2004 read; Content Packaging 1.2 written. */
+/** IMS Content Packaging 1.1.2 to 1.2 read, 1.2 written. */
 export const contentPackage: Format = {
   id: 'imscp',
   targets: [{ id: 'cp', label: 'Content Packaging 1.2', version: '1.2', extension: 'zip', profile: IMSCP_PROFILE }],
   async detect(pkg) {
     if (!pkg.entries.has(MANIFEST)) return null;
     const { root } = await readManifest(pkg);
-    return (child(root, 'resources') ?? child(root, 'organizations')) ? kindOf(root).version : null;
+    if (!child(root, 'resources') && !child(root, 'organizations')) return null;
+    const { format, version } = kindOf(root);
+    return format === 'imscp' ? version : null;
   },
   read: readContentPackage,
   async plan(course, _target, source) {

@@ -8,6 +8,16 @@ export const SITE_PROFILE: Profile = {
   ...AS_PAGES,
   kinds: {
     ...AS_PAGES.kinds,
+    quiz: {
+      carry: 'as',
+      ways: [
+        {
+          as: 'page',
+          reason: 'the quiz becomes a page that judges the answers and tells nobody',
+          drops: ['attempts', 'timeLimit', 'instructions'],
+        },
+      ],
+    },
     foreign: { carry: 'never', reason: 'a website has no parts that only another program reads' },
   },
 };

@@ -1,6 +1,7 @@
 import { escapeXml } from '../../markup/index.ts';
 import type { Course, Item, OutlineNode } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
+import { playScript } from '../play/runtime.ts';
 import { encodePath } from '../references.ts';
 import { isRendered, renderItem } from '../render.ts';
 import { freePath } from '../imscp/index.ts';
@@ -18,12 +19,15 @@ export function planSite(course: Course): PlannedEntry[] {
   const taken = new Set(content);
   const entries: PlannedEntry[] = [];
   const address = new Map<string, string>();
+  let runtime = 'play/runtime.js';
+  for (let n = 2; taken.has(runtime); n++) runtime = `play/runtime-${n}.js`;
+  taken.add(runtime);
   for (const item of course.items) {
     if (item.kind === 'page' || item.kind === 'file') address.set(item.id, encodePath(item.file));
     else if (item.kind === 'link') address.set(item.id, item.url);
     else if (isRendered(item)) {
       const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
-      entries.push({ path, text: renderItem(course, item, path) });
+      entries.push({ path, text: renderItem(course, item, path, runtime) });
       address.set(item.id, encodePath(path));
     }
   }
@@ -32,6 +36,7 @@ export function planSite(course: Course): PlannedEntry[] {
     { path: first, text: firstPage(course, address) },
     ...entries,
     ...content.map((path) => ({ path, copy: path })),
+    { path: runtime, text: playScript() },
   ];
 }
 

@@ -1,0 +1,279 @@
+import { escapeXml } from '../../markup/index.ts';
+import {
+  splitAtBlanks,
+  type Answer,
+  type Choice,
+  type ItemOf,
+  type Question,
+  type RichText,
+} from '../../model/index.ts';
+
+/** Quizzes as forms that can be answered. The page bears the key; `runtime.ts` judges by it. */
+
+/** How one control is judged: what a person enters there, and what that gives. */
+export interface Part {
+  /** Name of the control or group. */
+  name: string;
+  rule: 'values' | 'words' | 'number' | 'none';
+  /** Accepted values with what each gives, in points; with `all`, they have to be exactly those chosen. */
+  accept: { value: string; score: number; caseSensitive?: boolean; within?: boolean; low?: number; high?: number }[];
+  all: boolean;
+}
+
+export interface Judged {
+  points: number;
+  /** Right as a whole or not at all: every part has to be right. */
+  whole: boolean;
+  parts: Part[];
+  feedback: { general?: string; correct?: string; incorrect?: string };
+  /** Shown when its value is chosen. */
+  replies: Record<string, string>;
+}
+
+const asHtml = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
+const inline = (text: RichText) => asHtml(text).replace(/^<p>([\s\S]*)<\/p>$/, '$1');
+const plain = (text: RichText) =>
+  (text.format === 'html' ? text.text.replace(/<[^>]+>/g, ' ') : escapeXml(text.text)).trim();
+
+interface Rendered {
+  html: string;
+  judged: Judged;
+}
+
+export function renderQuiz(item: ItemOf<'quiz'>): { html: string; key: Judged[] } {
+  const { instructions } = item.settings;
+  const all = item.questions.map(renderQuestion);
+  const html = `${typeof instructions === 'string' ? instructions : ''}<form class="quiz" novalidate>${all
+    .map(
+      ({ html: question }, i) =>
+        `<fieldset data-question="${i}"><legend>${i + 1}</legend>${question}<div class="reply" role="status"></div></fieldset>`,
+    )
+    .join('')}<p><button type="submit">Hand in the answers</button> <output class="score"></output></p></form>`;
+  return { html, key: all.map((q) => q.judged) };
+}
+
+function renderQuestion(q: Question, index: number): Rendered {
+  const name = `q${index}`;
+  const points = q.points ?? 1;
+  const feedback = {
+    ...(q.feedback.general ? { general: asHtml(q.feedback.general) } : {}),
+    ...(q.feedback.correct ? { correct: asHtml(q.feedback.correct) } : {}),
+    ...(q.feedback.incorrect ? { incorrect: asHtml(q.feedback.incorrect) } : {}),
+  };
+  const replies = Object.fromEntries(q.choices.flatMap((c) => (c.feedback ? [[c.id, asHtml(c.feedback)]] : [])));
+  const { html, parts, whole = true } = CONTROLS[q.type](q, name, points);
+  return { html, judged: { points, whole, parts, feedback, replies } };
+}
+
+interface Controls {
+  html: string;
+  parts: Part[];
+  whole?: boolean;
+}
+
+type Render = (q: Question, name: string, points: number) => Controls;
+
+const scored = (list: readonly { score?: number | undefined }[]) => list.some((x) => x.score !== undefined);
+
+function picks(q: Question, name: string, type: 'radio' | 'checkbox'): string {
+  return `${asHtml(q.prompt)}<ul class="choices">${q.choices
+    .map(
+      (c) =>
+        `<li><label><input type="${type}" name="${name}" value="${escapeXml(c.id)}"> <span>${inline(c.text)}</span></label></li>`,
+    )
+    .join('')}</ul>`;
+}
+
+function choicePart(name: string, choices: readonly Choice[], points: number, all: boolean): Part {
+  const partial = scored(choices);
+  const accept = choices
+    .filter((c) => c.correct || c.score !== undefined)
+    .map((c) => ({ value: c.id, score: c.score ?? points }));
+  return { name, rule: 'values', accept, all: all && !partial };
+}
+
+function select(name: string, label: string, options: readonly { id: string; text: RichText }[]): string {
+  return `<select name="${name}" aria-label="${escapeXml(label)}"><option value="">choose…</option>${options
+    .map((o) => `<option value="${escapeXml(o.id)}">${escapeXml(plain(o.text))}</option>`)
+    .join('')}</select>`;
+}
+
+function wordsPart(name: string, answers: readonly Answer[], points: number): Part {
+  return {
+    name,
+    rule: 'words',
+    accept: answers.map((a) => ({
+      value: a.text,
+      score: a.score ?? points,
+      caseSensitive: a.caseSensitive,
+      within: a.match === 'substring',
+    })),
+    all: false,
+  };
+}
+
+const field = (name: string, label: string) =>
+  `<input name="${name}" aria-label="${escapeXml(label)}" autocomplete="off">`;
+
+/** A prompt with a control in place of each gap. */
+function withControls(q: Question, put: (blank: string) => string): string {
+  return splitAtBlanks(q.prompt.text)
+    .map((part) => ('blank' in part ? put(part.blank) : q.prompt.format === 'html' ? part.text : escapeXml(part.text)))
+    .join('');
+}
+
+const single: Render = (q, name, points) => ({
+  html: picks(q, name, 'radio'),
+  parts: [choicePart(name, q.choices, points, false)],
+  whole: false,
+});
+
+const words: Render = (q, name, points) => ({
+  html: `${asHtml(q.prompt)}<p>${field(name, 'Answer')}</p>`,
+  parts: [wordsPart(name, q.answers, points)],
+  whole: false,
+});
+
+/** Each source has a list of the targets. */
+const matching: Render = (q, name, points) => {
+  const targets = q.targets ?? q.choices;
+  const pairs = q.pairs ?? [];
+  const partial = scored(pairs);
+  const rows = q.choices.map(
+    (c, i) => `<li><span>${inline(c.text)}</span> ${select(`${name}-${i}`, plain(c.text), targets)}</li>`,
+  );
+  return {
+    html: `${asHtml(q.prompt)}<ul class="pairs">${rows.join('')}</ul>`,
+    parts: q.choices.map((c, i): Part => {
+      const own = pairs.filter((p) => p.choice === c.id);
+      return {
+        name: `${name}-${i}`,
+        rule: own.length === 0 ? 'none' : 'values',
+        accept: own.map((p) => ({ value: p.target, score: p.score ?? points })),
+        all: false,
+      };
+    }),
+    whole: !partial,
+  };
+};
+
+const none: Render = (q, name) => ({
+  html: `${asHtml(q.prompt)}<p><textarea name="${name}" rows="8" aria-label="Answer"></textarea></p>`,
+  parts: [{ name, rule: 'none', accept: [], all: false }],
+});
+
+const CONTROLS: Record<Question['type'], Render> = {
+  choice: single,
+  'true/false': single,
+  'multiple response': (q, name, points) => ({
+    html: picks(q, name, 'checkbox'),
+    parts: [choicePart(name, q.choices, points, true)],
+    whole: !scored(q.choices),
+  }),
+  'short answer': words,
+  pattern: words,
+  cloze: (q, name, points) => {
+    const blanks = q.blanks ?? [];
+    const at = (id: string) => `${name}-${blanks.findIndex((b) => b.id === id)}`;
+    return {
+      html: withControls(q, (id) => {
+        const blank = blanks.find((b) => b.id === id);
+        const label = `Gap ${blanks.findIndex((b) => b.id === id) + 1}`;
+        return blank && blank.choices.length > 0 ? select(at(id), label, blank.choices) : field(at(id), label);
+      }),
+      parts: blanks.map((b) =>
+        b.choices.length > 0 ? choicePart(at(b.id), b.choices, points, false) : wordsPart(at(b.id), b.answers, points),
+      ),
+      whole: !scored(blanks.flatMap((b) => [...b.answers, ...b.choices])),
+    };
+  },
+  numeric: (q, name, points) => ({
+    html: `${asHtml(q.prompt)}<p><input name="${name}" inputmode="decimal" aria-label="Number" autocomplete="off"></p>`,
+    parts: [
+      {
+        name,
+        rule: 'number',
+        accept: (q.numbers ?? []).map((n) => ({
+          value: String(n.value),
+          score: n.score ?? points,
+          low: n.low,
+          high: n.high,
+        })),
+        all: false,
+      },
+    ],
+    whole: false,
+  }),
+  essay: none,
+  upload: (q, name) => ({
+    html: `${asHtml(q.prompt)}<p><em>A file is handed in elsewhere.</em></p>`,
+    parts: [{ name, rule: 'none', accept: [], all: false }],
+  }),
+  foreign: none,
+  matching,
+  associate: (q, name, points) => matching({ ...q, targets: q.choices }, name, points),
+  'gap match': (q, name, points) => {
+    const blanks = q.blanks ?? [];
+    const pairs = q.pairs ?? [];
+    return {
+      html: withControls(q, (id) => {
+        const n = blanks.findIndex((b) => b.id === id);
+        return select(`${name}-${n}`, `Gap ${n + 1}`, q.choices);
+      }),
+      parts: blanks.map((b, n): Part => {
+        const own = pairs.filter((p) => p.target === b.id);
+        return {
+          name: `${name}-${n}`,
+          rule: own.length === 0 ? 'none' : 'values',
+          accept: own.map((p) => ({ value: p.choice, score: p.score ?? points })),
+          all: false,
+        };
+      }),
+      whole: !scored(pairs),
+    };
+  },
+  ordering: (q, name, points) => {
+    const order = q.order ?? [];
+    const places = order.map((_id, i) => ({
+      id: String(i + 1),
+      text: { format: 'plain' as const, text: String(i + 1) },
+    }));
+    return {
+      html: `${asHtml(q.prompt)}<ul class="pairs">${q.choices
+        .map(
+          (c, i) =>
+            `<li>${select(`${name}-${i}`, `Place of ${plain(c.text)}`, places)} <span>${inline(c.text)}</span></li>`,
+        )
+        .join('')}</ul>`,
+      parts: q.choices.map((c, i): Part => ({
+        name: `${name}-${i}`,
+        rule: 'values',
+        accept: [{ value: String(order.indexOf(c.id) + 1), score: points }],
+        all: false,
+      })),
+    };
+  },
+  hotspot: (q, name, points) => {
+    const areas = q.areas ?? [];
+    const image = q.image ? `<img src="${escapeXml(q.image.file)}" alt="" class="spots" data-spots="${name}">` : '';
+    return {
+      html: `${asHtml(q.prompt)}${image}<ul class="choices">${areas
+        .map(
+          (a, i) =>
+            `<li><label><input type="checkbox" name="${name}" value="${escapeXml(a.id)}" data-shape="${a.shape}" data-coords="${a.coords.join(',')}"> <span>Place ${i + 1}</span></label></li>`,
+        )
+        .join('')}</ul>`,
+      parts: [
+        {
+          name,
+          rule: 'values',
+          accept: areas
+            .filter((a) => a.correct || a.score !== undefined)
+            .map((a) => ({ value: a.id, score: a.score ?? points })),
+          all: !scored(areas),
+        },
+      ],
+      whole: !scored(areas),
+    };
+  },
+};

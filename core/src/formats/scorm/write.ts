@@ -1,0 +1,175 @@
+import type { Package } from '../../container/index.ts';
+import { decodeText, escapeXml, xml } from '../../markup/index.ts';
+import type { Course, OutlineNode } from '../../model/index.ts';
+import type { PlannedEntry } from '../format.ts';
+import { freePath } from '../imscp/index.ts';
+import { MANIFEST } from '../imscp/manifest.ts';
+import { DECLARATION, LOM, lom } from '../imscp/write.ts';
+import { playScript } from '../play/runtime.ts';
+import { encodePath } from '../references.ts';
+import { isRendered, renderItem, runtimeTag } from '../render.ts';
+
+type Edition = '1.2' | '2004';
+
+interface Dialect {
+  namespaces: Record<string, string>;
+  schemaVersion: string;
+  scormType: string;
+}
+
+/** Namespaces and spellings: SCORM 1.2 CAM 2.3.2; SCORM 2004 4th Edition CAM 3.4. */
+const DIALECTS: Record<Edition, Dialect> = {
+  '1.2': {
+    namespaces: {
+      xmlns: 'http://www.imsproject.org/xsd/imscp_rootv1p1p2',
+      'xmlns:adlcp': 'http://www.adlnet.org/xsd/adlcp_rootv1p2',
+    },
+    schemaVersion: '1.2',
+    scormType: 'adlcp:scormtype',
+  },
+  '2004': {
+    namespaces: {
+      xmlns: 'http://www.imsglobal.org/xsd/imscp_v1p1',
+      'xmlns:adlcp': 'http://www.adlnet.org/xsd/adlcp_v1p3',
+      'xmlns:imsss': 'http://www.imsglobal.org/xsd/imsss',
+    },
+    schemaVersion: '2004 4th Edition',
+    scormType: 'adlcp:scormType',
+  },
+};
+
+/**
+ * A package that plays: every page and quiz reports for itself (one SCO each), files are assets. Pages get one script
+ * at their end and are else as they were; all other files pass through as compressed bytes.
+ */
+export function planScorm(course: Course, edition: Edition, source: Package): PlannedEntry[] {
+  const dialect = DIALECTS[edition];
+  const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
+  const taken = new Set(content);
+  let runtime = 'play/runtime.js';
+  for (let n = 2; taken.has(runtime); n++) runtime = `play/runtime-${n}.js`;
+  const made = new Map<string, PlannedEntry>();
+  const resources: string[] = [];
+  const owned = new Set<string>();
+  const written = new Set<string>();
+  const resource = (
+    id: string,
+    type: 'sco' | 'asset',
+    href: string | undefined,
+    files: readonly string[],
+    shared: boolean,
+  ) =>
+    xml(
+      'resource',
+      {
+        identifier: id,
+        type: 'webcontent',
+        [dialect.scormType]: type,
+        href: href === undefined ? undefined : encodePath(href),
+      },
+      ...files.map((f) => xml('file', { href: encodePath(f) })),
+      shared ? xml('dependency', { identifierref: RUNTIME }) : '',
+    );
+  for (const item of course.items) {
+    if (item.kind === 'bank') continue;
+    written.add(item.id);
+    const embeds = Array.isArray(item.settings.embeds) ? item.settings.embeds : [];
+    if (item.kind === 'page') {
+      owned.add(item.file);
+      made.set(item.file, { path: item.file, make: () => withRuntime(source, item.file, runtime) });
+      resources.push(resource(item.id, 'sco', item.file, [item.file, ...embeds], true));
+    } else if (item.kind === 'file') {
+      owned.add(item.file);
+      resources.push(resource(item.id, 'asset', item.file, [item.file], false));
+    } else if (item.kind === 'foreign') {
+      item.files.forEach((f) => owned.add(f));
+      const files = item.files.map((f) => xml('file', { href: encodePath(f) }));
+      resources.push(xml('resource', { identifier: item.id, type: item.type }, ...files));
+    } else if (isRendered(item)) {
+      const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
+      made.set(path, { path, text: renderItem(course, item, path, runtime) });
+      resources.push(resource(item.id, 'sco', path, [path, ...embeds], true));
+    }
+  }
+  const ids = new Set(course.items.map((i) => i.id));
+  content
+    .filter((path) => !owned.has(path))
+    .forEach((path, i) => {
+      let id = `file_${i + 1}`;
+      while (ids.has(id)) id += '_';
+      resources.push(resource(id, 'asset', path, [path], false));
+    });
+  resources.push(resource(RUNTIME, 'asset', undefined, [runtime], false));
+  return [
+    { path: MANIFEST, text: manifest(course, dialect, edition, written, resources) },
+    ...[...made.values()].filter((e) => !content.includes(e.path)),
+    ...content.map((path): PlannedEntry => made.get(path) ?? { path, copy: path }),
+    { path: runtime, text: playScript() },
+  ];
+}
+
+const RUNTIME = 'treenail-runtime';
+
+/** The page with the script before its body ends. */
+async function withRuntime(source: Package, path: string, runtime: string): Promise<string> {
+  const html = decodeText(await source.bytes(path));
+  const tag = runtimeTag(path, runtime);
+  const end = html.search(/<\/body\s*>(?![\s\S]*<\/body\s*>)/i);
+  const text = end < 0 ? html + tag : html.slice(0, end) + tag + html.slice(end);
+  // What is written is UTF-8, whatever it was; a declaration that says otherwise would make it wrong.
+  return text.replace(/(<meta[^>]*charset\s*=\s*["']?)[\w-]+/i, '$1utf-8');
+}
+
+function manifest(
+  course: Course,
+  dialect: Dialect,
+  edition: Edition,
+  written: ReadonlySet<string>,
+  resources: readonly string[],
+): string {
+  const placed = new Set<string>();
+  const node = (n: OutlineNode): string => {
+    const item = n.item !== undefined && written.has(n.item) ? n.item : undefined;
+    if (n.item !== undefined) placed.add(n.item);
+    if (n.item !== undefined && item === undefined && n.children.length === 0) return '';
+    return xml(
+      'item',
+      { identifier: n.id, identifierref: item },
+      xml('title', {}, escapeXml(n.title)),
+      ...n.children.map(node),
+    );
+  };
+  const outline = course.outline.map(node);
+  const loose = course.items
+    .filter((i) => written.has(i.id) && i.kind !== 'foreign' && !placed.has(i.id))
+    .map((i) => node({ id: `entry-${i.id}`, title: i.title, item: i.id, children: [] }));
+  return (
+    DECLARATION +
+    xml(
+      'manifest',
+      { identifier: 'course', version: '1.0', ...dialect.namespaces },
+      xml(
+        'metadata',
+        {},
+        xml('schema', {}, 'ADL SCORM'),
+        xml('schemaversion', {}, dialect.schemaVersion),
+        lom(course, '', { xmlns: LOM }),
+      ),
+      xml(
+        'organizations',
+        { default: 'outline' },
+        xml(
+          'organization',
+          { identifier: 'outline', structure: 'hierarchical' },
+          xml('title', {}, escapeXml(course.title)),
+          ...outline,
+          ...loose,
+          edition === '2004'
+            ? xml('imsss:sequencing', {}, xml('imsss:controlMode', { choice: 'true', flow: 'true' }))
+            : '',
+        ),
+      ),
+      xml('resources', {}, ...resources),
+    )
+  );
+}

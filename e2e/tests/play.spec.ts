@@ -1,0 +1,122 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { extname, join, resolve } from 'node:path';
+import { expect, test, type FrameLocator, type Page } from '@playwright/test';
+import { AxeBuilder } from '@axe-core/playwright';
+
+/** Packages that were written to be played are played, against a platform's runtime interface that writes down what it is told. */
+
+const ROOT = resolve(import.meta.dirname, '../..');
+const SAMPLE = join(ROOT, 'core/src/testing/samples/pair-hedge-cc13.imscc');
+
+const HOST = (version: string, src: string) => `<!DOCTYPE html><html lang="en"><title>Platform</title><script>
+const told = {}; const calls = [];
+const api = (names) => Object.fromEntries(Object.entries(names).map(([name, does]) => [name, (...a) => { calls.push(name); return does(...a); }]));
+const set = (k, v) => { told[k] = v; return 'true'; };
+const get = (k) => told[k] ?? (k === 'cmi.core.lesson_status' ? 'not attempted' : k === 'cmi.completion_status' ? 'unknown' : k === 'cmi.student_data.mastery_score' ? '80' : '');
+const yes = () => 'true';
+window.told = told; window.calls = calls;
+${
+  version === 'scorm12'
+    ? 'window.API = api({ LMSInitialize: yes, LMSFinish: yes, LMSGetValue: get, LMSSetValue: set, LMSCommit: yes });'
+    : 'window.API_1484_11 = api({ Initialize: yes, Terminate: yes, GetValue: get, SetValue: set, Commit: yes });'
+}
+</script><iframe title="Course" src="${src}" style="width:100%;height:700px"></iframe></html>`;
+
+const TYPES: Record<string, string> = {
+  '.html': 'text/html',
+  '.js': 'text/javascript',
+  '.css': 'text/css',
+  '.png': 'image/png',
+};
+
+for (const target of ['scorm12', 'scorm2004'] as const) {
+  test.describe(`A course as ${target}`, () => {
+    let folder: string;
+    let server: Server;
+    let address: string;
+
+    test.beforeAll(async () => {
+      folder = await mkdtemp(join(tmpdir(), 'treenail-play-'));
+      const zip = join(folder, 'out.zip');
+      const cli = ['--import', 'tsx', 'core/src/cli/main.ts', 'convert', SAMPLE, '--to', target, '--out', zip];
+      execFileSync(process.execPath, cli, { cwd: ROOT });
+      execFileSync('unzip', ['-q', zip, '-d', folder]);
+      server = createServer((req, res) => {
+        const url = new URL(req.url ?? '/', 'http://x');
+        const send = (type: string, body: string | Buffer) => res.writeHead(200, { 'content-type': type }).end(body);
+        if (url.pathname === '/host') return send('text/html', HOST(target, url.searchParams.get('src') ?? ''));
+        readFile(join(folder, decodeURIComponent(url.pathname))).then(
+          (body) => send(TYPES[extname(url.pathname)] ?? 'application/octet-stream', body),
+          () => res.writeHead(404).end(),
+        );
+      });
+      await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+      address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    });
+    test.afterAll(async () => {
+      server.closeAllConnections();
+      await new Promise((done) => server.close(done));
+      await rm(folder, { recursive: true, force: true });
+    });
+
+    const open = async (page: Page, path: string): Promise<FrameLocator> => {
+      await page.goto(`${address}/host?src=${encodeURIComponent(`/${path}`)}`);
+      return page.frameLocator('iframe');
+    };
+    const told = (page: Page, key: string) =>
+      page.evaluate((k) => (window as unknown as { told: Record<string, string> }).told[k], key);
+    const keys =
+      target === 'scorm12'
+        ? { status: 'cmi.core.lesson_status', raw: 'cmi.core.score.raw', passed: 'passed' }
+        : { status: 'cmi.completion_status', raw: 'cmi.score.raw', passed: 'completed' };
+
+    test('a page says that it was seen, when its end was', async ({ page }) => {
+      const frame = await open(page, 'pages/tools/billhook.html');
+      await expect(frame.getByRole('heading').first()).toBeVisible();
+      await expect.poll(() => told(page, keys.status)).toBe('completed');
+    });
+
+    test('a quiz is answered by keyboard, judged by its key, and its score reported', async ({ page }) => {
+      const manifest = await readFile(join(folder, 'imsmanifest.xml'), 'utf8');
+      const path = /href="(quiz\/[^"]+\.html)"/.exec(manifest)?.[1] ?? '';
+      const frame = await open(page, path);
+      const choose = async (label: string) => {
+        const control = frame.getByLabel(label, { exact: true });
+        await control.focus();
+        await page.keyboard.press('Space');
+      };
+      await choose('In winter, when the sap is down');
+      await choose('Billhook');
+      await choose('Small axe');
+      await choose('True');
+      const answers = frame.getByLabel('Answer');
+      await answers.nth(0).fill('I would lay it');
+      await answers.nth(1).fill('Binders');
+      await answers.nth(2).fill('a hitch of some kind');
+      await choose('It is the law');
+      await frame.getByRole('button', { name: 'Hand in the answers' }).focus();
+      await page.keyboard.press('Enter');
+      await expect(frame.getByText('Right, 3 of 3')).toBeVisible();
+      await expect(frame.getByText('Not right, 0 of 1')).toBeVisible();
+      await expect(frame.getByText('A person will read this.')).toBeVisible();
+      // Ten of eleven points that a machine can judge; the essay's are not among them.
+      await expect(frame.locator('.score')).toHaveText('10 of 11');
+      expect(await told(page, keys.raw)).toBe('90.91');
+      expect(await told(page, keys.status)).toBe(keys.passed);
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa']).analyze();
+      expect(violations.map((v) => v.id)).toEqual([]);
+    });
+
+    test('a quiz fits a phone', async ({ page }) => {
+      await page.setViewportSize({ width: 360, height: 740 });
+      const manifest = await readFile(join(folder, 'imsmanifest.xml'), 'utf8');
+      await page.goto(`${address}/${/href="(quiz\/[^"]+\.html)"/.exec(manifest)?.[1] ?? ''}`);
+      await expect(page.getByRole('button', { name: 'Hand in the answers' })).toBeVisible();
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(360);
+    });
+  });
+}
