@@ -1,5 +1,18 @@
 import { rm } from 'node:fs/promises';
-import { inventory, openPackage, readCourse, survey, targetById, writePackage, type Package } from '@treenail/core';
+import { createWriteStream } from 'node:fs';
+import { pipeline } from 'node:stream/promises';
+import {
+  decodeText,
+  inventory,
+  openPackage,
+  parseXml,
+  readCourse,
+  survey,
+  targetById,
+  writePackage,
+  type Package,
+} from '@treenail/core';
+import yazl from 'yazl';
 import { fileSink, fileSource, nodeEngine } from '@treenail/core/node';
 
 /** What is measured, each run in a process of its own: `tasks.ts NAME FILE …`. */
@@ -20,6 +33,42 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
     });
     console.log((await sink.close()).sha256);
   },
+  async nothing() {},
+  /** Writes a package of questions by another hand than Treenail's writer. */
+  async questions(file = '', many = '0') {
+    const zip = new yazl.ZipFile();
+    const done = pipeline(zip.outputStream, createWriteStream(file));
+    const banks = Math.ceil(Number(many) / 100);
+    for (let b = 0; b < banks; b++) zip.addBuffer(Buffer.from(bank(b)), `b${b}.xml`);
+    const resources = Array.from(
+      { length: banks },
+      (_, b) =>
+        `<resource identifier="b${b}" type="imsqti_xmlv1p2" href="b${b}.xml"><file href="b${b}.xml"/></resource>`,
+    );
+    zip.addBuffer(
+      Buffer.from(
+        `<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imscp_v1p1"><metadata><schema>IMS Content</schema></metadata><organizations/><resources>${resources.join('')}</resources></manifest>`,
+      ),
+      'imsmanifest.xml',
+    );
+    zip.end();
+    await done;
+  },
+  async parse(file = '') {
+    await withPackage(file, async (pkg) => {
+      for (const path of pkg.entries.keys()) parseXml(decodeText(await pkg.bytes(path)), path);
+    });
+  },
+  /** Every file read and hashed, nothing else. */
+  async hash(file = '') {
+    await withPackage(file, async (pkg) => {
+      for (const path of pkg.entries.keys()) {
+        const hash = nodeEngine.sha256();
+        for await (const part of pkg.stream(path)) hash.update(part);
+        hash.hex();
+      }
+    });
+  },
   async survey(file = '') {
     await withPackage(file, async (pkg) => {
       const { course } = await readCourse(pkg);
@@ -28,6 +77,18 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
     });
   },
 };
+
+function bank(b: number): string {
+  const items = Array.from({ length: 100 }, (_, i) => {
+    const id = `q${b}-${i}`;
+    const labels = ['A', 'B', 'C', 'D'].map(
+      (l) =>
+        `<response_label ident="${id}-${l}"><material><mattext texttype="text/html">&lt;p&gt;Answer ${l} of ${id}&lt;/p&gt;</mattext></material></response_label>`,
+    );
+    return `<item ident="${id}" title="Question ${id}"><presentation><material><mattext texttype="text/html">&lt;p&gt;Which of these holds a plank of ${i} mm?&lt;/p&gt;</mattext></material><response_lid ident="r" rcardinality="Single"><render_choice>${labels.join('')}</render_choice></response_lid></presentation><resprocessing><outcomes><decvar maxvalue="2" varname="SCORE"/></outcomes><respcondition><conditionvar><varequal respident="r">${id}-B</varequal></conditionvar><setvar action="Set" varname="SCORE">2</setvar></respcondition></resprocessing></item>`;
+  });
+  return `<questestinterop><objectbank ident="b${b}">${items.join('')}</objectbank></questestinterop>`;
+}
 
 async function withPackage(file: string, work: (pkg: Package) => Promise<void>): Promise<void> {
   const source = await fileSource(file);

@@ -126,8 +126,9 @@ function keyInWords(question: Question): string {
 export function withoutPartialCredit(question: Question): Question {
   const bare = <T extends { score?: number | undefined }>(list: readonly T[]): T[] =>
     list.map((part) => {
-      const { score: _score, ...rest } = part;
-      return rest as T;
+      const copy = { ...part };
+      delete copy.score;
+      return copy;
     });
   return {
     ...question,

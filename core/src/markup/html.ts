@@ -77,7 +77,8 @@ export function readHtml(html: string): HtmlReading {
 }
 
 export function fold(text: string): string {
-  return text.replace(/\s+/g, ' ').trim();
+  // Single spaces, of which texts are full, are left alone: they are most of the work otherwise.
+  return text.replace(/[^\S ]\s*|\s{2,}/g, ' ').trim();
 }
 
 /** The text of a fragment without its mark-up, white space folded. */
@@ -103,16 +104,43 @@ export function isExternal(reference: string): boolean {
   return /^[a-z][a-z0-9+.-]*:|^\/\//i.test(reference);
 }
 
+/** Most texts are a plain paragraph, or less: well-formed as they are. */
+const WELL_FORMED = /^(?:[^<&>]*|<(p|div|span|strong|em)>[^<&>]*<\/\1>)$/;
+const XML_NAME = /^[A-Za-z_][\w.-]*$/;
+
 /** A fragment as well-formed XHTML, for formats whose texts are XML. Scripts stay out: no text may run. */
 export function toXhtml(html: string): string {
+  if (WELL_FORMED.test(html)) return html;
   const document = parseDocument(html);
-  const scripts = DomUtils.findAll((e) => e.name === 'script' || e.name === 'style', document.children);
-  for (const script of scripts) DomUtils.removeElement(script);
-  // In XML mode everything beyond ASCII comes out as numbers; letters are as good there as they were before.
-  return DomUtils.getInnerHTML(document, { xmlMode: true }).replace(/&#x([0-9a-f]+);/gi, (whole, hex: string) =>
-    parseInt(hex, 16) > 0x9f ? String.fromCodePoint(parseInt(hex, 16)) : whole,
+  for (const element of DomUtils.findAll(() => true, document.children)) {
+    if (element.name === 'script' || element.name === 'style') DomUtils.removeElement(element);
+    else if (!XML_NAME.test(element.name)) {
+      // HTML takes any letters after a bracket for a tag; what XML can't name is looked through.
+      for (const child of [...element.children]) DomUtils.prepend(element, child);
+      DomUtils.removeElement(element);
+    } else {
+      for (const name of Object.keys(element.attribs)) {
+        if (!XML_NAME.test(name) || name.startsWith('on')) delete element.attribs[name];
+      }
+    }
+  }
+  return (
+    DomUtils.getInnerHTML(document, { xmlMode: true })
+      // In XML mode everything beyond ASCII comes out as numbers; letters are as good there as they were before.
+      .replace(/&#x([0-9a-f]+);/gi, (whole, hex: string) =>
+        parseInt(hex, 16) > 0x9f ? String.fromCodePoint(parseInt(hex, 16)) : whole,
+      )
+      // Elements that hold nothing close themselves there; to whoever reads it as HTML again they would stay open.
+      .replace(/<([A-Za-z_][\w.-]*)([^<>]*)\/>/g, (whole, name: string, attributes: string) =>
+        VOID_ELEMENTS.has(name) ? whole : `<${name}${attributes}></${name}>`,
+      )
   );
 }
+
+/** Elements that never hold anything (HTML Living Standard 13.1.2). */
+export const VOID_ELEMENTS: ReadonlySet<string> = new Set(
+  'area base br col embed hr img input link meta source track wbr'.split(' '),
+);
 
 /** Replaces what a text refers to by attributes that bear references; `put` gives `null` to leave one as it is. */
 export function rewriteReferences(html: string, put: (reference: string) => string | null): string {

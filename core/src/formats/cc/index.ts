@@ -1,10 +1,10 @@
 import type { Format } from '../format.ts';
-import { CC11_PROFILE, CC12_PROFILE, CC13_PROFILE } from './profile.ts';
+import { CC11_PROFILE, CC12_PROFILE, CC13_PROFILE, THIN13_PROFILE } from './profile.ts';
 import { MANIFEST, readManifest } from '../imscp/manifest.ts';
 import { readCartridge, versionOf } from './read.ts';
 import { planReversion } from './reversion.ts';
 import { asVersion, type CcVersion } from './versions.ts';
-import { planFromModel } from './write.ts';
+import { planFromModel, planThin } from './write.ts';
 
 /** IMS Common Cartridge: reads 1.0 to 1.3, writes 1.1, 1.2 and 1.3. */
 export const commonCartridge: Format = {
@@ -13,6 +13,7 @@ export const commonCartridge: Format = {
     { id: 'cc11', label: 'Common Cartridge 1.1', version: '1.1', extension: 'imscc', profile: CC11_PROFILE },
     { id: 'cc12', label: 'Common Cartridge 1.2', version: '1.2', extension: 'imscc', profile: CC12_PROFILE },
     { id: 'cc13', label: 'Common Cartridge 1.3', version: '1.3', extension: 'imscc', profile: CC13_PROFILE },
+    { id: 'thin13', label: 'Thin Common Cartridge 1.3', version: '1.3', extension: 'imscc', profile: THIN13_PROFILE },
   ],
   async detect(pkg) {
     if (!pkg.entries.has(MANIFEST)) return null;
@@ -21,6 +22,7 @@ export const commonCartridge: Format = {
   read: readCartridge,
   async plan(course, target, source) {
     const to = asVersion(target.version) as CcVersion;
+    if (target.id === 'thin13') return planThin(course, to);
     const from = course.origin.format === 'cc' && course.origin.untouched ? asVersion(course.origin.version) : null;
     return from === null ? planFromModel(course, to) : planReversion(course, source, from, to);
   },

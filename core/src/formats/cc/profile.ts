@@ -1,4 +1,4 @@
-import type { Profile, QuestionRule } from '../../model/index.ts';
+import type { KindRule, Profile, QuestionRule } from '../../model/index.ts';
 
 const essay = (what: string): QuestionRule => ({
   carry: 'as',
@@ -35,6 +35,18 @@ export const CC13_PROFILE: Profile = {
   label: 'Common Cartridge 1.3',
   version: 1,
   kinds: { heading },
+  settings: {},
+  ...common,
+};
+
+const thin: KindRule = { carry: 'never', reason: 'a thin cartridge holds links and external tools only' };
+
+/** Thin Common Cartridge 1.3: an outline of web links and external tools. */
+export const THIN13_PROFILE: Profile = {
+  id: 'thin13',
+  label: 'Thin Common Cartridge 1.3',
+  version: 1,
+  kinds: { heading, page: thin, file: thin, assignment: thin, discussion: thin, quiz: thin, bank: thin, foreign: thin },
   settings: {},
   ...common,
 };

@@ -32,7 +32,7 @@ import { asVersion, roleOfType, type CcVersion } from './versions.ts';
 export function versionOf(root: XmlElement): CcVersion | null {
   const metadata = child(root, 'metadata');
   const schema = textOf(child(metadata, 'schema')).trim();
-  if (/^IMS Common Cartridge$/i.test(schema)) return asVersion(textOf(child(metadata, 'schemaversion')));
+  if (/^IMS (Thin )?Common Cartridge$/i.test(schema)) return asVersion(textOf(child(metadata, 'schemaversion')));
   const named = /imsccv(\d)p(\d)\//.exec(root.ns);
   return named ? asVersion(`${named[1]}.${named[2]}`) : null;
 }
@@ -64,10 +64,12 @@ class CartridgeReader {
   private banks = 0;
   private readonly pkg: Package;
   private readonly manifest: ManifestReader;
+  private readonly root: XmlElement;
   private readonly version: CcVersion;
 
   constructor(pkg: Package, root: XmlElement, version: CcVersion) {
     this.pkg = pkg;
+    this.root = root;
     this.manifest = new ManifestReader(pkg, root);
     this.notes = this.manifest.notes;
     this.version = version;
@@ -75,6 +77,7 @@ class CartridgeReader {
 
   async read(): Promise<ReadResult> {
     const outline = this.manifest.outline();
+    this.noteProtection();
     const items: Item[] = [];
     for (const resource of this.manifest.resources.values()) {
       const item = await this.item(resource);
@@ -90,6 +93,22 @@ class CartridgeReader {
       files: this.manifest.files(this.definitions),
     };
     return { course, notes: this.notes };
+  }
+
+  /** What is meant to be unlocked by a key is said to be so, and never got around. */
+  private noteProtection(): void {
+    const found = [...descendants(this.root)].filter((e) => e.name === 'authorizations');
+    for (const element of found) {
+      const whole = element.attrs['access'] === 'cartridge';
+      this.notes.push(
+        warning(
+          'protected',
+          whole ? 'The whole cartridge asks for an authorization.' : 'Parts of the cartridge ask for an authorization.',
+          'Ask its publisher for the right to use it; what it protects is carried with that demand.',
+          { file: MANIFEST, line: element.line },
+        ),
+      );
+    }
   }
 
   private async item(resource: Resource): Promise<Item | null> {

@@ -13,6 +13,7 @@ import {
 import type { PlannedEntry } from '../format.ts';
 import { writeQti } from '../qti12/write.ts';
 import { MANIFEST } from '../imscp/manifest.ts';
+import { encodePath } from '../references.ts';
 import { ASSIGNMENT_NAMESPACE, ASSIGNMENT_TYPE, VOCABULARIES, type CcVersion, type Vocabulary } from './versions.ts';
 
 const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
@@ -44,9 +45,24 @@ export function planFromModel(course: Course, version: CcVersion): PlannedEntry[
   return [{ path: MANIFEST, text: manifest(course, words, resources) }, ...entries];
 }
 
-/** Package paths as URI references (RFC 3986): every character but the unreserved and the slash is encoded. */
-function encodePath(path: string): string {
-  return path.split('/').map(encodeURIComponent).join('/');
+/** Only what a thin cartridge holds: web links, external tools, and the folders they stand in. */
+export function planThin(course: Course, version: CcVersion): PlannedEntry[] {
+  const items = course.items.filter((item) => item.kind === 'link' || item.kind === 'tool');
+  const kept = new Set(items.map((i) => i.id));
+  const prune = (nodes: readonly OutlineNode[]): OutlineNode[] =>
+    nodes
+      .filter((n) => n.item === undefined || kept.has(n.item) || n.children.length > 0)
+      .map(({ item, ...n }) => ({
+        ...n,
+        ...(item !== undefined && kept.has(item) ? { item } : {}),
+        children: prune(n.children),
+      }));
+  const thin = { ...course, items, files: [], outline: prune(course.outline) };
+  return planFromModel(thin, version).map((entry) =>
+    entry.path === MANIFEST && 'text' in entry
+      ? { ...entry, text: entry.text.replace('<schema>IMS Common Cartridge<', '<schema>IMS Thin Common Cartridge<') }
+      : entry,
+  );
 }
 
 function manifest(course: Course, words: Vocabulary, resources: readonly string[]): string {

@@ -1,4 +1,4 @@
-import { elements, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
+import { VOID_ELEMENTS, elements, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   blankMark,
   type Answer,
@@ -448,12 +448,12 @@ export function innerHtml(element: XmlElement, put: (element: XmlElement) => str
         .filter(([key]) => key !== 'xmlns')
         .map(([key, value]) => ` ${key}="${escapeXml(value)}"`)
         .join('');
-      return VOID.has(name) ? `<${name}${attributes}>` : `<${name}${attributes}>${innerHtml(node, put)}</${name}>`;
+      return VOID_ELEMENTS.has(name)
+        ? `<${name}${attributes}>`
+        : `<${name}${attributes}>${innerHtml(node, put)}</${name}>`;
     })
     .join('');
 }
-
-const VOID = new Set(['img', 'br', 'hr', 'col', 'source', 'wbr', 'input', 'track']);
 
 function html(text: string): RichText {
   return { format: 'html', text: text.trim() };

@@ -9,18 +9,26 @@ export class BenchService implements OnDestroy {
   private readonly worker = new Worker(new URL('./bench.worker', import.meta.url), { type: 'module' });
   private readonly waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
   private next = 1;
+  /** What was found once every file of the open package was read. */
+  readonly surveyed = signal<Opened | null>(null);
   readonly progress = signal<{ done: number; total: number } | null>(null);
 
   constructor() {
     this.worker.addEventListener('message', (event: MessageEvent<FromWorker>) => {
       const said = event.data;
+      if ('surveyed' in said) {
+        this.progress.set(null);
+        this.surveyed.set(said.surveyed);
+        return;
+      }
       if ('progress' in said) {
         this.progress.set({ done: said.progress, total: said.total });
         return;
       }
       const asked = this.waiting.get(said.id);
       this.waiting.delete(said.id);
-      this.progress.set(null);
+      // While files are still being read their progress goes on.
+      if (this.surveyed() || 'refusal' in said) this.progress.set(null);
       if ('refusal' in said) asked?.reject(new Refusal(said.refusal));
       else asked?.resolve(said.answer as never);
     });
@@ -31,6 +39,7 @@ export class BenchService implements OnDestroy {
   }
 
   open(file: File): Promise<Opened> {
+    this.surveyed.set(null);
     return this.ask<Opened>({ ask: 'open', id: this.next++, file });
   }
 

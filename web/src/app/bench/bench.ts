@@ -20,7 +20,9 @@ export class BenchPage {
   protected readonly count = count;
   protected readonly over = signal(false);
   protected readonly file = signal<File | null>(null);
-  protected readonly opened = signal<Opened | null>(null);
+  private readonly first = signal<Opened | null>(null);
+  /** At first what the directory and the definitions say, then what every file says. */
+  protected readonly opened = computed(() => (this.first() ? (this.service.surveyed() ?? this.first()) : null));
   protected readonly refusal = signal<Problem | null>(null);
   protected readonly busy = signal('');
   protected readonly about = computed(() => {
@@ -52,9 +54,9 @@ export class BenchPage {
 
   private async open(file: File): Promise<void> {
     this.file.set(file);
-    this.opened.set(null);
+    this.first.set(null);
     this.showLosses.set(false);
-    await this.during('Reading', async () => this.opened.set(await this.service.open(file)));
+    await this.during('Reading', async () => this.first.set(await this.service.open(file)));
   }
 
   protected async convert(target: string, label: string): Promise<void> {

@@ -16,19 +16,26 @@ import {
   targetById,
   writePackage,
   type Course,
+  type CourseLink,
+  type Note,
   type Package,
   type Preview,
   type Scratch,
+  type Survey,
 } from '@treenail/core';
 import type { Converted, FromWorker, Opened, ToWorker } from './messages';
 
 /** The core over a dropped file, by random access: nothing of it leaves the browser. */
-let open: { pkg: Package; course: Course; name: string } | null = null;
+let open: { id: number; pkg: Package; course: Course; name: string; surveyed: Promise<Survey> } | null = null;
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
   const asked = event.data;
   const work =
-    asked.ask === 'open' ? read(asked.file) : asked.ask === 'preview' ? preview(asked.item) : convert(asked.target);
+    asked.ask === 'open'
+      ? read(asked.id, asked.file)
+      : asked.ask === 'preview'
+        ? preview(asked.item)
+        : convert(asked.target);
   work.then(
     (answer) => say({ id: asked.id, answer }),
     (error: unknown) => say({ id: asked.id, refusal: refusalOf(error) }),
@@ -45,30 +52,55 @@ function refusalOf(error: unknown) {
   return problem('unexpected', `The file could not be read: ${why}`, 'Try the file as the platform exported it.');
 }
 
-async function read(file: File): Promise<Opened> {
+/**
+ * Answers as soon as the directory and the definitions are read, however long the package is. Every file is then hashed
+ * and every page read for its links, and the answer is given again with what that found.
+ */
+async function read(id: number, file: File): Promise<Opened> {
   open = null;
   const pkg = await openAny(blobSource(file), { engine: portableEngine, scratch: inBlob });
   const { course, notes } = await readCourse(pkg);
-  const surveyed = await survey(pkg, course, {
+  const surveyed = survey(pkg, course, {
     engine: portableEngine,
-    onProgress: ({ done, total }) => say({ progress: done, total }),
+    onProgress: ({ done, total }) => {
+      if (open?.id === id) say({ progress: done, total });
+    },
   });
-  open = { pkg, course: surveyed.course, name: file.name };
+  open = { id, pkg, course, name: file.name, surveyed };
+  surveyed.then(
+    (found) => {
+      if (open?.id === id) say({ surveyed: answerOf(found.course, found.links, [...notes, ...found.notes]) });
+    },
+    // A refusal is told when something is asked of the package that needs the survey.
+    () => undefined,
+  );
+  return answerOf(course, [], notes);
+}
+
+function answerOf(course: Course, links: readonly CourseLink[], notes: Note[]): Opened {
   const { format, version } = course.origin;
   const hasQuestions = course.items.some((i) => i.kind === 'quiz' || i.kind === 'bank');
   return {
-    course: surveyed.course,
-    inventory: inventory(surveyed.course, surveyed.links),
-    notes: [...notes, ...surveyed.notes],
+    course,
+    inventory: inventory(course, links),
+    notes,
     label: labelOf(format, version),
-    targets: FORMATS.flatMap((f) => f.targets.filter((t) => f.id !== format || t.version !== version))
+    targets: FORMATS.flatMap((f) => f.targets.filter((t) => !isSame(f.id, t, course)))
       .filter((t) => !t.id.startsWith('qti') || hasQuestions)
       .map((t) => ({
         id: t.id,
         label: t.label,
-        losses: declaredLosses(surveyed.course, t.profile).map((line) => ({ title: line.title, why: explain(line) })),
+        losses: declaredLosses(course, t.profile).map((line) => ({ title: line.title, why: explain(line) })),
       })),
   };
+}
+
+/** A package need not be converted into what it is. */
+function isSame(format: string, target: { id: string; version: string }, { origin }: Course): boolean {
+  return (
+    target.id === origin.format ||
+    (format === origin.format && target.version === origin.version && target.id !== 'thin13')
+  );
 }
 
 /** The browser keeps the parts of a blob outside the heap. */
@@ -92,7 +124,8 @@ async function preview(id: string): Promise<Preview> {
 }
 
 async function convert(to: string): Promise<Converted> {
-  const { pkg, course, name } = current();
+  const { pkg, name, surveyed } = current();
+  const { course } = await surveyed;
   const { format, target } = targetById(to);
   // The browser keeps the parts of a blob outside the heap.
   const parts: Blob[] = [];

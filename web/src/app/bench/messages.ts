@@ -23,4 +23,6 @@ export interface Converted {
 export type FromWorker =
   | { id: number; answer: Opened | Preview | Converted }
   | { id: number; refusal: Problem }
-  | { progress: number; total: number };
+  | { progress: number; total: number }
+  /** The package that is open, with what reading every file of it found. */
+  | { surveyed: Opened };

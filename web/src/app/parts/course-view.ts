@@ -54,9 +54,13 @@ export class CourseView {
     const only = this.only();
     return this.all().filter((s) => s.title.toLowerCase().includes(words) && (only === null || s.kind === only));
   });
-  protected readonly chosen = linkedSignal<Item | null>(() => {
-    const asked = this.course().items.find((i) => i.id === this.first());
-    return asked ?? this.all().find((s) => s.item?.kind === 'page')?.item ?? null;
+  /** Stays with its item when the same course comes again with more known of it. */
+  protected readonly chosen = linkedSignal<Course, Item | null>({
+    source: this.course,
+    computation: (course, previous) => {
+      const asked = course.items.find((i) => i.id === (previous?.value?.id ?? this.first()));
+      return asked ?? this.all().find((s) => s.item?.kind === 'page')?.item ?? null;
+    },
   });
   private readonly shown = rxResource({
     params: () => ({ item: this.chosen(), preview: this.preview() }),
