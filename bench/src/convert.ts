@@ -2,7 +2,7 @@ import { mkdtemp, rm, stat, statfs } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeCartridge } from './cartridge.ts';
-import { HEADER, line, measure, median, prepareTasks, task } from './measure.ts';
+import { EXPLAINED, measure, prepareTasks, sideBySide, task } from './measure.ts';
 
 /**
  * Cartridges of 500 MB, converted and read, beside what a shell does with the same file in the same run. Where there is
@@ -22,25 +22,24 @@ try {
   const out = join(folder, 'out.imscc');
   await writeCartridge(file, { items: 10_000, bytes: 500e6 });
   const size = (await stat(file)).size;
-  console.log(
-    `A cartridge of ${Math.round(size / 1e6)} MB, 10,000 items; medians of ${RUNS} runs, same machine, same run\n`,
-  );
-  const yardstick = await median(RUNS, () => measure('sh', ['-c', `cp ${file} ${copy} && sha256sum ${copy}`]));
-  const unzip = await median(RUNS, () => measure('unzip', ['-tqq', file]));
-  const open = await median(RUNS, () => task('inventory', file));
-  const convert = await median(RUNS, () => task('convert', file, 'cc13', out));
-  const scorm = await median(RUNS, () => task('convert', file, 'scorm2004', out));
-  const hashed = await median(RUNS, () => task('hash', file));
-  const read = await median(RUNS, () => task('survey', file));
+  const yardstick = () => measure('sh', ['-c', `cp ${file} ${copy} && sha256sum ${copy}`]);
+  const unzip = () => measure('unzip', ['-tqq', file]);
+  const rows = await sideBySide(RUNS, () => task('nothing'), [
+    [
+      '1.1 to 1.3, SHA-256 included',
+      () => task('convert', file, 'cc13', out),
+      'cp + sha256sum',
+      yardstick,
+      '0.6; 200 MB',
+    ],
+    ['open and inventory', () => task('inventory', file), 'unzip -t', unzip, '0.3; 200 MB'],
+    ['1.1 to SCORM 2004', () => task('convert', file, 'scorm2004', out), 'cp + sha256sum', yardstick, '1.5; 200 MB'],
+    ['every file read and hashed', () => task('hash', file), 'unzip -t', unzip, '1.1; 200 MB'],
+    ['and pages read for text and links', () => task('survey', file), 'unzip -t', unzip, ''],
+  ]);
   await measure('unzip', ['-tqq', out]);
-  console.log(HEADER);
-  console.log(line('cp + sha256sum', { ...yardstick, peakMb: null }, null, ''));
-  console.log(line('unzip -t', { ...unzip, peakMb: null }, null, ''));
-  console.log(line('1.1 to 1.3, SHA-256 included, beside cp + sha256sum', convert, yardstick.seconds, '0.6; 200 MB'));
-  console.log(line('open and inventory, beside unzip -t', open, unzip.seconds, '0.3; 200 MB'));
-  console.log(line('1.1 to SCORM 2004, beside cp + sha256sum', scorm, yardstick.seconds, '1.5; 200 MB'));
-  console.log(line('every file read and hashed, beside unzip -t', hashed, unzip.seconds, '1.1; 200 MB'));
-  console.log(line('and pages read for text and links, beside unzip -t', read, unzip.seconds, ''));
+  console.log(`A cartridge of ${Math.round(size / 1e6)} MB, 10,000 items; ${EXPLAINED}\n`);
+  console.log(rows.join('\n'));
 } finally {
   await rm(folder, { recursive: true, force: true });
 }

@@ -64,20 +64,44 @@ export function task(name: string, ...args: string[]): Promise<Measured> {
   return measure(process.execPath, [TASKS, name, ...args]);
 }
 
-/** The middle of an odd number of runs: this machine is noisy. */
-export async function median(runs: number, run: () => Promise<Measured>): Promise<Measured> {
-  const all: Measured[] = [];
-  for (let i = 0; i < runs; i++) all.push(await run());
-  all.sort((a, b) => a.seconds - b.seconds);
-  const middle = all[(runs - 1) / 2];
-  if (!middle) throw new RangeError('an odd number of runs is needed');
-  const peaks = all.flatMap((m) => m.peakMb ?? []);
-  return { ...middle, peakMb: peaks.length > 0 ? Math.max(...peaks) : null };
+type Run = () => Promise<Measured>;
+/** What is measured, its run, its yardstick, the yardstick's run, and what is to be reached. */
+type Row = [what: string, run: Run, beside: string, yardstick: Run, goal: string];
+
+export const EXPLAINED =
+  'each run right after its yardstick, medians of the ratios, without what a process takes to start';
+
+function middle(numbers: readonly number[]): number {
+  return [...numbers].sort((a, b) => a - b)[Math.floor(numbers.length / 2)] ?? Number.NaN;
 }
 
-export function line(what: string, measured: Measured, against: number | null, goal: string): string {
-  const ratio = against === null ? '' : (measured.seconds / against).toFixed(2);
-  return `| ${what} | ${measured.seconds.toFixed(2)} | ${ratio} | ${measured.peakMb ?? ''} | ${goal} |`;
+/**
+ * Runs each task right after its yardstick, several times: this machine is noisy, and what is measured minutes apart
+ * can't be held together. Tasks and yardsticks that are processes of ours are counted without their start, since a worker
+ * is started once and not for every job.
+ */
+export async function sideBySide(runs: number, nothing: Run, rows: readonly Row[]): Promise<string[]> {
+  const lines = [
+    '| what | beside | seconds | ratios | median | peak MB | to reach |',
+    '|---|---|---:|---|---:|---:|---|',
+  ];
+  for (const [what, run, beside, yardstick, goal] of rows) {
+    const ratios: number[] = [];
+    const seconds: number[] = [];
+    let peak = 0;
+    for (let i = 0; i < runs; i++) {
+      const start = (await nothing()).seconds;
+      const stick = await yardstick();
+      const measured = await run();
+      const own = measured.seconds - start;
+      seconds.push(own);
+      ratios.push(own / (stick.seconds - (beside === 'a bare parse' ? start : 0)));
+      peak = Math.max(peak, measured.peakMb ?? 0);
+    }
+    const each = ratios.map((r) => r.toFixed(2)).join(', ');
+    lines.push(
+      `| ${what} | ${beside} | ${middle(seconds).toFixed(2)} | ${each} | ${middle(ratios).toFixed(2)} | ${peak} | ${goal} |`,
+    );
+  }
+  return lines;
 }
-
-export const HEADER = '| what | seconds | ratio | peak MB | to reach |\n|---|---:|---:|---:|---|';

@@ -30,7 +30,8 @@ export const nodeEngine: Engine = {
   inflateRaw: (chunks) => inflate(chunks, zlib.createInflateRaw()),
   gunzip: (chunks) => inflate(chunks, zlib.createGunzip()),
   inflateWhole: (bytes, limit) => zlib.inflateRawSync(bytes, { maxOutputLength: limit }),
-  deflateRaw: (bytes) => deflate(bytes),
+  // A small text is deflated before another thread has heard of it.
+  deflateRaw: async (bytes) => (bytes.length < 1 << 16 ? zlib.deflateRawSync(bytes) : deflate(bytes)),
   crc32: (bytes, seed = 0) => zlib.crc32(bytes, seed),
   sha256() {
     const hash = createHash('sha256');

@@ -123,11 +123,19 @@ export function textOf(element: XmlElement | undefined): string {
   return element.children.map((node) => (typeof node === 'string' ? node : textOf(node))).join('');
 }
 
-/** Every element below, outermost first. */
+/** Every element below, in document order. Without recursion: most readers walk through everything once. */
 export function* descendants(element: XmlElement): Generator<XmlElement> {
-  for (const inner of elements(element)) {
-    yield inner;
-    yield* descendants(inner);
+  const stack: XmlElement[] = [];
+  const push = (parent: XmlElement) => {
+    for (let i = parent.children.length - 1; i >= 0; i--) {
+      const node = parent.children[i];
+      if (node !== undefined && typeof node !== 'string') stack.push(node);
+    }
+  };
+  push(element);
+  for (let next = stack.pop(); next; next = stack.pop()) {
+    yield next;
+    push(next);
   }
 }
 
@@ -137,7 +145,11 @@ const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;'
 // eslint-disable-next-line no-control-regex
 const IMPOSSIBLE = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;
 
+/** Plain letters, of which names, numbers and most texts are made. */
+const PLAIN = /^[\x20!#$%(-;=?-~]*$/;
+
 export function escapeXml(text: string): string {
+  if (PLAIN.test(text)) return text;
   return text
     .toWellFormed()
     .replace(IMPOSSIBLE, '')
@@ -147,10 +159,14 @@ export function escapeXml(text: string): string {
 
 /** One element as text: attributes without a value are left out, children are already text. */
 export function xml(name: string, attrs: Record<string, string | number | undefined>, ...children: string[]): string {
-  const open = Object.entries(attrs)
-    .filter(([, value]) => value !== undefined)
-    .map(([key, value]) => ` ${key}="${escapeXml(String(value)).replace(/\n/g, '&#10;').replace(/\t/g, '&#9;')}"`)
-    .join('');
+  let open = '';
+  for (const key in attrs) {
+    const value = attrs[key];
+    if (value === undefined) continue;
+    const text = escapeXml(String(value));
+    // What would be folded into a space is written by its number (XML 1.0, 3.3.3).
+    open += ` ${key}="${/[\n\t]/.test(text) ? text.replace(/\n/g, '&#10;').replace(/\t/g, '&#9;') : text}"`;
+  }
   return children.length === 0 ? `<${name}${open}/>` : `<${name}${open}>${children.join('')}</${name}>`;
 }
 

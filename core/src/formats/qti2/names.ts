@@ -28,8 +28,21 @@ export function templateOf(version: QtiVersion, name: string): string {
     : `http://www.imsglobal.org/question/qti_v${version.replace('.', 'p')}/rptemplates/${name}`;
 }
 
-const camel = (name: string) => name.replace(/-([a-z0-9])/g, (_whole, letter: string) => letter.toUpperCase());
-const kebab = (name: string) => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+/** There are few names, and each is asked for many thousand times. */
+function remembered(spell: (name: string) => string): (name: string) => string {
+  const known = new Map<string, string>();
+  return (name) => {
+    const before = known.get(name);
+    if (before !== undefined) return before;
+    const spelled = spell(name);
+    // Names come from packages too, and a package can make up as many as it likes.
+    if (known.size < 1000) known.set(name, spelled);
+    return spelled;
+  };
+}
+
+const camel = remembered((name) => name.replace(/-([a-z0-9])/g, (_whole, letter: string) => letter.toUpperCase()));
+const kebab = remembered((name) => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`));
 
 /** The name of an element in the spelling of 2.x. */
 export function nameOf(element: XmlElement): string {

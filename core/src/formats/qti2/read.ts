@@ -1,4 +1,4 @@
-import { VOID_ELEMENTS, elements, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
+import { VOID_ELEMENTS, descendants, elements, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   blankMark,
   type Answer,
@@ -21,13 +21,6 @@ const kids = (element: XmlElement | undefined, name?: string) =>
   elements(element).filter((e) => name === undefined || nameOf(e) === name);
 const kid = (element: XmlElement | undefined, name: string) => kids(element, name)[0];
 const id = (element: XmlElement) => attributeOf(element, 'identifier') ?? '';
-
-function* below(element: XmlElement): Generator<XmlElement> {
-  for (const inner of elements(element)) {
-    yield inner;
-    yield* below(inner);
-  }
-}
 
 interface Declaration {
   cardinality: string;
@@ -79,7 +72,7 @@ class ItemReader {
     this.resolve = resolve;
     for (const d of kids(root, 'responseDeclaration')) this.declarations.set(id(d), readDeclaration(d));
     this.body = kid(root, 'itemBody');
-    this.interactions = this.body ? [...below(this.body)].filter((e) => INTERACTION.test(nameOf(e))) : [];
+    this.interactions = this.body ? [...descendants(this.body)].filter((e) => INTERACTION.test(nameOf(e))) : [];
     this.processing = readProcessing(kid(root, 'responseProcessing'));
     this.points = this.pointsOf();
   }
@@ -222,7 +215,7 @@ class ItemReader {
         return {
           ...none,
           choices: this.bare([...kids(first, 'gapText'), ...kids(first, 'gapImg')]),
-          blanks: [...below(first)]
+          blanks: [...descendants(first)]
             .filter((e) => nameOf(e) === 'gap')
             .map((g) => ({ id: id(g), answers: [], choices: [] })),
           pairs: this.pairs(first),
@@ -329,7 +322,7 @@ class ItemReader {
 
   private hotspot(interaction: XmlElement): Pick<Question, 'image' | 'areas'> {
     const { correct, mapping, areas: mappedAreas } = this.declarationOf(interaction);
-    const picture = [...below(interaction)].find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
+    const picture = [...descendants(interaction)].find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
     const file = (picture && (attributeOf(picture, 'data') ?? attributeOf(picture, 'src'))) ?? '';
     const width = Number(picture && attributeOf(picture, 'width'));
     const height = Number(picture && attributeOf(picture, 'height'));
@@ -535,7 +528,7 @@ function takeOutcome(
 ): void {
   const target = id(rule);
   const [value] = elements(rule);
-  const inner = value ? [value, ...below(value)] : [];
+  const inner = value ? [value, ...descendants(value)] : [];
   if (target === 'SCORE') {
     if (inner.some((e) => /^mapResponse(Point)?$/.test(nameOf(e)))) found.mapped = true;
     const given = value && nameOf(value) === 'baseValue' ? Number(textOf(value)) : undefined;

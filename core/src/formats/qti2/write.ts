@@ -31,7 +31,9 @@ class ItemWriter {
   }
 
   private el(name: string, attributes: Attributes, ...children: string[]): string {
-    const named = Object.fromEntries(Object.entries(attributes).map(([k, v]) => [attributeName(k, this.version), v]));
+    if (this.version !== '3.0') return xml(name, attributes, ...children);
+    const named: Attributes = {};
+    for (const key in attributes) named[attributeName(key, this.version)] = attributes[key];
     return xml(elementName(name, this.version), named, ...children);
   }
 
