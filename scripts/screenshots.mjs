@@ -98,6 +98,7 @@ try {
   });
   await button('Names of the parts').click();
   await page.frameLocator('iframe').getByText('right', { exact: true }).first().waitFor();
+  await page.locator('progress').waitFor({ state: 'detached' });
   await shot('bench');
 } finally {
   await browser.close();
