@@ -1,12 +1,12 @@
 import { child, escapeXml, xml } from '../../markup/index.ts';
-import { type Course, type OutlineNode } from '../../model/index.ts';
+import type { Course } from '../../model/index.ts';
 import type { Format, PlannedEntry } from '../format.ts';
 import { encodePath } from '../references.ts';
 import { isRendered, renderItem } from '../render.ts';
 import { MANIFEST, readManifest } from './manifest.ts';
 import { IMSCP_PROFILE } from './profile.ts';
 import { kindOf, readContentPackage } from './read.ts';
-import { DECLARATION, LOM, lom, resourceXml } from './write.ts';
+import { DECLARATION, LOM, lom, outlineItems, resourceXml } from './write.ts';
 
 /** IMS Content Packaging 1.1.2 to 1.2 read, 1.2 written. */
 export const contentPackage: Format = {
@@ -81,29 +81,6 @@ export function freePath(stem: string, taken: Set<string>): string {
 }
 
 function manifest(course: Course, written: ReadonlySet<string>, resources: readonly string[]): string {
-  const node = (n: OutlineNode): string =>
-    n.item !== undefined && !written.has(n.item) && n.children.length === 0
-      ? ''
-      : xml(
-          'item',
-          { identifier: n.id, identifierref: n.item !== undefined && written.has(n.item) ? n.item : undefined },
-          xml('title', {}, escapeXml(n.title)),
-          ...n.children.map(node),
-        );
-  // Items that stand in no outline, such as links of a cartridge, would else be nowhere to be found.
-  const placed = new Set<string>();
-  const note = (nodes: readonly OutlineNode[]) => {
-    for (const n of nodes) {
-      if (n.item !== undefined) placed.add(n.item);
-      note(n.children);
-    }
-  };
-  note(course.outline);
-  const loose = course.items
-    .filter((i) => written.has(i.id) && i.kind !== 'foreign' && !placed.has(i.id))
-    .map((i) =>
-      xml('item', { identifier: `entry-${i.id}`, identifierref: i.id }, xml('title', {}, escapeXml(i.title))),
-    );
   return (
     DECLARATION +
     xml(
@@ -123,8 +100,7 @@ function manifest(course: Course, written: ReadonlySet<string>, resources: reado
           'organization',
           { identifier: 'outline', structure: 'hierarchical' },
           xml('title', {}, escapeXml(course.title)),
-          ...course.outline.map(node),
-          ...loose,
+          ...outlineItems(course, written),
         ),
       ),
       xml('resources', {}, ...resources),

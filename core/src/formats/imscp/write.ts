@@ -1,5 +1,5 @@
 import { escapeXml, xml } from '../../markup/index.ts';
-import type { Course } from '../../model/index.ts';
+import type { Course, OutlineNode } from '../../model/index.ts';
 import { encodePath } from '../references.ts';
 
 export const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
@@ -45,4 +45,28 @@ export function resourceXml({ id, type, href, files, dependencies = [] }: PlainR
     ...files.map((f) => xml('file', { href: encodePath(f) })),
     ...dependencies.map((d) => xml('dependency', { identifierref: d })),
   );
+}
+
+/**
+ * The outline as items of an organization: what was not `written` leaves its place. Items that stand in no outline follow
+ * it, since they would else be nowhere to be found.
+ */
+export function outlineItems(course: Course, written: ReadonlySet<string>): string[] {
+  const placed = new Set<string>();
+  const node = (n: OutlineNode): string => {
+    const item = n.item !== undefined && written.has(n.item) ? n.item : undefined;
+    if (n.item !== undefined) placed.add(n.item);
+    if (n.item !== undefined && item === undefined && n.children.length === 0) return '';
+    return xml(
+      'item',
+      { identifier: n.id, identifierref: item },
+      xml('title', {}, escapeXml(n.title)),
+      ...n.children.map(node),
+    );
+  };
+  const outline = course.outline.map(node);
+  const loose = course.items
+    .filter((i) => written.has(i.id) && i.kind !== 'foreign' && !placed.has(i.id))
+    .map((i) => node({ id: `entry-${i.id}`, title: i.title, item: i.id, children: [] }));
+  return [...outline, ...loose];
 }

@@ -1,10 +1,10 @@
 import type { Package } from '../../container/index.ts';
 import { decodeText, escapeXml, xml } from '../../markup/index.ts';
-import type { Course, OutlineNode } from '../../model/index.ts';
+import type { Course } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { freePath } from '../imscp/index.ts';
 import { MANIFEST } from '../imscp/manifest.ts';
-import { DECLARATION, LOM, lom } from '../imscp/write.ts';
+import { DECLARATION, LOM, lom, outlineItems } from '../imscp/write.ts';
 import { playScript } from '../play/runtime.ts';
 import { encodePath } from '../references.ts';
 import { isRendered, renderItem, runtimeTag } from '../render.ts';
@@ -127,22 +127,6 @@ function manifest(
   written: ReadonlySet<string>,
   resources: readonly string[],
 ): string {
-  const placed = new Set<string>();
-  const node = (n: OutlineNode): string => {
-    const item = n.item !== undefined && written.has(n.item) ? n.item : undefined;
-    if (n.item !== undefined) placed.add(n.item);
-    if (n.item !== undefined && item === undefined && n.children.length === 0) return '';
-    return xml(
-      'item',
-      { identifier: n.id, identifierref: item },
-      xml('title', {}, escapeXml(n.title)),
-      ...n.children.map(node),
-    );
-  };
-  const outline = course.outline.map(node);
-  const loose = course.items
-    .filter((i) => written.has(i.id) && i.kind !== 'foreign' && !placed.has(i.id))
-    .map((i) => node({ id: `entry-${i.id}`, title: i.title, item: i.id, children: [] }));
   return (
     DECLARATION +
     xml(
@@ -162,8 +146,7 @@ function manifest(
           'organization',
           { identifier: 'outline', structure: 'hierarchical' },
           xml('title', {}, escapeXml(course.title)),
-          ...outline,
-          ...loose,
+          ...outlineItems(course, written),
           edition === '2004'
             ? xml('imsss:sequencing', {}, xml('imsss:controlMode', { choice: 'true', flow: 'true' }))
             : '',
