@@ -1,0 +1,128 @@
+import { parseXml, plainText } from '../../markup/index.ts';
+import { readItem } from './read.ts';
+
+/** Items as other programs write them, by the standard's own examples of each interaction and rule. */
+function read(inside: string) {
+  const text = `<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="q" title="T" adaptive="false" timeDependent="false">${inside}</assessmentItem>`;
+  return readItem(parseXml(text, 'q.xml'), text, (reference) => `items/${reference}`);
+}
+const template = (name: string) =>
+  `<responseProcessing template="http://www.imsglobal.org/question/qti_v2p1/rptemplates/${name}"/>`;
+const outcome = (max?: number) =>
+  `<outcomeDeclaration identifier="SCORE" cardinality="single" baseType="float"${max === undefined ? '' : ` normalMaximum="${max}"`}/>`;
+
+describe('Reading items of QTI 2', () => {
+  it('takes partial credit from a mapping', () => {
+    const q = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="multiple" baseType="identifier"><correctResponse><value>H</value><value>O</value></correctResponse><mapping lowerBound="0" upperBound="2" defaultValue="-2"><mapEntry mapKey="H" mappedValue="1"/><mapEntry mapKey="O" mappedValue="1"/><mapEntry mapKey="Cl" mappedValue="-1"/></mapping></responseDeclaration>${outcome()}
+      <itemBody><choiceInteraction responseIdentifier="RESPONSE" shuffle="true" maxChoices="0"><prompt>Which are in water?</prompt><simpleChoice identifier="H">Hydrogen</simpleChoice><simpleChoice identifier="Cl">Chlorine</simpleChoice><simpleChoice identifier="O">Oxygen</simpleChoice></choiceInteraction></itemBody>${template('map_response')}`,
+    );
+    expect([q.type, q.points]).toEqual(['multiple response', 2]);
+    expect(q.choices.map((c) => [c.id, c.correct, c.score])).toEqual([
+      ['H', true, 1],
+      ['Cl', false, -1],
+      ['O', true, 1],
+    ]);
+  });
+
+  it('reads gaps to choose for and to fill in one text', () => {
+    const q = read(
+      `<responseDeclaration identifier="A" cardinality="single" baseType="identifier"><correctResponse><value>Y</value></correctResponse></responseDeclaration>
+      <responseDeclaration identifier="B" cardinality="single" baseType="string"><correctResponse><value>tide</value></correctResponse><mapping><mapEntry mapKey="tide" mappedValue="1" caseSensitive="false"/></mapping></responseDeclaration>${outcome(2)}
+      <itemBody><p>Now is the <inlineChoiceInteraction responseIdentifier="A" shuffle="false"><inlineChoice identifier="X">winter</inlineChoice><inlineChoice identifier="Y">spring</inlineChoice></inlineChoiceInteraction> of the <textEntryInteraction responseIdentifier="B"/>.</p></itemBody>${template('map_response')}`,
+    );
+    expect([q.type, q.points]).toEqual(['cloze', 2]);
+    expect(q.prompt.text).toBe('<p>Now is the \u27e6A\u27e7 of the \u27e6B\u27e7.</p>');
+    expect(q.blanks?.map((b) => [b.id, b.choices.map((c) => c.correct), b.answers.map((a) => a.text)])).toEqual([
+      ['A', [false, true], []],
+      ['B', [], ['tide']],
+    ]);
+  });
+
+  it('reads numbers with a tolerance, absolute, relative or as a range', () => {
+    const numeric = (test: string) =>
+      read(
+        `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="float"><correctResponse><value>50</value></correctResponse></responseDeclaration>${outcome(3)}
+        <itemBody><p>How long? <textEntryInteraction responseIdentifier="RESPONSE"/></p></itemBody>
+        <responseProcessing><responseCondition><responseIf>${test}<setOutcomeValue identifier="SCORE"><baseValue baseType="float">3</baseValue></setOutcomeValue></responseIf></responseCondition></responseProcessing>`,
+      );
+    const equal = (mode: string, tolerance: string) =>
+      `<equal toleranceMode="${mode}" tolerance="${tolerance}"><variable identifier="RESPONSE"/><correct identifier="RESPONSE"/></equal>`;
+    const range = `<and><gte><variable identifier="RESPONSE"/><baseValue baseType="float">48</baseValue></gte><lte><variable identifier="RESPONSE"/><baseValue baseType="float">51.5</baseValue></lte></and>`;
+    for (const [test, low, high] of [
+      [equal('absolute', '2'), 48, 52],
+      [equal('absolute', '1 3'), 49, 53],
+      [equal('relative', '10'), 45, 55],
+      [range, 48, 51.5],
+    ] as const) {
+      const q = numeric(test);
+      expect([q.type, q.points, q.numbers]).toEqual(['numeric', 3, [{ value: 50, low, high }]]);
+    }
+  });
+
+  it('reads order, pairs, gaps for words, and places on a picture', () => {
+    const order = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="ordered" baseType="identifier"><correctResponse><value>C</value><value>A</value><value>B</value></correctResponse></responseDeclaration><itemBody><orderInteraction responseIdentifier="RESPONSE" shuffle="true"><simpleChoice identifier="A">a</simpleChoice><simpleChoice identifier="B">b</simpleChoice><simpleChoice identifier="C">c</simpleChoice></orderInteraction></itemBody>${template('match_correct')}`,
+    );
+    expect([order.type, order.order, order.points]).toEqual(['ordering', ['C', 'A', 'B'], null]);
+    const match = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="multiple" baseType="directedPair"><correctResponse><value>L rope</value><value>P wood</value></correctResponse></responseDeclaration><itemBody><matchInteraction responseIdentifier="RESPONSE" shuffle="false" maxAssociations="2"><simpleMatchSet><simpleAssociableChoice identifier="L" matchMax="1">Lay</simpleAssociableChoice><simpleAssociableChoice identifier="P" matchMax="1">Plane</simpleAssociableChoice></simpleMatchSet><simpleMatchSet><simpleAssociableChoice identifier="wood" matchMax="2">Wood</simpleAssociableChoice><simpleAssociableChoice identifier="rope" matchMax="2">Rope</simpleAssociableChoice></simpleMatchSet></matchInteraction></itemBody>${template('match_correct')}`,
+    );
+    expect([match.type, match.targets?.map((t) => t.id), match.pairs]).toEqual([
+      'matching',
+      ['wood', 'rope'],
+      [
+        { choice: 'L', target: 'rope' },
+        { choice: 'P', target: 'wood' },
+      ],
+    ]);
+    const gaps = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="multiple" baseType="directedPair"><correctResponse><value>W G1</value></correctResponse></responseDeclaration><itemBody><gapMatchInteraction responseIdentifier="RESPONSE" shuffle="false"><gapText identifier="W" matchMax="1">oakum</gapText><gapText identifier="S" matchMax="1">tar</gapText><blockquote><p>Drive <gap identifier="G1"/> into the seam.</p></blockquote></gapMatchInteraction></itemBody>${template('match_correct')}`,
+    );
+    expect([gaps.type, gaps.blanks?.map((b) => b.id), gaps.pairs]).toEqual([
+      'gap match',
+      ['G1'],
+      [{ choice: 'W', target: 'G1' }],
+    ]);
+    expect(plainText(gaps.prompt.text)).toBe('Drive \u27e6G1\u27e7 into the seam.');
+    const spot = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="identifier"><correctResponse><value>A</value></correctResponse></responseDeclaration><itemBody><hotspotInteraction responseIdentifier="RESPONSE" maxChoices="1"><prompt>Where?</prompt><object type="image/png" width="206" height="280" data="uk.png"/><hotspotChoice shape="circle" coords="77,115,8" identifier="A"/><hotspotChoice shape="rect" coords="1,2,3,4" identifier="B"/></hotspotInteraction></itemBody>${template('match_correct')}`,
+    );
+    expect([spot.type, spot.image, spot.areas?.map((a) => [a.shape, a.coords, a.correct])]).toEqual([
+      'hotspot',
+      { file: 'items/uk.png', width: 206, height: 280 },
+      [
+        ['circle', [77, 115, 8], true],
+        ['rect', [1, 2, 3, 4], false],
+      ],
+    ]);
+  });
+
+  it('tells what is shown when right, when wrong, for everyone and for a choice', () => {
+    const say = (id: string, ...value: string[]) =>
+      `<setOutcomeValue identifier="${id}">${value.join('')}</setOutcomeValue>`;
+    const base = (v: string) => `<baseValue baseType="identifier">${v}</baseValue>`;
+    const modal = (id: string) =>
+      `<modalFeedback outcomeIdentifier="FEEDBACK" identifier="${id}" showHide="show"><p>${id}</p></modalFeedback>`;
+    const q = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="identifier"><correctResponse><value>A</value></correctResponse></responseDeclaration>${outcome(1)}
+      <itemBody><choiceInteraction responseIdentifier="RESPONSE" shuffle="false" maxChoices="1"><prompt>?</prompt><simpleChoice identifier="A">a</simpleChoice><simpleChoice identifier="B">b<feedbackInline outcomeIdentifier="F" identifier="B" showHide="show">no b</feedbackInline></simpleChoice></choiceInteraction></itemBody>
+      <responseProcessing>${say('FEEDBACK', base('all'))}<responseCondition><responseIf><match><variable identifier="RESPONSE"/><correct identifier="RESPONSE"/></match>${say('SCORE', '<baseValue baseType="float">1</baseValue>')}${say('FEEDBACK', base('yes'))}</responseIf><responseElse>${say('FEEDBACK', base('no'))}</responseElse></responseCondition></responseProcessing>
+      ${modal('all')}${modal('yes')}${modal('no')}`,
+    );
+    expect(Object.entries(q.feedback).map(([kind, t]) => [kind, plainText(t.text)])).toEqual([
+      ['general', 'all'],
+      ['correct', 'yes'],
+      ['incorrect', 'no'],
+    ]);
+    expect(q.choices.map((c) => [plainText(c.text.text), c.feedback && plainText(c.feedback.text)])).toEqual([
+      ['a', undefined],
+      ['b', 'no b'],
+    ]);
+  });
+
+  it('keeps what it does not know as foreign', () => {
+    expect(read('<itemBody><drawingInteraction responseIdentifier="RESPONSE"/></itemBody>').type).toBe('foreign');
+    expect(read('<itemBody><p>Only words</p></itemBody>').type).toBe('foreign');
+  });
+});
