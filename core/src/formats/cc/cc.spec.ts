@@ -109,3 +109,24 @@ describe('Reading what is wrong', () => {
     }
   });
 });
+
+describe('Reading what cartridges ask for', () => {
+  it('says that a key is asked for, and carries the demand', async () => {
+    const files = cartridge();
+    const locked = String(files['imsmanifest.xml']).replace(
+      '</manifest>',
+      '<authorizations access="cartridge" import="false"><authorization><cartridgeId>x</cartridgeId></authorization></authorizations></manifest>',
+    );
+    const { notes } = await readCourse(await packageOf({ ...files, 'imsmanifest.xml': locked }));
+    expect(notes.map((n) => [n.code, n.message])).toEqual([
+      ['protected', 'The whole cartridge asks for an authorization.'],
+    ]);
+  });
+
+  it('reads a thin cartridge', async () => {
+    const files = cartridge({ version: '1.3' });
+    const thin = String(files['imsmanifest.xml']).replace('IMS Common Cartridge', 'IMS Thin Common Cartridge');
+    const { course } = await readCourse(await packageOf({ ...files, 'imsmanifest.xml': thin }));
+    expect([course.origin.format, course.origin.version]).toEqual(['cc', '1.3']);
+  });
+});
