@@ -71,8 +71,11 @@ async function read(id: number, file: File): Promise<Opened> {
     (found) => {
       if (open?.id === id) say({ surveyed: answerOf(found.course, found.links, [...notes, ...found.notes]) });
     },
-    // A refusal is told when something is asked of the package that needs the survey.
-    () => undefined,
+    (error: unknown) => {
+      // What could be read stays on the screen, with a note of why the rest could not.
+      if (open?.id === id)
+        say({ surveyed: answerOf(course, [], [...notes, { ...refusalOf(error), weight: 'warning' }]) });
+    },
   );
   return answerOf(course, [], notes);
 }
