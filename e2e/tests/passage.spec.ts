@@ -86,6 +86,7 @@ test.describe('One course goes from one platform to another', () => {
     await page.goto(`${stack.address}/moves`);
     await expect(tideline(page)).toContainText(/1 ahead|being built/);
     await page.getByRole('link', { name: /Wooden Boat Repair/ }).click();
+    await expect(page).toHaveURL(/\/moves\/\d+/);
     await page.reload();
     await expect(page.getByRole('link', { name: /Dry fit.*reworked/s })).toBeVisible({ timeout: 40_000 });
     expect(await bundlesOf(stack, 'c101')).toHaveLength(1);
