@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { readLimits, type Limits } from '@treenail/core';
 import * as z from 'zod';
 
 const Environment = z.object({
@@ -8,6 +9,12 @@ const Environment = z.object({
   TREENAIL_SECRET: z.string().regex(/^[0-9a-f]{64}$/),
   TREENAIL_WEB: z.string().optional(),
   TREENAIL_POLL_MS: z.coerce.number().int().default(1000),
+  /** Limits of packages, as `name=number,…`. */
+  TREENAIL_LIMITS: z.string().default(''),
+  TREENAIL_UPLOAD_BYTES: z.coerce
+    .number()
+    .int()
+    .default(20 * 2 ** 30),
   TREENAIL_LEASE_MS: z.coerce.number().int().default(15_000),
   DB_HOST: z.string().default('127.0.0.1'),
   DB_PORT: z.coerce.number().int().default(3306),
@@ -22,6 +29,10 @@ export interface Config {
   /** Where blobs and unfinished downloads are. */
   blobs: string;
   scratch: string;
+  /** Where files arrive, and how long one may be, bytes. */
+  uploads: string;
+  uploadBytes: number;
+  limits: Partial<Limits>;
   secret: Buffer;
   /** The built web application, if this process serves it. */
   web: string | null;
@@ -38,6 +49,9 @@ export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.e
     port: read.TREENAIL_PORT,
     blobs: join(read.TREENAIL_DATA, 'blobs'),
     scratch: join(read.TREENAIL_DATA, 'scratch'),
+    uploads: join(read.TREENAIL_DATA, 'uploads'),
+    uploadBytes: read.TREENAIL_UPLOAD_BYTES,
+    limits: readLimits(read.TREENAIL_LIMITS),
     secret: Buffer.from(read.TREENAIL_SECRET, 'hex'),
     web: read.TREENAIL_WEB ?? null,
     pollMs: read.TREENAIL_POLL_MS,

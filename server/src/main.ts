@@ -10,7 +10,7 @@ const config = configFromEnvironment();
 const log = pino({ level: config.log, name: 'server' });
 const sequelize = connect(config.db);
 bindModels(sequelize);
-const { app, events } = createApp(servicesOf(config), log);
+const { app, events, sweepUploads } = createApp(servicesOf(config), log);
 const server = app.listen(config.port, '127.0.0.1', (error?: Error) => {
   if (error) {
     log.fatal({ err: error }, 'can not listen');
@@ -24,10 +24,14 @@ const keepFresh = () => {
 };
 keepFresh();
 const timer = setInterval(keepFresh, FRESH_MS);
+const sweeping = setInterval(() => {
+  sweepUploads().catch((error: unknown) => log.warn({ err: error }, 'could not sweep the uploads'));
+}, 3_600_000);
 
 for (const signal of ['SIGINT', 'SIGTERM'] as const) {
   process.once(signal, () => {
     clearInterval(timer);
+    clearInterval(sweeping);
     events.close();
     server.closeAllConnections();
     server.close(() => void sequelize.close().then(() => process.exit(0)));

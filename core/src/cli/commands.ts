@@ -1,10 +1,10 @@
-import { access, mkdtemp, rm } from 'node:fs/promises';
+import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { compare } from '../compare/index.ts';
-import { openAny, type Package } from '../container/index.ts';
-import { fileSink, fileSource, nodeEngine } from '../container/node.ts';
+import { openAny, readLimits, type Limits, type Package } from '../container/index.ts';
+import { fileSink, fileSource, folderSource, nodeEngine, scratchFile } from '../container/node.ts';
 import { declaredLosses } from '../fit/index.ts';
 import { TARGETS, readCourse, targetById, writePackage } from '../formats/index.ts';
 import { inventory, survey, type Survey } from '../inspect/index.ts';
@@ -33,55 +33,68 @@ export const HELP = `Treenail at the command line. No database is needed.
       what became of every item of the first in the second
 
 Exit 0; or 2 with a problem document on standard output: code, what is wrong, where, and what to do.
-FILE may be a zip of any name, a tar, or a gzipped tar.`;
+FILE may be a zip of any name, a tar, a gzipped tar, or a folder.
+--limits NAME=NUMBER,… sets what a package may cost before it is refused (docs/formats.md names them).`;
 
 function usage(message: string): Refusal {
   return new Refusal(problem('usage', message, 'Ask with --help how it is called.'));
 }
 
+interface Call {
+  files: string[];
+  json: boolean;
+  to: string;
+  out: string;
+  limits: Partial<Limits>;
+}
+
 /** Options and files of a call, as many files as are needed. */
-function read(args: readonly string[], files: number): { files: string[]; json: boolean; to: string; out: string } {
+function read(args: readonly string[], files: number): Call {
   let parsed;
   try {
     parsed = parseArgs({
       args: [...args],
       allowPositionals: true,
-      options: { json: { type: 'boolean' }, to: { type: 'string' }, out: { type: 'string' } },
+      options: {
+        json: { type: 'boolean' },
+        to: { type: 'string' },
+        out: { type: 'string' },
+        limits: { type: 'string' },
+      },
     });
   } catch (error) {
     throw usage(error instanceof Error ? error.message : String(error));
   }
   const { positionals, values } = parsed;
   if (positionals.length !== files) throw usage(`${count(files, 'file')} needed, ${positionals.length} given.`);
-  return { files: positionals, json: values.json ?? false, to: values.to ?? '', out: values.out ?? '' };
+  const { json = false, to = '', out = '', limits = '' } = values;
+  return { files: positionals, json, to, out, limits: readLimits(limits) };
 }
 
-/** Opens a file, and lets go of it and of what was written anew for it. */
-async function withFile<T>(path: string, work: (pkg: Package) => Promise<T>): Promise<T> {
-  const exists = await access(path).then(
-    () => true,
-    () => false,
+/** What stands at a path, or nothing. */
+async function standing(path: string): Promise<'file' | 'folder' | null> {
+  return stat(path).then(
+    (s) => (s.isDirectory() ? 'folder' : 'file'),
+    () => null,
   );
-  if (!exists)
+}
+
+/** Opens a file or a folder, and lets go of it and of what was written anew for it. */
+async function withFile<T>(path: string, limits: Partial<Limits>, work: (pkg: Package) => Promise<T>): Promise<T> {
+  const kind = await standing(path);
+  if (kind === null)
     throw new Refusal(problem('no-such-file', `There is no file ${path}.`, 'Look at its name.', { file: path }));
-  const folder = await mkdtemp(join(tmpdir(), 'treenail-'));
-  const source = await fileSource(path);
+  const scratch = await mkdtemp(join(tmpdir(), 'treenail-'));
   try {
-    const scratch = async () => {
-      const written = join(folder, 'unpacked.zip');
-      const sink = await fileSink(written);
-      return {
-        sink,
-        source: async () => {
-          await sink.close();
-          return fileSource(written);
-        },
-      };
-    };
-    return await work(await openAny(source, { engine: nodeEngine, scratch }));
+    const source = kind === 'file' ? await fileSource(path) : await folderSource(path, join(scratch, 'packed.zip'));
+    try {
+      const unpacked = scratchFile(join(scratch, 'unpacked.zip'));
+      return await work(await openAny(source, { engine: nodeEngine, limits, scratch: unpacked }));
+    } finally {
+      await source.close();
+    }
   } finally {
-    await source.close();
-    await rm(folder, { recursive: true, force: true });
+    await rm(scratch, { recursive: true, force: true });
   }
 }
 
@@ -161,8 +174,8 @@ function noteLine(note: Note): string {
 }
 
 async function inspect(args: readonly string[]): Promise<void> {
-  const { files, json } = read(args, 1);
-  await withFile(files[0] ?? '', async (pkg) => {
+  const { files, json, limits } = read(args, 1);
+  await withFile(files[0] ?? '', limits, async (pkg) => {
     const looked = await look(pkg);
     const found = inspected(looked);
     if (json) {
@@ -188,18 +201,14 @@ async function inspect(args: readonly string[]): Promise<void> {
 }
 
 async function convert(args: readonly string[]): Promise<void> {
-  const { files, json, to, out } = read(args, 1);
+  const { files, json, to, out, limits } = read(args, 1);
   if (to === '' || out === '') throw usage('--to and --out are needed.');
   const { format, target } = targetById(to);
-  const taken = await access(out).then(
-    () => true,
-    () => false,
-  );
-  if (taken)
+  if ((await standing(out)) !== null)
     throw new Refusal(
       problem('file-there', `${out} is there already.`, 'Give another name: nothing is overwritten.', { file: out }),
     );
-  await withFile(files[0] ?? '', async (pkg) => {
+  await withFile(files[0] ?? '', limits, async (pkg) => {
     const { course, notes } = await look(pkg);
     const plan = await format.plan(course, target, pkg);
     const written = await writing(out, (sink) => writePackage(plan, pkg, sink, { engine: nodeEngine }));
@@ -244,8 +253,8 @@ async function writing(
 }
 
 async function compareFiles(args: readonly string[]): Promise<void> {
-  const { files, json } = read(args, 2);
-  const courseOf = (path = '') => withFile(path, async (pkg): Promise<Course> => (await look(pkg)).course);
+  const { files, json, limits } = read(args, 2);
+  const courseOf = (path = '') => withFile(path, limits, async (pkg): Promise<Course> => (await look(pkg)).course);
   const [before, after] = [await courseOf(files[0]), await courseOf(files[1])];
   const comparison = compare(before, after);
   if (json) {

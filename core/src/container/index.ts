@@ -1,5 +1,6 @@
 export * from './byte-source.ts';
 export * from './engine.ts';
+export * from './folder.ts';
 export * from './limits.ts';
 export * from './open.ts';
 export * from './package.ts';

@@ -1,3 +1,5 @@
+import { Refusal, problem } from '../model/index.ts';
+
 /** What a package may cost before it is refused. Every limit is settable; the defaults are stated in docs/formats.md. */
 export interface Limits {
   entries: number;
@@ -13,7 +15,6 @@ export interface Limits {
   /** Text that a reader must parse in one piece, bytes. */
   textBytes: number;
   xmlDepth: number;
-  outlineDepth: number;
   nameLength: number;
 }
 
@@ -26,6 +27,27 @@ export const DEFAULT_LIMITS: Limits = {
   ratioFrom: 10 * 2 ** 20,
   textBytes: 64 * 2 ** 20,
   xmlDepth: 256,
-  outlineDepth: 64,
   nameLength: 1024,
 };
+
+/**
+ * Limits as a person or an administrator sets them: `ratio=500,totalBytes=107374182400`.
+ * @throws Refusal `limit-unknown`
+ */
+export function readLimits(text: string): Partial<Limits> {
+  const limits: Partial<Limits> = {};
+  for (const part of text.split(/[\s,]+/).filter(Boolean)) {
+    const [name = '', value = ''] = part.split('=');
+    if (!(name in DEFAULT_LIMITS) || !/^[1-9]\d{0,15}$/.test(value)) {
+      throw new Refusal(
+        problem(
+          'limit-unknown',
+          `${part} sets no limit.`,
+          `Write name=number; the names are ${Object.keys(DEFAULT_LIMITS).join(', ')}.`,
+        ),
+      );
+    }
+    limits[name as keyof Limits] = Number(value);
+  }
+  return limits;
+}

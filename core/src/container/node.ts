@@ -1,11 +1,14 @@
 import { createHash } from 'node:crypto';
-import { open } from 'node:fs/promises';
+import { open, opendir, stat } from 'node:fs/promises';
+import { join, relative, sep } from 'node:path';
 import { Readable } from 'node:stream';
 import { promisify } from 'node:util';
 import { Worker } from 'node:worker_threads';
 import zlib from 'node:zlib';
 import type { ByteSource } from './byte-source.ts';
 import type { Engine } from './engine.ts';
+import { packFolder, type LooseFile } from './folder.ts';
+import type { Scratch } from './open.ts';
 import type { Sink } from './zip-writer.ts';
 
 const deflate = promisify(zlib.deflateRaw);
@@ -158,5 +161,50 @@ export async function fileSink(path: string): Promise<FileSink> {
       await hash.stop();
       await handle.close();
     },
+  };
+}
+
+/** A scratch file for what has to be written anew before it can be read. Whoever owns the path removes it. */
+export function scratchFile(path: string): () => Promise<Scratch> {
+  return async () => {
+    const sink = await fileSink(path);
+    return {
+      sink,
+      source: async () => {
+        await sink.close();
+        return fileSource(path);
+      },
+    };
+  };
+}
+
+/** A folder on disk as a package: packed into a scratch file. Links in it are not followed. */
+export async function folderSource(folder: string, scratch: string): Promise<ByteSource> {
+  const files: LooseFile[] = [];
+  for await (const entry of await opendir(folder, { recursive: true })) {
+    if (!entry.isFile()) continue;
+    const path = join(entry.parentPath, entry.name);
+    files.push({ path: relative(folder, path).split(sep).join('/'), source: await lazySource(path) });
+  }
+  files.sort((a, b) => (a.path < b.path ? -1 : 1));
+  const { sink, source } = await scratchFile(scratch)();
+  await packFolder(files, sink, { engine: nodeEngine });
+  return source();
+}
+
+/** A file that is held open only while a read of it runs: a folder has more files than a process may open. */
+async function lazySource(path: string): Promise<ByteSource> {
+  const { size } = await stat(path);
+  return {
+    size,
+    async read(offset, length) {
+      const source = await fileSource(path);
+      try {
+        return await source.read(offset, length);
+      } finally {
+        await source.close();
+      }
+    },
+    async close() {},
   };
 }

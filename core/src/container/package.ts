@@ -32,7 +32,7 @@ export class Package {
   readonly notes: readonly Note[];
   private readonly source: ByteSource;
   private readonly engine: Engine;
-  private readonly limits: Limits;
+  readonly limits: Limits;
 
   constructor(source: ByteSource, engine: Engine, limits: Limits, entries: Map<string, Entry>, notes: Note[]) {
     this.source = source;

@@ -88,6 +88,22 @@ export class ZipWriter {
     await this.put(body);
   }
 
+  /** Adds bytes of any length uncompressed. They are read twice: their checksum stands before them. */
+  async store(path: string, size: number, chunks: () => AsyncIterable<Uint8Array>): Promise<void> {
+    let crc32 = 0;
+    for await (const part of chunks()) crc32 = this.engine.crc32(part, crc32);
+    await this.begin({
+      name: new TextEncoder().encode(path),
+      method: 0,
+      crc32,
+      dosTime: FIXED_TIME,
+      flags: UTF8_FLAG,
+      compressedSize: size,
+      size,
+    });
+    for await (const part of chunks()) await this.put(part);
+  }
+
   async finish(): Promise<{ size: number; entries: number }> {
     const start = this.at;
     for (const entry of this.written) await this.put(centralRecord(entry));

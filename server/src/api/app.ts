@@ -21,6 +21,7 @@ import { copyById, listCopies } from '../services/strongroom.ts';
 import { DeliverRequest, NewMove, SignIn } from './contract.ts';
 import { JobEvents } from './events.ts';
 import { answerProblems } from './problems.ts';
+import { UPLOADS, uploads } from './uploads.ts';
 import { COOKIE, needSession, personIn, tokenOf } from './session.ts';
 
 const Id = z.coerce.number().int().positive();
@@ -28,6 +29,8 @@ const Id = z.coerce.number().int().positive();
 export interface App {
   app: Express;
   events: JobEvents;
+  /** Removes uploads that nobody went on with. */
+  sweepUploads(): Promise<number>;
 }
 
 /** The HTTP interface: thin routes, each validated at the door and answered by one service. */
@@ -47,13 +50,14 @@ export function createApp(services: Services, log: Logger): App {
       },
     }),
   );
-  app.use('/api', api(services, events));
+  const arriving = uploads(services.config);
+  app.use('/api', api(services, events, arriving.handle));
   if (services.config.web !== null) serveWeb(app, services.config.web);
   app.use(answerProblems(log));
-  return { app, events };
+  return { app, events, sweepUploads: arriving.sweep };
 }
 
-function api(services: Services, events: JobEvents): express.Router {
+function api(services: Services, events: JobEvents, handleUpload: express.RequestHandler): express.Router {
   const api = express.Router();
   api.use((_req, res, next) => {
     res.set('Cache-Control', 'no-store');
@@ -102,6 +106,8 @@ function api(services: Services, events: JobEvents): express.Router {
   });
   // Before compression: an event must not wait for a full buffer.
   api.get('/events', (_req, res) => events.listen(res));
+  const path = UPLOADS.slice('/api'.length);
+  api.all([path, `${path}/{*rest}`], handleUpload);
   api.use(compression());
   api.get('/instances', async (_req, res) => void res.json(await listInstances()));
   api.get('/courses', async (_req, res) => void res.json(await listCourses()));

@@ -61,7 +61,7 @@ export type CopySummary = z.infer<typeof CopySummary>;
 export const JobState = z.enum(['queued', 'running', 'waiting', 'done', 'failed']);
 export type JobState = z.infer<typeof JobState>;
 
-export const JobKind = z.enum(['register', 'fetch', 'look', 'build', 'deliver', 'check']);
+export const JobKind = z.enum(['register', 'intake', 'fetch', 'look', 'build', 'deliver', 'check']);
 export type JobKind = z.infer<typeof JobKind>;
 
 export const JobSummary = z.object({
@@ -108,8 +108,23 @@ export const MoveSummary = z.object({
 });
 export type MoveSummary = z.infer<typeof MoveSummary>;
 
-export const NewMove = z.object({ courseId: z.number().int(), destinationId: z.number().int() });
+/** Begins with the kept copy named, or with a fetch where none is. */
+export const NewMove = z.object({
+  courseId: z.number().int(),
+  destinationId: z.number().int(),
+  copyId: z.number().int().optional(),
+});
 export type NewMove = z.infer<typeof NewMove>;
+
+/** What a person says of a file that is taken in. An empty title is taken from the package. */
+export const Intake = z.object({
+  fileName: z.string().min(1).max(300),
+  code: z.string().max(60),
+  section: z.string().max(30),
+  term: z.string().max(60),
+  title: z.string().max(300),
+});
+export type Intake = z.infer<typeof Intake>;
 
 export const DeliverRequest = z.object({
   section: z.string().min(1).max(30),

@@ -4,7 +4,7 @@ import { Transaction, type Sequelize } from 'sequelize';
 import * as z from 'zod';
 import { Job, JobStep, bindModels } from '../db/models.ts';
 import { PlatformTrouble } from '../platforms/index.ts';
-import { testDatabase } from '../testing/database.ts';
+import { testDatabase, until } from '../testing/database.ts';
 import { claim, enqueue, lockNext, renew, type NewJob } from './queue.ts';
 import { Worker, type Handler, type Handlers } from './worker.ts';
 
@@ -16,14 +16,6 @@ const newJob = (key: string): NewJob => ({
   input: {},
   words: 'waiting',
 });
-
-async function until(test: () => Promise<boolean>): Promise<void> {
-  for (const end = Date.now() + 15_000; Date.now() < end;) {
-    if (await test()) return;
-    await new Promise((done) => setTimeout(done, 20));
-  }
-  throw new Error('it did not come to that');
-}
 
 describe('The job queue', () => {
   let sequelize: Sequelize;
@@ -48,6 +40,7 @@ describe('The job queue', () => {
   const start = (handler: Handler, leaseMs = 5000) => {
     const handlers: Handlers = {
       register: handler,
+      intake: handler,
       fetch: handler,
       look: handler,
       build: handler,

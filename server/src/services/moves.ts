@@ -1,4 +1,4 @@
-import { Refusal, previewItem, problem, type Item } from '@treenail/core';
+import { Refusal, previewItem, problem, readableSize, type Item } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { UniqueConstraintError } from 'sequelize';
 import type { DeliverRequest, MoveSummary, NewMove, Person, PreviewAnswer } from '../api/contract.ts';
@@ -29,7 +29,8 @@ export async function courseOf(move: Move): Promise<CourseRow> {
 }
 
 export function courseName(course: { code: string; section: string }): string {
-  return `${course.code}-${course.section}`;
+  // A course known from a file may have neither.
+  return [course.code, course.section].filter(Boolean).join('-') || 'a file';
 }
 
 /**
@@ -59,15 +60,18 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
       problem('can-not-deliver', `Courses can't be delivered into ${destination.name}.`, 'Choose another destination.'),
     );
   }
+  const copy = asked.copyId === undefined ? null : await Copy.findByPk(asked.copyId);
+  if (copy ? copy.courseId !== course.id : source.platform === 'files') throw missing('kept copy of this course');
   const openKey = `${course.id}>${destination.id}`;
-  const { move, fresh } = await createOrFind(person, course.id, destination.id, openKey);
+  const { move, fresh } = await createOrFind(person, course.id, destination.id, openKey, copy);
+  const kind = move.copyId === null ? 'fetch' : 'look';
   await enqueue({
-    kind: 'fetch',
-    key: `fetch:move-${move.id}`,
+    kind,
+    key: `${kind}:move-${move.id}`,
     course: courseName(course),
     moveId: move.id,
     input: { round: 0 },
-    words: `fetching at ${source.name}`,
+    words: kind === 'fetch' ? `fetching at ${source.name}` : 'looking inside',
   });
   if (fresh)
     await audit(person, 'move started', `move ${move.id}`, {
@@ -83,6 +87,7 @@ async function createOrFind(
   courseId: number,
   destinationId: number,
   openKey: string,
+  copy: Copy | null,
 ): Promise<{ move: Move; fresh: boolean }> {
   const before = await Move.findOne({ where: { openKey } });
   if (before) return { move: before, fresh: false };
@@ -93,7 +98,8 @@ async function createOrFind(
       createdBy: person.id,
       createdAt: new Date(),
       openKey,
-      results: {},
+      copyId: copy?.id ?? null,
+      results: copy ? { fetch: `${copy.format}, ${readableSize(copy.size)}, from the strongroom` } : {},
     });
     return { move, fresh: true };
   } catch (error) {

@@ -1,5 +1,8 @@
-import { openPackage, type Package } from '@treenail/core';
-import { nodeEngine } from '@treenail/core/node';
+import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { openAny, type ByteSource, type Package } from '@treenail/core';
+import { nodeEngine, scratchFile } from '@treenail/core/node';
 import type { Services } from './context.ts';
 
 /** Opens a kept package for as long as `work` takes. */
@@ -8,11 +11,22 @@ export async function withPackage<T>(
   sha256: string,
   work: (pkg: Package) => Promise<T>,
 ): Promise<T> {
-  const source = await services.store.open(sha256);
+  return withSource(services, await services.store.open(sha256), work);
+}
+
+/** Opens whatever the bytes are (a tar is written anew beside them) and lets go of all of it afterwards. */
+export async function withSource<T>(
+  { config }: Services,
+  source: ByteSource,
+  work: (pkg: Package) => Promise<T>,
+): Promise<T> {
+  const scratch = join(config.scratch, `unpacked-${randomUUID()}.zip`);
   try {
-    return await work(await openPackage(source, { engine: nodeEngine }));
+    const options = { engine: nodeEngine, limits: config.limits, scratch: scratchFile(scratch) };
+    return await work(await openAny(source, options));
   } finally {
     await source.close();
+    await rm(scratch, { force: true });
   }
 }
 

@@ -8,7 +8,7 @@ import { stepOf } from './move-steps.ts';
 /** Has every instance listed anew; asked twice within `freshMs` it is done once. */
 export async function refreshRegister(freshMs: number): Promise<void> {
   const slot = Math.floor(Date.now() / freshMs);
-  for (const instance of await Instance.findAll()) {
+  for (const instance of await Instance.findAll({ where: { platform: { [Op.ne]: 'files' } } })) {
     await enqueue({
       kind: 'register',
       key: `register:${instance.id}:${slot}:${freshMs}`,

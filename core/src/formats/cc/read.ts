@@ -120,7 +120,7 @@ class CartridgeReader {
     const place = resource.files.find((f) => extensionOf(f) === 'xml') ?? first;
     let definition: XmlElement;
     try {
-      definition = parseXml(decodeText(await this.pkg.bytes(place)), place);
+      definition = parseXml(decodeText(await this.pkg.bytes(place)), place, this.pkg.limits.xmlDepth);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       // One unreadable item must not cost the rest of the course.

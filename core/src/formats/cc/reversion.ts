@@ -147,6 +147,6 @@ async function redefine(source: Package, path: string, words: readonly [string, 
   const text = decodeText(await source.bytes(path));
   // The text is written as UTF-8 whatever it was, so its declaration must say so.
   const declared = text.replace(/^\ufeff?(<\?xml[^>]*encoding=)(["'])[^"']*\2/, '$1$2UTF-8$2');
-  const root = parseXml(declared, path);
+  const root = parseXml(declared, path, source.limits.xmlDepth);
   return splice(declared, tagSplices(root, declared, words));
 }

@@ -45,7 +45,7 @@ async function parseManifest(pkg: Package): Promise<Manifest> {
     );
   }
   const text = decodeText(await pkg.bytes(MANIFEST));
-  return { text, root: parseXml(text, MANIFEST) };
+  return { text, root: parseXml(text, MANIFEST, pkg.limits.xmlDepth) };
 }
 
 export interface Resource {

@@ -186,7 +186,7 @@ class ContentReader {
     const path = this.manifest.find('', location);
     if (path === null) return undefined;
     try {
-      return parseXml(decodeText(await this.pkg.bytes(path)), path);
+      return parseXml(decodeText(await this.pkg.bytes(path)), path, this.pkg.limits.xmlDepth);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       this.notes.push({ ...error.problem, weight: 'warning' });

@@ -78,7 +78,7 @@ class QtiPackageReader {
     if (place === undefined) return null;
     try {
       const text = decodeText(await this.pkg.bytes(place));
-      const root = parseXml(text, place);
+      const root = parseXml(text, place, this.pkg.limits.xmlDepth);
       this.definitions.add(place);
       return { place, text, root };
     } catch (error) {

@@ -2,14 +2,14 @@ import { createWriteStream } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { Refusal, openPackage, problem, readCourse, readableSize } from '@treenail/core';
-import { fileSource, nodeEngine } from '@treenail/core/node';
+import { Refusal, labelOf, problem, readCourse, readableSize } from '@treenail/core';
+import { fileSource } from '@treenail/core/node';
 import * as z from 'zod';
 import { Copy } from '../../db/models.ts';
 import type { Giver } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
 import { courseName } from '../../services/moves.ts';
-import { nameByRule } from '../../services/packages.ts';
+import { nameByRule, withSource } from '../../services/packages.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';
 import { cannot, noteResult, ofMove, type OfMove } from './of-move.ts';
@@ -20,7 +20,7 @@ export const fetchCourse =
   async (context) => {
     const of = await ofMove(services, context.job);
     const { move, course, source, from, round } = of;
-    const giver = from.giver;
+    const giver = from?.giver;
     if (!giver) throw cannot('export courses', source);
     const exportId = await context.step(`ask-${round}`, z.string(), () =>
       giver.startExport(course.remoteId, `treenail ${context.job.requestKey} ${round}`),
@@ -86,7 +86,7 @@ async function downloadAndKeep(
   const part = join(services.config.scratch, `fetch-${context.job.id}-${exportId.replace(/\W/g, '_')}.part`);
   await download(context, giver, exportId, part, size, source.name);
   try {
-    const { items, format } = await judge(part, course.title);
+    const { items, format } = await judge(services, part, course.title);
     const kept = await services.store.putFile(part);
     const now = new Date();
     const [copy] = await Copy.findOrCreate({
@@ -146,21 +146,17 @@ async function download(
 }
 
 /** Complete, readable, and the course that was asked for. */
-async function judge(path: string, title: string): Promise<{ items: number; format: string }> {
-  const source = await fileSource(path);
-  try {
-    const { course } = await readCourse(await openPackage(source, { engine: nodeEngine }));
-    if (course.title !== title) {
-      throw new Refusal(
-        problem(
-          'another-course',
-          `The platform sent “${course.title}” where “${title}” was asked for.`,
-          'Try again; if it does so again, refresh the register.',
-        ),
-      );
-    }
-    return { items: course.items.length, format: `Common Cartridge ${course.origin.version}` };
-  } finally {
-    await source.close();
+async function judge(services: Services, path: string, title: string): Promise<{ items: number; format: string }> {
+  const { course } = await withSource(services, await fileSource(path), (pkg) => readCourse(pkg));
+  if (course.title !== title) {
+    throw new Refusal(
+      problem(
+        'another-course',
+        `The platform sent “${course.title}” where “${title}” was asked for.`,
+        'Try again; if it does so again, refresh the register.',
+      ),
+    );
   }
+  const { format, version } = course.origin;
+  return { items: course.items.length, format: labelOf(format, version) };
 }

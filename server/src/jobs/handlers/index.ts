@@ -4,12 +4,14 @@ import { build } from './build.ts';
 import { check } from './check.ts';
 import { deliverCourse } from './deliver.ts';
 import { fetchCourse } from './fetch.ts';
+import { intake } from './intake.ts';
 import { lookInside } from './look.ts';
 import { register } from './register.ts';
 
 export function handlersOf(services: Services): Handlers {
   return {
     register: register(services),
+    intake: intake(services),
     fetch: fetchCourse(services),
     look: lookInside(services),
     build: build(services),

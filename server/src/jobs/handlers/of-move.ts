@@ -13,7 +13,8 @@ export interface OfMove {
   course: CourseRow;
   source: Instance;
   destination: Instance;
-  from: Connector;
+  /** None where the course is known from a file. */
+  from: Connector | null;
   to: Connector;
   round: number;
 }
@@ -33,7 +34,7 @@ export async function ofMove(services: Services, job: Job): Promise<OfMove> {
     course,
     source,
     destination,
-    from: connectorOf(secret, source),
+    from: source.platform === 'files' ? null : connectorOf(secret, source),
     to: connectorOf(secret, destination),
     round: MoveInput.parse(job.input).round,
   };

@@ -1,0 +1,186 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { mkdtemp, readdir, rm } from 'node:fs/promises';
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import pino from 'pino';
+import type { Sequelize } from 'sequelize';
+import * as z from 'zod';
+import { ZipWriter } from '@treenail/core';
+import { configFromEnvironment, type Config } from '../config.ts';
+import { AuditEntry, Copy, CourseRow, Job, Move, bindModels } from '../db/index.ts';
+import { handlersOf } from '../jobs/handlers/index.ts';
+import { Worker } from '../jobs/worker.ts';
+import { servicesOf } from '../services/context.ts';
+import { addInstance } from '../services/instances.ts';
+import { addPerson, signIn } from '../services/people.ts';
+import { testDatabase, until } from '../testing/database.ts';
+import { createApp } from './app.ts';
+import { CopySummary, CourseSummary, InstanceSummary, MoveSummary } from './contract.ts';
+
+async function zipOf(files: Record<string, string | Uint8Array>): Promise<Buffer> {
+  const parts: Uint8Array[] = [];
+  const writer = new ZipWriter({ write: async (bytes) => void parts.push(bytes.slice()) });
+  for (const [path, body] of Object.entries(files)) {
+    await writer.add(path, typeof body === 'string' ? new TextEncoder().encode(body) : body);
+  }
+  await writer.finish();
+  return Buffer.concat(parts);
+}
+
+describe('Files that are taken in', () => {
+  let sequelize: Sequelize;
+  let drop: () => Promise<void>;
+  let server: Server;
+  let worker: Worker;
+  let close: () => void;
+  let base: string;
+  let config: Config;
+  let cookie: string;
+
+  beforeAll(async () => {
+    const database = await testDatabase();
+    sequelize = database.sequelize;
+    drop = () => database.drop();
+    const folder = await mkdtemp(join(tmpdir(), 'treenail-'));
+    config = {
+      ...configFromEnvironment({ ...process.env, TREENAIL_DATA: folder, TREENAIL_SECRET: '7'.repeat(64) }),
+      uploadBytes: 1 << 20,
+    };
+    const services = servicesOf(config);
+    const log = pino({ level: 'silent' });
+    const { app, events } = createApp(services, log);
+    server = app.listen(0, '127.0.0.1');
+    await new Promise((done) => server.once('listening', done));
+    close = () => events.close();
+    base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/api`;
+    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
+    await addPerson('Ian', 'ian@marrowick.example', 'instructor', 'right');
+    worker = new Worker({ sequelize, handlers: handlersOf(services), leaseMs: 5000, restMs: 20, log });
+    worker.start();
+    cookie = await cookieOf('ada@marrowick.example');
+  });
+  beforeEach(() => bindModels(sequelize));
+  afterAll(async () => {
+    await worker.stop();
+    close();
+    server.closeAllConnections();
+    await new Promise((done) => server.close(done));
+    await drop();
+    await rm(join(config.uploads, '..'), { recursive: true });
+  });
+
+  const cookieOf = async (email: string) => `treenail_session=${(await signIn(email, 'right')).token}`;
+  const tus = (path: string, method: string, headers: Record<string, string>, body?: Buffer, as = cookie) =>
+    fetch(new URL(path, base), {
+      method,
+      headers: { 'Tus-Resumable': '1.0.0', cookie: as, ...headers },
+      ...(body ? { body: new Uint8Array(body) } : {}),
+    });
+  const begin = (size: number, named: Record<string, string>, as = cookie) => {
+    const metadata = Object.entries(named).map(([k, v]) => `${k} ${Buffer.from(v).toString('base64')}`);
+    return tus(
+      '/api/uploads',
+      'POST',
+      { 'Upload-Length': String(size), 'Upload-Metadata': metadata.join(',') },
+      undefined,
+      as,
+    );
+  };
+  const send = (at: string, offset: number, body: Buffer) =>
+    tus(at, 'PATCH', { 'Upload-Offset': String(offset), 'Content-Type': 'application/offset+octet-stream' }, body);
+  const settled = async (id: number) => {
+    await until(async () => ['done', 'failed'].includes((await Job.findByPk(id, { rejectOnEmpty: true })).state));
+    return Job.findByPk(id, { rejectOnEmpty: true });
+  };
+  const jobOf = (answer: Response) => Number(answer.headers.get('treenail-job'));
+  const named = { fileName: 'knots.zip', code: 'RIG 140', section: '02', term: 'Spring 2027', title: 'Łódź knots' };
+  const ask = (path: string, body?: unknown) =>
+    fetch(`${base}${path}`, {
+      headers: { cookie, 'content-type': 'application/json' },
+      ...(body === undefined ? {} : { method: 'POST', body: JSON.stringify(body) }),
+    });
+
+  it('arrive in parts, are kept as they came, and their course can be moved without a platform', async () => {
+    const zip = await zipOf({ 'index.html': '<title>Knots</title><p>x</p>', 'big.bin': randomBytes(200_000) });
+    const begun = await begin(zip.length, named);
+    expect(begun.status).toBe(201);
+    const at = begun.headers.get('location') ?? '';
+    const half = Math.floor(zip.length / 2);
+    expect((await send(at, 0, zip.subarray(0, half))).status).toBe(204);
+    const asked = await tus(at, 'HEAD', {});
+    expect(asked.headers.get('upload-offset')).toBe(String(half));
+    // What was sent before is not taken twice.
+    expect((await send(at, 0, zip)).status).toBe(409);
+    const last = await send(at, half, zip.subarray(half));
+    const job = await settled(jobOf(last));
+    expect([job.state, job.words]).toEqual(['done', 'kept in the strongroom']);
+    const all = z.array(CopySummary).parse(await (await ask('/copies')).json());
+    const copies = all.filter((c) => c.title === named.title);
+    expect(copies.map((c) => [c.title, c.from, c.format, c.items])).toEqual([
+      ['Łódź knots', 'Files', 'Folder of pages', 2],
+    ]);
+    expect(copies[0]?.fileName).toMatch(/^RIG140-02_2027-Spring_Łódź-knots_\d{4}-\d\d-\d\d\.zip$/);
+    const back = Buffer.from(await (await ask(`/copies/${copies[0]?.id}/file`)).arrayBuffer());
+    expect(createHash('sha256').update(back).digest('hex')).toBe(createHash('sha256').update(zip).digest('hex'));
+    expect(await readdir(config.uploads)).toEqual([]);
+    expect(await AuditEntry.count({ where: { act: 'file taken in', subject: named.fileName } })).toBeGreaterThan(0);
+
+    const courses = z.array(CourseSummary).parse(await (await ask('/courses')).json());
+    const course = courses.find((c) => c.title === named.title && c.instance.platform === 'files');
+    const shore = await addInstance(config.secret, {
+      name: 'New',
+      platform: 'tarnhall',
+      baseUrl: 'http://127.0.0.1:1',
+      credential: 't',
+    });
+    const noCopy = await ask('/moves', { courseId: course?.id, destinationId: shore.id });
+    expect(noCopy.status).toBe(404);
+    const started = await ask('/moves', { courseId: course?.id, destinationId: shore.id, copyId: copies[0]?.id });
+    const move = MoveSummary.parse(await started.json());
+    expect([move.at, move.copy?.id, move.jobs.map((j) => j.kind)]).toEqual(['look', copies[0]?.id, ['look']]);
+    const [look] = move.jobs;
+    expect((await settled(look?.id ?? 0)).state).toBe('done');
+    expect(z.array(InstanceSummary).parse(await (await ask('/instances')).json()).length).toBe(2);
+  });
+
+  it('make one copy of the same file sent twice, and two courses of two names', async () => {
+    const zip = await zipOf({ 'a.html': '<title>A</title>' });
+    for (const title of ['One', 'One', 'Two']) {
+      const at = (await begin(zip.length, { ...named, title })).headers.get('location') ?? '';
+      expect((await settled(jobOf(await send(at, 0, zip)))).state).toBe('done');
+    }
+    const sha256 = createHash('sha256').update(zip).digest('hex');
+    expect((await Copy.findAll({ where: { sha256 } })).map((c) => c.title).sort()).toEqual(['One', 'Two']);
+    expect(await CourseRow.count({ where: { title: ['One', 'Two'] } })).toBe(2);
+  });
+
+  it('are refused with what to do when they are no package, and leave nothing behind', async () => {
+    const at = (await begin(9, { ...named, fileName: 'notes.pdf' })).headers.get('location') ?? '';
+    const job = await settled(jobOf(await send(at, 0, Buffer.from('%PDF-1.7\n'))));
+    expect([job.state, job.problem?.code]).toEqual(['failed', 'not-a-zip']);
+    expect(await readdir(config.uploads)).toEqual([]);
+  });
+
+  it('take a killed worker that had already moved the file', async () => {
+    const zip = await zipOf({ 'b.html': '<title>B</title>' });
+    const sha256 = createHash('sha256').update(zip).digest('hex');
+    const before = await Move.count();
+    const at = (await begin(zip.length, { ...named, title: 'Moved' })).headers.get('location') ?? '';
+    const id = jobOf(await send(at, 0, zip));
+    await settled(id);
+    await Copy.destroy({ where: { sha256 } });
+    await Job.update({ state: 'queued', runAfter: new Date() }, { where: { id } });
+    expect((await settled(id)).state).toBe('done');
+    expect(await Copy.count({ where: { sha256 } })).toBe(1);
+    expect(await Move.count()).toBe(before);
+  });
+
+  it('may not be longer than is set, nor come from nobody or an instructor', async () => {
+    expect((await begin(2 << 20, named)).status).toBe(413);
+    expect((await begin(10, { fileName: '' })).status).toBe(400);
+    expect((await begin(10, named, '')).status).toBe(401);
+    expect((await begin(10, named, await cookieOf('ian@marrowick.example'))).status).toBe(403);
+  });
+});

@@ -1,0 +1,46 @@
+import { FileStore } from '@tus/file-store';
+import { Server, type Upload } from '@tus/server';
+import type { Request, RequestHandler } from 'express';
+import * as z from 'zod';
+import { takeIn } from '../services/intake.ts';
+import type { Config } from '../config.ts';
+import { Intake } from './contract.ts';
+import { personIn } from './session.ts';
+
+const KEPT_MS = 7 * 86_400_000;
+export const UPLOADS = '/api/uploads';
+
+/** Resumable uploads (tus 1.0): any part of a file that has arrived stays, and a later request goes on from there. */
+export function uploads(config: Config): { handle: RequestHandler; sweep(): Promise<number> } {
+  const store = new FileStore({ directory: config.uploads, expirationPeriodInMilliseconds: KEPT_MS });
+  const server = new Server({
+    path: UPLOADS,
+    datastore: store,
+    maxSize: config.uploadBytes,
+    relativeLocation: true,
+    onUploadCreate: async (_req, upload) => {
+      const asked = Intake.safeParse(asIntake(upload));
+      if (!asked.success) throw refusal('invalid-request', z.prettifyError(asked.error), 'Fill in what is missing.');
+      return {};
+    },
+    onUploadFinish: async (req, upload) => {
+      const asking = req.runtime?.node?.req as unknown as Request;
+      const job = await takeIn(personIn(asking), upload.id, Intake.parse(asIntake(upload)));
+      return { headers: { 'Treenail-Job': String(job) } };
+    },
+  });
+  return {
+    handle: (req, res) => server.handle(req, res),
+    /** Removes uploads that nobody went on with. Gives how many. */
+    sweep: () => server.cleanUpExpiredUploads(),
+  };
+}
+
+function asIntake({ metadata }: Upload): unknown {
+  return { code: '', section: '', term: '', title: '', ...metadata };
+}
+
+function refusal(code: string, detail: string, action: string) {
+  const body = { type: `urn:treenail:problem:${code}`, title: detail, status: 400, code, detail, action };
+  return { status_code: 400, body: JSON.stringify(body) };
+}
