@@ -1,4 +1,5 @@
 import { execFileSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -8,7 +9,7 @@ import { expect, expectAccessible, signIn, test } from './stack';
 
 const file = (name: string, buffer: Buffer) => ({ name, mimeType: 'application/octet-stream', buffer });
 const choose = (page: Page, name: string, buffer: Buffer) =>
-  page.getByLabel('Choose a package').setInputFiles(file(name, buffer));
+  page.getByLabel('Choose packages').setInputFiles(file(name, buffer));
 
 test.describe('The Bench', () => {
   test.beforeEach(({ page, stack }) => signIn(page, stack, '/bench'));
@@ -54,6 +55,87 @@ test.describe('The Bench', () => {
       await expect(page.getByRole('heading', { level: 1 })).toHaveText('Ropes and lines');
       await page.getByRole('button', { name: '2 notes' }).click();
       await expect(page.getByText('The package is a gzipped tar, not a zip.')).toBeVisible();
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
+  });
+
+  test('many files are looked at side by side, kept with one press, and moved from the strongroom', async ({
+    page,
+    stack,
+  }) => {
+    const named = (title: string) => {
+      const files = cartridge('1.3');
+      return zipOf({ ...files, 'imsmanifest.xml': String(files['imsmanifest.xml']).replace('Ropes and lines', title) });
+    };
+    await page
+      .getByLabel('Choose packages')
+      .setInputFiles([
+        file('FSH220-01_2026-Autumn_Hatchery-Practice_2026-09-01.imscc', await named('Hatchery Practice')),
+        file('notes.pdf', Buffer.from('%PDF-1.7 nothing')),
+        file('x.imscc', await named('SAI 160-02 Sailmaking by hand')),
+      ]);
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText("3 files, 1 can't be read");
+    await expect(page.getByRole('row', { name: 'notes.pdf' })).toContainText('not a zip file');
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'x.imscc' }).click();
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText('SAI 160-02 Sailmaking by hand');
+    await page.getByRole('button', { name: 'Back to all 3' }).click();
+    await page.getByRole('button', { name: 'Keep 2 copies' }).click();
+    await expect(page.getByRole('link', { name: 'kept', exact: true })).toHaveCount(2);
+    await page.getByRole('link', { name: 'kept', exact: true }).first().click();
+    await expect(page.getByRole('row', { name: /FSH 220-01.*Autumn 2026.*Files/ })).toBeVisible();
+    await page.goto(`${stack.address}/courses`);
+    await page.getByRole('button', { name: 'from files' }).click();
+    await page.getByRole('row', { name: 'Sailmaking by hand' }).getByRole('button', { name: 'Move…' }).click();
+    await page.getByRole('button', { name: 'Start with the copy' }).click();
+    await expect(page.getByRole('link', { name: /Dry fit/ })).toContainText('left behind');
+    await page.getByRole('link', { name: /Fetch/ }).click();
+    await expect(page.getByText('from the strongroom')).toBeVisible();
+  });
+
+  test('a loose folder is read; its upload, broken off by a reload, goes on from what had arrived', async ({
+    page,
+  }) => {
+    const folder = await mkdtemp(join(tmpdir(), 'treenail-folder-'));
+    try {
+      await mkdir(join(folder, 'ropes'));
+      for (const [path, body] of Object.entries(cartridge('1.1'))) await writeFile(join(folder, 'ropes', path), body);
+      await page.getByLabel('Choose a folder').setInputFiles(join(folder, 'ropes'));
+      await expect(page.getByText('Common Cartridge 1.1, 2 items')).toBeVisible();
+      await writeFile(
+        join(folder, 'long.imscc'),
+        await zipOf(cartridge('1.1', { files: { 'long.bin': randomBytes(24 << 20) } })),
+      );
+      const keep = async () => {
+        await page.getByLabel('Choose packages').setInputFiles(join(folder, 'long.imscc'));
+        await page.getByRole('button', { name: 'Keep a copy…' }).click();
+        await page.getByLabel('Code').fill('RIG 140');
+        await page.getByRole('dialog').getByRole('button', { name: 'Keep a copy' }).click();
+      };
+      const line = await page.context().newCDPSession(page);
+      await line.send('Network.emulateNetworkConditions', {
+        offline: false,
+        latency: 0,
+        downloadThroughput: -1,
+        uploadThroughput: 3 << 20,
+      });
+      const begun = page.waitForRequest((r) => r.method() === 'PATCH');
+      await keep();
+      await begun;
+      await expect(page.getByText(/[1-9][\d.]*\sMB of 25/)).toBeVisible();
+      await line.send('Network.emulateNetworkConditions', {
+        offline: false,
+        latency: 0,
+        downloadThroughput: -1,
+        uploadThroughput: -1,
+      });
+      await page.reload();
+      const goesOn = page.waitForRequest((r) => r.method() === 'PATCH');
+      await keep();
+      expect(Number((await goesOn).headers()['upload-offset'])).toBeGreaterThan(1 << 20);
+      await page.getByRole('link', { name: 'See it in the strongroom' }).click();
+      await expect(page.getByRole('row', { name: /RIG 140.*Ropes and lines/ })).toBeVisible();
     } finally {
       await rm(folder, { recursive: true, force: true });
     }

@@ -29,19 +29,22 @@ export const test = base.extend<Fixtures, { stack: Stack }>({
   stack: [
     // eslint-disable-next-line no-empty-pattern
     async ({}, use) => {
-      const stack = await bringUp({
-        data: setting('TREENAIL_E2E_DATA'),
-        port: Number(setting('TREENAIL_E2E_PORT')),
-        web: setting('TREENAIL_E2E_WEB'),
-        fresh: true,
-        quick: true,
-        pace: 1500,
-        poll: 200,
-        lease: 1500,
-        log: 'warn',
-      });
-      await use(stack);
-      await stopAll();
+      try {
+        const stack = await bringUp({
+          data: setting('TREENAIL_E2E_DATA'),
+          port: Number(setting('TREENAIL_E2E_PORT')),
+          web: setting('TREENAIL_E2E_WEB'),
+          fresh: true,
+          quick: true,
+          pace: 1500,
+          poll: 200,
+          lease: 1500,
+          log: 'warn',
+        });
+        await use(stack);
+      } finally {
+        await stopAll();
+      }
     },
     { scope: 'worker', timeout: 180_000 },
   ],

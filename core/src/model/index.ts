@@ -1,4 +1,5 @@
 export * from './course.ts';
+export * from './naming.ts';
 export * from './paths.ts';
 export * from './problem.ts';
 export * from './question.ts';

@@ -180,6 +180,7 @@ describe('Files that are taken in', () => {
   it('may not be longer than is set, nor come from nobody or an instructor', async () => {
     expect((await begin(2 << 20, named)).status).toBe(413);
     expect((await begin(10, { fileName: '' })).status).toBe(400);
+    expect((await begin(10, { fileName: 'x.zip', code: '', term: '' })).status).toBe(201);
     expect((await begin(10, named, '')).status).toBe(401);
     expect((await begin(10, named, await cookieOf('ian@marrowick.example'))).status).toBe(403);
   });

@@ -36,8 +36,10 @@ export function uploads(config: Config): { handle: RequestHandler; sweep(): Prom
   };
 }
 
-function asIntake({ metadata }: Upload): unknown {
-  return { code: '', section: '', term: '', title: '', ...metadata };
+/** An empty value comes as none at all (tus 1.0, Upload-Metadata). */
+function asIntake({ metadata = {} }: Upload): unknown {
+  const given = Object.fromEntries(Object.entries(metadata).map(([key, value]) => [key, value ?? '']));
+  return { code: '', section: '', term: '', title: '', ...given };
 }
 
 function refusal(code: string, detail: string, action: string) {

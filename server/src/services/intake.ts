@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
+import { courseName, nameByRule } from '@treenail/core';
 import type { CopySummary, Intake, Person } from '../api/contract.ts';
 import { Copy, CourseRow, Instance } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { audit, mustBe } from './people.ts';
-import { nameByRule } from './packages.ts';
 import { asCopySummary } from './strongroom.ts';
 
 /** What was read of a file before it is kept. */
@@ -21,7 +21,7 @@ export async function takeIn(person: Person, uploadId: string, asked: Intake): P
   const job = await enqueue({
     kind: 'intake',
     key: `intake:${uploadId}`,
-    course: `${asked.code}-${asked.section}`.replace(/^-|-$/g, '') || asked.fileName.slice(0, 60),
+    course: courseName(asked) || asked.fileName.slice(0, 60),
     moveId: null,
     input: { uploadId, owner: person.email, asked },
     words: `reading ${asked.fileName}`.slice(0, 290),

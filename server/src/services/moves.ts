@@ -1,4 +1,4 @@
-import { Refusal, previewItem, problem, readableSize, type Item } from '@treenail/core';
+import { Refusal, courseName, previewItem, problem, readableSize, type Item } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { UniqueConstraintError } from 'sequelize';
 import type { DeliverRequest, MoveSummary, NewMove, Person, PreviewAnswer } from '../api/contract.ts';
@@ -26,11 +26,6 @@ export async function courseOf(move: Move): Promise<CourseRow> {
   const course = await CourseRow.findByPk(move.courseId);
   if (!course) throw missing('course');
   return course;
-}
-
-export function courseName(course: { code: string; section: string }): string {
-  // A course known from a file may have neither.
-  return [course.code, course.section].filter(Boolean).join('-') || 'a file';
 }
 
 /**

@@ -1,5 +1,5 @@
 import { Op, literal } from 'sequelize';
-import { KIND_LABELS } from '@treenail/core';
+import { KIND_LABELS, courseName } from '@treenail/core';
 import type { Found } from '../api/contract.ts';
 import { Copy, CourseRow, Instance, Move, MoveDocument } from '../db/models.ts';
 import { LookAnswer } from '../api/contract.ts';
@@ -32,7 +32,7 @@ export async function search(words: string): Promise<Found[]> {
   const instanceName = (id: number) => instances.find((i) => i.id === id)?.name ?? '';
   const found: Found[] = courses.map((c) => ({
     kind: 'course',
-    title: `${c.code}-${c.section} ${c.title}`,
+    title: `${courseName(c)} ${c.title}`.trim(),
     detail: instanceName(c.instanceId),
     link: `/courses?find=${encodeURIComponent(`${c.code} ${c.title}`)}`,
   }));
@@ -41,7 +41,7 @@ export async function search(words: string): Promise<Found[]> {
     if (course)
       found.push({
         kind: 'move',
-        title: `${course.code}-${course.section} ${course.title}`,
+        title: `${courseName(course)} ${course.title}`.trim(),
         detail: `to ${instanceName(move.destinationId)}`,
         link: `/moves/${move.id}`,
       });

@@ -15,29 +15,10 @@ import { testDatabase } from '../testing/database.ts';
 import { servicesOf } from './context.ts';
 import { startMove } from './moves.ts';
 import { addInstance, openCredential, sealCredential } from './instances.ts';
-import { nameByRule } from './packages.ts';
 import { addPerson, personOf, signIn, signOut } from './people.ts';
 import { writeListing } from './register.ts';
 
 const secret = Buffer.alloc(32, 7);
-
-describe('The naming rule', () => {
-  const date = new Date('2026-11-22T16:40:00Z');
-  it('names by code, section, term, first words and date', () => {
-    expect(
-      nameByRule({ code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' }, date, 'imscc'),
-    ).toBe('BTB210-01_2026-Autumn_Wooden-Boat-Repair_2026-11-22.imscc');
-  });
-  it('leaves nothing that a file system minds', () => {
-    const name = nameByRule(
-      { code: 'A/B', section: '..', term: '2026/27', title: 'Łódź: “knots” & bends? (final) FINAL' },
-      date,
-      'imscc',
-    );
-    expect(name).toMatch(/^[\p{L}\p{N}_.-]+$/u);
-    expect(name).toContain('Łódź-');
-  });
-});
 
 describe('Credentials', () => {
   it('can be opened with the secret only, and never look alike', () => {

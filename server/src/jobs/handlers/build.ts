@@ -1,12 +1,12 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { readableSize, targetById, writePackage } from '@treenail/core';
+import { nameByRule, readableSize, targetById, writePackage } from '@treenail/core';
 import { fileSink, nodeEngine, type FileSink } from '@treenail/core/node';
 import * as z from 'zod';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument } from '../../services/documents.ts';
-import { nameByRule, withPackage } from '../../services/packages.ts';
+import { withPackage } from '../../services/packages.ts';
 import type { Digest } from '../../store/blob-store.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';

@@ -1,9 +1,17 @@
-import { Refusal, count, problem, readChunks, subjects, type ByteSource, type Subject } from '@treenail/core';
+import {
+  courseName,
+  Refusal,
+  count,
+  problem,
+  readChunks,
+  subjects,
+  type ByteSource,
+  type Subject,
+} from '@treenail/core';
 import * as z from 'zod';
 import type { Taker } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument, writeDocument } from '../../services/documents.ts';
-import { courseName } from '../../services/moves.ts';
 import { refreshRegister } from '../../services/register.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';

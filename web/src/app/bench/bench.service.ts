@@ -1,7 +1,7 @@
 import { Injectable, signal, type OnDestroy } from '@angular/core';
 import { Refusal, type Item, type Preview } from '@treenail/core';
 import { Observable } from 'rxjs';
-import type { Converted, FromWorker, Opened, ToWorker } from './messages';
+import type { Converted, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
 
 /** Speaks to the worker that runs the core over a dropped file. */
 @Injectable()
@@ -38,9 +38,14 @@ export class BenchService implements OnDestroy {
     this.worker.terminate();
   }
 
-  open(file: File): Promise<Opened> {
+  /** A first look at one of many, beside whatever is open. */
+  glance(source: Source): Promise<Glance> {
+    return this.ask<Glance>({ ask: 'glance', id: this.next++, source });
+  }
+
+  open(source: Source): Promise<Opened> {
     this.surveyed.set(null);
-    return this.ask<Opened>({ ask: 'open', id: this.next++, file });
+    return this.ask<Opened>({ ask: 'open', id: this.next++, source });
   }
 
   convert(target: string): Promise<Converted> {

@@ -2,6 +2,8 @@ import { TestBed } from '@angular/core/testing';
 import { Refusal, ZipWriter } from '@treenail/core';
 import { firstValueFrom } from 'rxjs';
 import { BenchService } from './bench.service';
+import { folderSources } from './dropped';
+import type { Source } from './messages';
 
 const MANIFEST = `<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imsccv1p1/imscp_v1p1"><metadata><schema>IMS Common Cartridge</schema><schemaversion>1.1.0</schemaversion></metadata>
 <organizations><organization identifier="o"><item identifier="r"><item identifier="i" identifierref="p"><title>A page</title></item></item></organization></organizations>
@@ -15,6 +17,8 @@ async function fileOf(files: Record<string, string>, name = 'x.imscc'): Promise<
   return new File(parts, name);
 }
 
+const sourceOf = (file: File): Source => ({ name: file.name, size: file.size, file });
+
 describe('The Bench', () => {
   let bench: BenchService;
   beforeEach(() => {
@@ -24,7 +28,7 @@ describe('The Bench', () => {
 
   it('reads a dropped cartridge in its worker, previews it and converts it to the other version and back', async () => {
     const file = await fileOf({ 'imsmanifest.xml': MANIFEST, 'a.html': '<p>Words</p>' });
-    const opened = await bench.open(file);
+    const opened = await bench.open(sourceOf(file));
     expect([opened.label, opened.inventory.items, opened.targets.map((t) => t.id)]).toEqual([
       'Common Cartridge 1.1',
       1,
@@ -36,7 +40,7 @@ describe('The Bench', () => {
     expect(preview.form === 'page' && preview.html.includes('Words')).toBeTrue();
     const { blob, fileName } = await bench.convert('cc13');
     expect(fileName).toBe('x_cc13.imscc');
-    const again = await bench.open(new File([blob], fileName));
+    const again = await bench.open(sourceOf(new File([blob], fileName)));
     expect([again.label, again.targets.map((t) => t.id)]).toEqual([
       'Common Cartridge 1.3',
       ['cc11', 'cc12', 'thin13', 'scorm12', 'scorm2004', 'cp', 'site'],
@@ -44,11 +48,40 @@ describe('The Bench', () => {
   });
 
   it('refuses the wrong file with what to do, and reads the next one', async () => {
-    const refusal = await bench.open(new File(['%PDF'], 'x.pdf')).then(
+    const refusal = await bench.open(sourceOf(new File(['%PDF'], 'x.pdf'))).then(
       () => null,
       (error: unknown) => error,
     );
     expect(refusal instanceof Refusal && refusal.problem.code).toBe('not-a-zip');
-    expect((await bench.open(await fileOf({ 'imsmanifest.xml': MANIFEST, 'a.html': 'x' }))).inventory.items).toBe(1);
+    expect(
+      (await bench.open(sourceOf(await fileOf({ 'imsmanifest.xml': MANIFEST, 'a.html': 'x' })))).inventory.items,
+    ).toBe(1);
+  });
+
+  it('packs a loose folder, reads it as a package, and glances at others beside it', async () => {
+    const loose = (path: string, text: string) => ({ path, file: new File([text], path.split('/').pop() ?? path) });
+    const [folder] = folderSources('ropes', [
+      loose('imsmanifest.xml', MANIFEST),
+      loose('a.html', '<p>Words</p>'),
+      loose('.DS_Store', 'x'),
+    ]);
+    if (!folder) throw new Error('no source');
+    const opened = await bench.open(folder);
+    expect([opened.label, opened.inventory.items, opened.notes.length]).toEqual(['Common Cartridge 1.1', 1, 0]);
+    const other = await bench.glance(sourceOf(await fileOf({ 'one.html': '<title>One</title>' }, 'one.zip')));
+    expect([other.label, other.items]).toEqual(['Folder of pages', 1]);
+    const preview = await firstValueFrom(bench.preview(opened.course.items[0] as never));
+    expect(preview.form).toBe('page');
+    const again = await bench.open(sourceOf(new File([opened.blob], 'packed.zip')));
+    expect(again.label).toBe('Common Cartridge 1.1');
+  });
+
+  it('takes a folder of packages for a pile, and one with a page or a manifest for a course', () => {
+    const files = (...paths: string[]) => paths.map((path) => ({ path, file: new File(['x'], path) }));
+    const names = (...paths: string[]) => folderSources('f', files(...paths)).map((s) => s.name);
+    expect(names('a.imscc', 'b/c.zip', 'Thumbs.db')).toEqual(['a.imscc', 'b/c.zip']);
+    expect(names('a.imscc', 'index.html')).toEqual(['f']);
+    expect(names('imsmanifest.xml', 'inner.zip')).toEqual(['f']);
+    expect(names('notes.txt')).toEqual(['f']);
   });
 });

@@ -1,25 +1,44 @@
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { Refusal, type Problem, count } from '@treenail/core';
+import { MatDialog } from '@angular/material/dialog';
+import { RouterLink } from '@angular/router';
+import { Refusal, count, guessNamed, readableSize, type Named, type Problem } from '@treenail/core';
+import { KeepingService, type Keeping } from '../data/keeping';
 import { CourseView } from '../parts/course-view';
 import { SizePipe } from '../parts/words';
 import { BenchService } from './bench.service';
-import type { Opened } from './messages';
+import { sourcesOfDrop, sourcesOfInput } from './dropped';
+import { KeepDialog, type KeepDialogData } from './keep-dialog';
+import type { Glance, Opened, Source } from './messages';
+import { Shelf } from './shelf';
 
-/** A package without a platform: look inside, convert, take it away. Nothing is uploaded. */
+/** One of the things that were dropped, and what is known of it. */
+export interface Dropped {
+  key: string;
+  source: Source;
+  glance: Glance | null;
+  refusal: Problem | null;
+}
+
+/** Packages without a platform: look inside, convert, take away, keep. Nothing is sent before a copy is to be kept. */
 @Component({
   selector: 'tn-bench',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CourseView, MatButton, SizePipe],
+  imports: [CourseView, MatButton, RouterLink, Shelf, SizePipe],
   providers: [BenchService],
   templateUrl: './bench.html',
   styleUrl: './bench.scss',
 })
 export class BenchPage {
+  private readonly dialog = inject(MatDialog);
+  private readonly keeping = inject(KeepingService);
   protected readonly service = inject(BenchService);
   protected readonly count = count;
   protected readonly over = signal(false);
-  protected readonly file = signal<File | null>(null);
+  protected readonly dropped = signal<readonly Dropped[]>([]);
+  /** Key of what is open; none while many lie on the Bench and none was chosen. */
+  private readonly at = signal<string | null>(null);
+  protected readonly open = computed(() => this.dropped().find((d) => d.key === this.at()) ?? null);
   private readonly first = signal<Opened | null>(null);
   /** At first what the directory and the definitions say, then what every file says. */
   protected readonly opened = computed(() => (this.first() ? (this.service.surveyed() ?? this.first()) : null));
@@ -33,30 +52,89 @@ export class BenchPage {
   /** The format to convert to; the first that is offered until a person chooses. */
   protected readonly to = linkedSignal(() => this.opened()?.targets[0]?.id ?? '');
   protected readonly target = computed(() => this.opened()?.targets.find((t) => t.id === this.to()) ?? null);
+  protected readonly kept = computed((): Keeping | null => this.keeping.all().get(this.at() ?? '') ?? null);
+  protected readonly unkept = computed(() => this.dropped().filter((d) => d.glance && !this.keeping.all().has(d.key)));
+  protected readonly headline = computed(() => {
+    const many = this.dropped();
+    if (this.opened()) return this.opened()?.course.title;
+    if (many.length < 2) return 'Bench';
+    const refused = many.filter((d) => d.refusal).length;
+    return `${count(many.length, 'file')}${refused > 0 ? `, ${refused} can't be read` : ''}`;
+  });
+  protected readonly totalSize = computed(() => readableSize(this.dropped().reduce((s, d) => s + d.source.size, 0)));
 
   protected drop(event: DragEvent): void {
     event.preventDefault();
     this.over.set(false);
-    const file = event.dataTransfer?.files[0];
-    if (file) void this.open(file);
+    if (event.dataTransfer) void sourcesOfDrop(event.dataTransfer).then((sources) => this.take(sources));
   }
 
   protected pick(event: Event): void {
     const input = event.target as HTMLInputElement;
-    const file = input.files?.[0];
-    if (file) void this.open(file);
+    const files = [...(input.files ?? [])];
     input.value = '';
+    void this.take(sourcesOfInput(files));
   }
 
   protected choose(event: Event): void {
     this.to.set((event.target as HTMLSelectElement).value);
   }
 
-  private async open(file: File): Promise<void> {
-    this.file.set(file);
+  /** Puts what was dropped on the Bench in place of what was there: one is opened, many are looked at one by one. */
+  private async take(sources: readonly Source[]): Promise<void> {
+    if (sources.length === 0) return;
+    this.close();
+    const dropped = sources.map((source) => ({ key: keyOf(source), source, glance: null, refusal: null }));
+    this.dropped.set(dropped);
+    const [only] = dropped;
+    if (only && dropped.length === 1) return this.show(only);
+    for (const { key, source } of dropped) {
+      // Something else was dropped meanwhile.
+      if (!this.dropped().some((d) => d.key === key)) return;
+      const found = await this.service.glance(source).then(
+        (glance) => ({ glance }),
+        (error: unknown) => ({ refusal: problemOf(error) }),
+      );
+      this.dropped.update((all) => all.map((d) => (d.key === key ? { ...d, ...found } : d)));
+    }
+  }
+
+  protected async show(one: Dropped): Promise<void> {
+    this.at.set(one.key);
     this.first.set(null);
     this.showLosses.set(false);
-    await this.during('Reading', async () => this.first.set(await this.service.open(file)));
+    await this.during('Reading', async () => this.first.set(await this.service.open(one.source)));
+  }
+
+  /** Back to the list of many. */
+  protected close(): void {
+    this.at.set(null);
+    this.first.set(null);
+    this.refusal.set(null);
+  }
+
+  protected askToKeep(): void {
+    const one = this.open();
+    const opened = this.opened();
+    if (!one || !opened) return;
+    const fileName = fileNameOf(one.source);
+    const data = { fileName, guess: guessNamed(fileName, opened.course.title) };
+    this.dialog
+      .open<KeepDialog, KeepDialogData, Named>(KeepDialog, { data, width: '520px' })
+      .afterClosed()
+      .subscribe((named) => {
+        if (named) this.keep(one, opened.blob, named);
+      });
+  }
+
+  protected keepAll(): void {
+    for (const one of this.unkept()) {
+      if (one.glance) this.keep(one, one.glance.blob, guessNamed(fileNameOf(one.source), one.glance.title));
+    }
+  }
+
+  private keep(one: Dropped, blob: Blob, named: Named): void {
+    this.keeping.keep(one.key, blob, { fileName: fileNameOf(one.source), ...named }, 'file' in one.source);
   }
 
   protected async convert(target: string, label: string): Promise<void> {
@@ -77,10 +155,23 @@ export class BenchPage {
     try {
       await work();
     } catch (error) {
-      if (!(error instanceof Refusal)) throw error;
-      this.refusal.set(error.problem);
+      this.refusal.set(problemOf(error));
     } finally {
       this.busy.set('');
     }
   }
+}
+
+function problemOf(error: unknown): Problem {
+  if (error instanceof Refusal) return error.problem;
+  throw error;
+}
+
+function keyOf(source: Source): string {
+  const changed = 'file' in source ? source.file.lastModified : source.files.length;
+  return `${source.name} ${source.size} ${changed}`;
+}
+
+function fileNameOf(source: Source): string {
+  return 'file' in source ? source.name : `${source.name}.zip`;
 }

@@ -8,6 +8,7 @@ import {
   inventory,
   labelOf,
   openAny,
+  packFolder,
   portableEngine,
   previewItem,
   problem,
@@ -23,19 +24,23 @@ import {
   type Scratch,
   type Survey,
 } from '@treenail/core';
-import type { Converted, FromWorker, Opened, ToWorker } from './messages';
+import type { Converted, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
 
 /** The core over a dropped file, by random access: nothing of it leaves the browser. */
 let open: { id: number; pkg: Package; course: Course; name: string; surveyed: Promise<Survey> } | null = null;
+/** Folders that were packed, so that one that was glanced at is not packed again when it is opened. */
+const packed = new Map<string, Blob>();
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
   const asked = event.data;
   const work =
     asked.ask === 'open'
-      ? read(asked.id, asked.file)
-      : asked.ask === 'preview'
-        ? preview(asked.item)
-        : convert(asked.target);
+      ? read(asked.id, asked.source)
+      : asked.ask === 'glance'
+        ? glance(asked.source)
+        : asked.ask === 'preview'
+          ? preview(asked.item)
+          : convert(asked.target);
   work.then(
     (answer) => say({ id: asked.id, answer }),
     (error: unknown) => say({ id: asked.id, refusal: refusalOf(error) }),
@@ -56,9 +61,10 @@ function refusalOf(error: unknown) {
  * Answers as soon as the directory and the definitions are read, however long the package is. Every file is then hashed
  * and every page read for its links, and the answer is given again with what that found.
  */
-async function read(id: number, file: File): Promise<Opened> {
+async function read(id: number, source: Source): Promise<Opened> {
   open = null;
-  const pkg = await openAny(blobSource(file), { engine: portableEngine, scratch: inBlob });
+  const blob = await blobOf(source);
+  const pkg = await openAny(blobSource(blob), { engine: portableEngine, scratch: inBlob });
   const { course, notes } = await readCourse(pkg);
   const surveyed = survey(pkg, course, {
     engine: portableEngine,
@@ -66,24 +72,25 @@ async function read(id: number, file: File): Promise<Opened> {
       if (open?.id === id) say({ progress: done, total });
     },
   });
-  open = { id, pkg, course, name: file.name, surveyed };
+  open = { id, pkg, course, name: source.name, surveyed };
   surveyed.then(
     (found) => {
-      if (open?.id === id) say({ surveyed: answerOf(found.course, found.links, [...notes, ...found.notes]) });
+      if (open?.id === id) say({ surveyed: answerOf(blob, found.course, found.links, [...notes, ...found.notes]) });
     },
     (error: unknown) => {
       // What could be read stays on the screen, with a note of why the rest could not.
       if (open?.id === id)
-        say({ surveyed: answerOf(course, [], [...notes, { ...refusalOf(error), weight: 'warning' }]) });
+        say({ surveyed: answerOf(blob, course, [], [...notes, { ...refusalOf(error), weight: 'warning' }]) });
     },
   );
-  return answerOf(course, [], notes);
+  return answerOf(blob, course, [], notes);
 }
 
-function answerOf(course: Course, links: readonly CourseLink[], notes: Note[]): Opened {
+function answerOf(blob: Blob, course: Course, links: readonly CourseLink[], notes: Note[]): Opened {
   const { format, version } = course.origin;
   const hasQuestions = course.items.some((i) => i.kind === 'quiz' || i.kind === 'bank');
   return {
+    blob,
     course,
     inventory: inventory(course, links),
     notes,
@@ -96,6 +103,37 @@ function answerOf(course: Course, links: readonly CourseLink[], notes: Note[]): 
         losses: declaredLosses(course, t.profile).map((line) => ({ title: line.title, why: explain(line) })),
       })),
   };
+}
+
+async function glance(source: Source): Promise<Glance> {
+  const blob = await blobOf(source);
+  const { course, notes } = await readCourse(
+    await openAny(blobSource(blob), { engine: portableEngine, scratch: inBlob }),
+  );
+  const { format, version } = course.origin;
+  return {
+    blob,
+    label: labelOf(format, version),
+    title: course.title,
+    items: course.items.length,
+    notes: notes.length,
+  };
+}
+
+async function blobOf(source: Source): Promise<Blob> {
+  if ('file' in source) return source.file;
+  const key = `${source.name} ${source.size} ${source.files.length}`;
+  const before = packed.get(key);
+  if (before) return before;
+  const parts: Blob[] = [];
+  await packFolder(
+    source.files.map(({ path, file }) => ({ path, source: blobSource(file) })),
+    { write: async (bytes) => void parts.push(new Blob([new Uint8Array(bytes)])) },
+    { engine: portableEngine, onProgress: ({ done, total }) => say({ progress: done, total }) },
+  );
+  const blob = new Blob(parts);
+  packed.set(key, blob);
+  return blob;
 }
 
 /** A package need not be converted into what it is. */

@@ -1,17 +1,32 @@
 import type { Course, Inventory, Note, Preview, Problem } from '@treenail/core';
 
+/** What was dropped: a file, or a folder whose files lie about loose. */
+export type Source =
+  | { readonly name: string; readonly size: number; readonly file: File }
+  | { readonly name: string; readonly size: number; readonly files: readonly { path: string; file: File }[] };
+
 /** What the page and the worker of the Bench say to one another. */
 export type ToWorker =
-  | { ask: 'open'; id: number; file: File }
+  | { ask: 'glance'; id: number; source: Source }
+  | { ask: 'open'; id: number; source: Source }
   | { ask: 'preview'; id: number; item: string }
   | { ask: 'convert'; id: number; target: string };
 
-export interface Opened {
+/** What a first look at one of many files tells. */
+export interface Glance {
+  /** Format in words: `Common Cartridge 1.1`. */
+  label: string;
+  title: string;
+  items: number;
+  notes: number;
+  /** The package itself: the file as it was dropped, or what a loose folder was packed into. */
+  blob: Blob;
+}
+
+export interface Opened extends Omit<Glance, 'title' | 'items' | 'notes'> {
   course: Course;
   inventory: Inventory;
   notes: Note[];
-  /** Format in words: `Common Cartridge 1.1`. */
-  label: string;
   targets: { id: string; label: string; losses: { title: string; why: string }[] }[];
 }
 
@@ -21,7 +36,7 @@ export interface Converted {
 }
 
 export type FromWorker =
-  | { id: number; answer: Opened | Preview | Converted }
+  | { id: number; answer: Glance | Opened | Preview | Converted }
   | { id: number; refusal: Problem }
   | { progress: number; total: number }
   /** The package that is open, with what reading every file of it found. */

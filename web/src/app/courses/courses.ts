@@ -14,16 +14,16 @@ import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
 import { auditTime, filter, interval, takeWhile } from 'rxjs';
-import { count } from '@treenail/core';
+import { count, courseName } from '@treenail/core';
 import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
-import { SizePipe, WhenPipe } from '../parts/words';
+import { CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
 import { MoveDialog, type MoveDialogData } from './move-dialog';
 
 type Column = 'code' | 'term' | 'title' | 'instance' | 'size' | 'changedAt' | 'copy';
 
 const VALUES: Record<Column, (c: CourseSummary) => string | number> = {
-  code: (c) => `${c.code}-${c.section}`,
+  code: (c) => courseName(c),
   term: (c) => c.term,
   title: (c) => c.title.toLowerCase(),
   instance: (c) => c.instance.name,
@@ -36,7 +36,7 @@ const VALUES: Record<Column, (c: CourseSummary) => string | number> = {
 @Component({
   selector: 'tn-courses',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, RouterLink, SizePipe, WhenPipe],
+  imports: [CourseNamePipe, MatButton, RouterLink, SizePipe, WhenPipe],
   templateUrl: './courses.html',
   styleUrl: './courses.scss',
   host: { '(document:keydown)': 'key($event)' },
@@ -64,8 +64,13 @@ export class CoursesPage {
   private readonly loaded = rxResource({ stream: () => this.api.courses() });
   private readonly instanceList = rxResource({ stream: () => this.api.instances() });
   protected readonly courses = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
-  protected readonly instances = computed((): InstanceSummary[] =>
+  private readonly allInstances = computed((): InstanceSummary[] =>
     this.instanceList.hasValue() ? this.instanceList.value() : [],
+  );
+  protected readonly instances = computed(() => this.allInstances().filter((i) => i.platform !== 'files'));
+  /** What the list can be narrowed to: files only where a course is known from one. */
+  protected readonly origins = computed(() =>
+    this.allInstances().filter((i) => i.platform !== 'files' || this.courses().some((c) => c.instance.id === i.id)),
   );
   protected readonly known = computed(() => this.loaded.hasValue());
   protected readonly failure = computed(() => (this.loaded.error() ? wordsOf(this.loaded.error()) : ''));
@@ -87,8 +92,7 @@ export class CoursesPage {
         only === null ? true : only === 'no copy' ? c.instance.gives && !c.newestCopy : c.instance.id === only,
       )
       .filter((c) => {
-        const text =
-          `${c.code}-${c.section} ${c.code} ${c.title} ${c.term} ${c.owner} ${c.instance.name}`.toLowerCase();
+        const text = `${courseName(c)} ${c.code} ${c.title} ${c.term} ${c.owner} ${c.instance.name}`.toLowerCase();
         return words.every((w) => text.includes(w));
       })
       .sort((a, b) => {

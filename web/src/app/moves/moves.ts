@@ -6,14 +6,14 @@ import { auditTime } from 'rxjs';
 import { count } from '@treenail/core';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
-import { WhenPipe } from '../parts/words';
+import { CourseNamePipe, WhenPipe } from '../parts/words';
 import { STEP_NAMES } from './step-names';
 
 /** All moves, newest first, each with where it stands. */
 @Component({
   selector: 'tn-moves',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [RouterLink, WhenPipe],
+  imports: [CourseNamePipe, RouterLink, WhenPipe],
   template: `
     <h1>{{ head() }}</h1>
     @if (moves().length > 0) {
@@ -35,7 +35,7 @@ import { STEP_NAMES } from './step-names';
               <tr>
                 <td>
                   <a [routerLink]="['/moves', move.id]"
-                    ><b>{{ move.course.code }}-{{ move.course.section }}</b> {{ move.course.title }}</a
+                    ><b>{{ move.course | courseName }}</b> {{ move.course.title }}</a
                   >
                 </td>
                 <td class="quiet">{{ move.from.name }}</td>

@@ -1,9 +1,15 @@
 import { Pipe, type PipeTransform } from '@angular/core';
-import { readableSize } from '@treenail/core';
+import { courseName, readableSize } from '@treenail/core';
 
 @Pipe({ name: 'size' })
 export class SizePipe implements PipeTransform {
   readonly transform = readableSize;
+}
+
+/** Code and section of a course, as people say them. */
+@Pipe({ name: 'courseName' })
+export class CourseNamePipe implements PipeTransform {
+  readonly transform = courseName;
 }
 
 const SHORT = new Intl.DateTimeFormat('en-GB', {

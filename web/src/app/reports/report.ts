@@ -2,16 +2,17 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, numberAttr
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { Api, wordsOf } from '../data/api';
+import { CourseNamePipe } from '../parts/words';
 import { ReportView } from './report-view';
 
 @Component({
   selector: 'tn-report',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, ReportView],
+  imports: [CourseNamePipe, MatButton, ReportView],
   template: `
     @if (report(); as report) {
       <header>
-        <h1>{{ report.course.code }}-{{ report.course.section }} {{ report.course.title }}: transfer report</h1>
+        <h1>{{ report.course | courseName }} {{ report.course.title }}: transfer report</h1>
         <a class="no-print" matButton="outlined" [href]="'/api/reports/' + id() + '/csv'" download>Download as CSV</a>
       </header>
       <tn-report-view [report]="report" />

@@ -4,13 +4,13 @@ import { RouterLink } from '@angular/router';
 import { Api } from '../data/api';
 import { Peg } from '../parts/peg';
 import { count } from '@treenail/core';
-import { WhenPipe } from '../parts/words';
+import { CourseNamePipe, WhenPipe } from '../parts/words';
 
 /** The transfer reports that the person may read: an instructor's own courses, an administrator's all. */
 @Component({
   selector: 'tn-reports',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Peg, RouterLink, WhenPipe],
+  imports: [CourseNamePipe, Peg, RouterLink, WhenPipe],
   template: `
     <h1>{{ head() }}</h1>
     @if (reports().length > 0) {
@@ -32,7 +32,7 @@ import { WhenPipe } from '../parts/words';
               <tr>
                 <td>
                   <a [routerLink]="['/reports', report.moveId]"
-                    ><b>{{ report.code }}-{{ report.section }}</b> {{ report.title }}</a
+                    ><b>{{ report | courseName }}</b> {{ report.title }}</a
                   >
                 </td>
                 <td class="quiet">{{ report.destination }}</td>

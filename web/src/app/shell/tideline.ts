@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { RouterLink } from '@angular/router';
 import type { JobSummary } from '@treenail/server/contract';
 import { JobsService } from '../data/jobs';
+import { KeepingService, type Keeping } from '../data/keeping';
 import { Gauge } from '../parts/gauge';
 
 /** The row along the bottom of every screen: what runs, waits and is newly done. Opens upward into the full list. */
@@ -14,7 +15,7 @@ import { Gauge } from '../parts/gauge';
       <section class="all" aria-label="All jobs">
         @for (job of jobs(); track job.id) {
           <div class="row">
-            <a [routerLink]="['/moves', job.moveId]" (click)="open.set(false)"
+            <a [routerLink]="linkOf(job)" (click)="open.set(false)"
               ><b>{{ job.course }}</b> {{ job.words }}</a
             >
             <tn-gauge [job]="job" />
@@ -28,8 +29,13 @@ import { Gauge } from '../parts/gauge';
       </section>
     }
     <div class="tide" role="status" aria-label="Jobs">
+      @for (file of keeping.sending(); track file.fileName) {
+        <a class="job" routerLink="/bench"
+          ><b>sending</b> <span class="words">{{ file.fileName }}, {{ share(file) }} %</span></a
+        >
+      }
       @for (job of shown(); track job.id) {
-        <a class="job" [class.failed]="job.state === 'failed'" [routerLink]="['/moves', job.moveId]">
+        <a class="job" [class.failed]="job.state === 'failed'" [routerLink]="linkOf(job)">
           <b>{{ job.course }}</b> <span class="words">{{ job.words }}</span>
           @if (job.state !== 'done' && job.state !== 'failed') {
             <tn-gauge [job]="job" />
@@ -116,15 +122,25 @@ import { Gauge } from '../parts/gauge';
 })
 export class Tideline {
   protected readonly service = inject(JobsService);
+  protected readonly keeping = inject(KeepingService);
   protected readonly open = signal(false);
   protected readonly jobs = this.service.jobs;
   /** Of each move the newest job; what runs before what is done. */
   protected readonly shown = computed(() => {
-    const newest = new Map<number | null, JobSummary>();
-    for (const job of this.jobs()) newest.set(job.moveId, job);
+    const newest = new Map<number, JobSummary>();
+    for (const job of this.jobs()) newest.set(job.moveId ?? -job.id, job);
     const rank = (j: JobSummary) => (j.state === 'failed' ? 0 : j.state === 'done' ? 2 : 1);
     return [...newest.values()].sort((a, b) => rank(a) - rank(b)).slice(0, 3);
   });
+  protected linkOf(job: JobSummary): unknown[] {
+    if (job.moveId !== null) return ['/moves', job.moveId];
+    return [job.state === 'done' ? '/strongroom' : '/bench'];
+  }
+
+  protected share(file: Keeping): number {
+    return file.state === 'sending' && file.total > 0 ? Math.floor((100 * file.done) / file.total) : 0;
+  }
+
   protected readonly sums = computed(() => {
     const jobs = this.jobs();
     const waiting = jobs.filter((j) => j.state === 'queued' || j.state === 'waiting').length;

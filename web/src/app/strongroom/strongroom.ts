@@ -12,14 +12,14 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import { Api } from '../data/api';
-import { count, readableSize } from '@treenail/core';
-import { HashPipe, SizePipe, WhenPipe } from '../parts/words';
+import { count, courseName, readableSize } from '@treenail/core';
+import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
 
 /** The kept copies, newest first, and one of them at the right. */
 @Component({
   selector: 'tn-strongroom',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [HashPipe, MatButton, RouterLink, SizePipe, WhenPipe],
+  imports: [HashPipe, CourseNamePipe, MatButton, RouterLink, SizePipe, WhenPipe],
   template: `
     <header>
       <h1>{{ head() }}</h1>
@@ -50,7 +50,7 @@ import { HashPipe, SizePipe, WhenPipe } from '../parts/words';
                 <tr [class.at]="copy.id === chosenId()" (click)="chosenId.set(copy.id)">
                   <td>
                     <button type="button" class="row" (click)="chosenId.set(copy.id)">
-                      <b>{{ copy.code }}-{{ copy.section }}</b> {{ copy.title }}
+                      <b>{{ copy | courseName }}</b> {{ copy.title }}
                     </button>
                   </td>
                   <td class="quiet">{{ copy.term }}</td>
@@ -65,7 +65,7 @@ import { HashPipe, SizePipe, WhenPipe } from '../parts/words';
         </div>
         @if (chosen(); as copy) {
           <section class="panel one" aria-label="The chosen copy">
-            <h2>{{ copy.code }}-{{ copy.section }} {{ copy.title }}</h2>
+            <h2>{{ copy | courseName }} {{ copy.title }}</h2>
             <code>{{ copy.fileName }}</code>
             <dl class="facts">
               <dt>Kept</dt>
@@ -168,13 +168,13 @@ export class StrongroomPage {
   protected readonly copies = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
   protected readonly shown = computed(() => {
     const words = this.words().toLowerCase();
-    return this.copies().filter((c) => `${c.code}-${c.section} ${c.title} ${c.fileName}`.toLowerCase().includes(words));
+    return this.copies().filter((c) => `${courseName(c)} ${c.title} ${c.fileName}`.toLowerCase().includes(words));
   });
   protected readonly chosenId = linkedSignal(() => this.copy() ?? this.copies()[0]?.id ?? 0);
   protected readonly chosen = computed(() => this.copies().find((c) => c.id === this.chosenId()) ?? this.shown()[0]);
   protected readonly head = computed(() => {
     const copies = this.copies();
-    const courses = new Set(copies.map((c) => `${c.code}-${c.section}`)).size;
+    const courses = new Set(copies.map((c) => courseName(c) || c.title)).size;
     const held = [...new Map(copies.map((c) => [c.sha256, c.size])).values()].reduce((a, b) => a + b, 0);
     return copies.length === 0
       ? 'Strongroom'
