@@ -91,7 +91,7 @@ try {
   const kept = await page.request.get(`${up.address}/api/moves/2/package`);
   await go('bench');
   if (elsewhere) await shot('bench-empty');
-  await page.getByLabel('Choose a package').setInputFiles({
+  await page.getByLabel('Choose packages').setInputFiles({
     name: 'wooden-boat-repair.imscc',
     mimeType: 'application/octet-stream',
     buffer: await kept.body(),

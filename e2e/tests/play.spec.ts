@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
-import { createServer, type Server } from 'node:http';
+import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { extname, join, resolve } from 'node:path';
@@ -33,42 +33,65 @@ const TYPES: Record<string, string> = {
   '.png': 'image/png',
 };
 
-for (const target of ['scorm12', 'scorm2004'] as const) {
-  test.describe(`A course as ${target}`, () => {
-    let folder: string;
-    let server: Server;
-    let address: string;
+interface Played {
+  folder: string;
+  address: string;
+  stop(): Promise<void>;
+}
 
-    test.beforeAll(async () => {
-      folder = await mkdtemp(join(tmpdir(), 'treenail-play-'));
-      const zip = join(folder, 'out.zip');
-      const cli = ['--import', 'tsx', 'core/src/cli/main.ts', 'convert', SAMPLE, '--to', target, '--out', zip];
-      execFileSync(process.execPath, cli, { cwd: ROOT });
-      execFileSync('unzip', ['-q', zip, '-d', folder]);
-      server = createServer((req, res) => {
-        const url = new URL(req.url ?? '/', 'http://x');
-        const send = (type: string, body: string | Buffer) => res.writeHead(200, { 'content-type': type }).end(body);
-        if (url.pathname === '/host') return send('text/html', HOST(target, url.searchParams.get('src') ?? ''));
-        readFile(join(folder, decodeURIComponent(url.pathname))).then(
-          (body) => send(TYPES[extname(url.pathname)] ?? 'application/octet-stream', body),
-          () => res.writeHead(404).end(),
-        );
-      });
-      await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-      address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-    });
-    test.afterAll(async () => {
+/** The sample written for a target, unpacked and served beside a page that plays the platform. */
+async function played(target: string, version: string): Promise<Played> {
+  const folder = await mkdtemp(join(tmpdir(), 'treenail-play-'));
+  const zip = join(folder, 'out.zip');
+  const cli = ['--import', 'tsx', 'core/src/cli/main.ts', 'convert', SAMPLE, '--to', target, '--out', zip];
+  execFileSync(process.execPath, cli, { cwd: ROOT });
+  execFileSync('unzip', ['-q', zip, '-d', folder]);
+  const server = createServer((req, res) => {
+    const url = new URL(req.url ?? '/', 'http://x');
+    const send = (type: string, body: string | Buffer) => res.writeHead(200, { 'content-type': type }).end(body);
+    if (url.pathname === '/host') return send('text/html', HOST(version, url.searchParams.get('src') ?? ''));
+    readFile(join(folder, decodeURIComponent(url.pathname))).then(
+      (body) => send(TYPES[extname(url.pathname)] ?? 'application/octet-stream', body),
+      () => res.writeHead(404).end(),
+    );
+  });
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+  return {
+    folder,
+    address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+    async stop() {
       server.closeAllConnections();
       await new Promise((done) => server.close(done));
       await rm(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Scrolls what is shown innermost to its end. */
+async function scrollInnermost(page: Page): Promise<void> {
+  const frame = page.frames().at(-1);
+  await frame?.evaluate(() => scrollTo(0, 1e6)).catch(() => undefined);
+}
+
+const toldOf = (page: Page, key: string) =>
+  page.evaluate((k) => (window as unknown as { told: Record<string, string> }).told[k], key);
+
+for (const target of ['scorm12', 'scorm2004'] as const) {
+  test.describe(`A course as ${target}`, () => {
+    let folder: string;
+    let address: string;
+    let stop: () => Promise<void>;
+
+    test.beforeAll(async () => {
+      ({ folder, address, stop } = await played(target, target));
     });
+    test.afterAll(() => stop());
 
     const open = async (page: Page, path: string): Promise<FrameLocator> => {
       await page.goto(`${address}/host?src=${encodeURIComponent(`/${path}`)}`);
       return page.frameLocator('iframe');
     };
-    const told = (page: Page, key: string) =>
-      page.evaluate((k) => (window as unknown as { told: Record<string, string> }).told[k], key);
+    const told = toldOf;
     const keys =
       target === 'scorm12'
         ? { status: 'cmi.core.lesson_status', raw: 'cmi.core.score.raw', passed: 'passed' }
@@ -117,6 +140,75 @@ for (const target of ['scorm12', 'scorm2004'] as const) {
       await page.goto(`${address}/${/href="(quiz\/[^"]+\.html)"/.exec(manifest)?.[1] ?? ''}`);
       await expect(page.getByRole('button', { name: 'Hand in the answers' })).toBeVisible();
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(360);
+    });
+  });
+}
+
+for (const version of ['scorm12', 'scorm2004'] as const) {
+  test.describe(`A whole course in one, as ${version}`, () => {
+    let one: Played;
+    test.beforeAll(async () => {
+      one = await played(`${version}one`, version);
+    });
+    test.afterAll(() => one.stop());
+
+    const open = (page: Page) => page.goto(`${one.address}/host?src=${encodeURIComponent('/play/course.html')}`);
+    const is12 = version === 'scorm12';
+    const keys = is12
+      ? { status: 'cmi.core.lesson_status', raw: 'cmi.core.score.raw', exit: 'cmi.core.exit' }
+      : { status: 'cmi.completion_status', raw: 'cmi.score.raw', exit: 'cmi.exit' };
+
+    test('is gone through by its own navigation, and reports as one when all of it is done', async ({ page }) => {
+      await open(page);
+      const shell = page.frameLocator('iframe');
+      const inner = shell.frameLocator('iframe');
+      await expect(inner.getByRole('heading', { name: 'Welcome to the hedgerow' })).toBeVisible();
+      await expect(shell.getByText('1 of 14 done')).toBeVisible();
+      expect(await toldOf(page, keys.status)).toBe('incomplete');
+      await shell.getByRole('button', { name: 'Go on' }).focus();
+      await page.keyboard.press('Enter');
+      await expect(shell.getByText('2 of 14 done')).toBeVisible();
+      await expect(shell.getByRole('link', { name: 'Billhook, done' })).toHaveAttribute('aria-current', 'page');
+      const links = shell.getByRole('navigation').getByRole('link');
+      for (let i = 0; i < (await links.count()); i++) {
+        await links.nth(i).click();
+        const quiz = inner.getByRole('button', { name: 'Hand in the answers' });
+        await expect(links.nth(i)).toHaveAttribute('aria-current', 'page');
+        if (/quiz/.test((await links.nth(i).getAttribute('href')) ?? '')) {
+          await inner.getByLabel('True', { exact: true }).check();
+          await quiz.click();
+          await expect(links.nth(i).locator('span')).toHaveText('✓');
+          continue;
+        }
+        // A page is done with when its end was in view; a file once it is opened.
+        await expect(async () => {
+          await scrollInnermost(page);
+          await expect(links.nth(i).locator('span')).toHaveText('✓', { timeout: 200 });
+        }).toPass();
+      }
+      await expect(shell.getByText('14 of 14 done')).toBeVisible();
+      expect(Number(await toldOf(page, keys.raw))).toBeCloseTo(9.09, 1);
+      // The platform of this test asks for a score only in SCORM 1.2.
+      expect(await toldOf(page, keys.status)).toBe(is12 ? 'failed' : 'completed');
+    });
+
+    test('goes on where it was left, and fits a phone', async ({ page }) => {
+      await page.setViewportSize({ width: 360, height: 740 });
+      await open(page);
+      const shell = page.frameLocator('iframe');
+      await shell.getByRole('button', { name: 'Contents' }).click();
+      await shell.getByRole('link', { name: 'The small axe' }).click();
+      await expect(shell.getByText('2 of 14 done')).toBeVisible();
+      // Leaving is a turn of the frame; coming back finds what the platform was told.
+      await page.locator('iframe').evaluate((frame: HTMLIFrameElement) => (frame.src = 'about:blank'));
+      await expect.poll(() => toldOf(page, keys.exit)).toBe('suspend');
+      await page.locator('iframe').evaluate((frame: HTMLIFrameElement) => (frame.src = '/play/course.html'));
+      await expect(shell.getByText('2 of 14 done')).toBeVisible();
+      await expect(shell.frameLocator('iframe').getByRole('heading', { name: 'The small axe' })).toBeVisible();
+      const width = await shell.locator('html').evaluate((html) => html.scrollWidth);
+      expect(width).toBeLessThanOrEqual(360);
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa']).analyze();
+      expect(violations.map((v) => v.id)).toEqual([]);
     });
   });
 }

@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -54,6 +54,24 @@ describe('The command line', () => {
       .object({ totals: z.record(z.string(), z.number()), lines: z.array(z.unknown()) })
       .parse(JSON.parse(compared.said));
     expect(totals['whole']).toBe(lines.length);
+  }, 60_000);
+
+  it('reads a loose folder, and heeds the limits that are set', async () => {
+    const loose = join(folder, 'loose');
+    await mkdir(join(loose, 'Week 1'), { recursive: true });
+    await writeFile(join(loose, 'Week 1', 'tides.html'), '<title>Tides</title><p>x</p>');
+    await writeFile(join(loose, 'index.html'), '<title>Start</title>');
+    const { code, said } = await treenail('inspect', loose, '--json');
+    expect(code).toBe(0);
+    const found = Inspected.parse(JSON.parse(said));
+    expect([found.format, found.outline.map((o) => `${o.depth} ${o.title}`)]).toEqual([
+      'site',
+      ['0 Start', '0 Week 1', '1 Tides'],
+    ]);
+    const refused = await treenail('inspect', loose, '--limits', 'entries=1');
+    expect([refused.code, ProblemDocument.parse(JSON.parse(refused.said)).code]).toEqual([2, 'zip-too-many']);
+    const wrong = await treenail('inspect', loose, '--limits', 'sky=1');
+    expect(ProblemDocument.parse(JSON.parse(wrong.said)).code).toBe('limit-unknown');
   }, 60_000);
 
   it('refuses with a problem document and 2, and leaves nothing behind', async () => {

@@ -7,7 +7,7 @@ import { openAny, readLimits, type Limits, type Package } from '../container/ind
 import { fileSink, fileSource, folderSource, nodeEngine, scratchFile } from '../container/node.ts';
 import { declaredLosses } from '../fit/index.ts';
 import { TARGETS, readCourse, targetById, writePackage } from '../formats/index.ts';
-import { inventory, survey, type Survey } from '../inspect/index.ts';
+import { inventory, questionNotes, survey, type Survey } from '../inspect/index.ts';
 import { plainText } from '../markup/index.ts';
 import {
   Refusal,
@@ -105,7 +105,7 @@ interface Looked extends Survey {
 async function look(pkg: Package): Promise<Looked> {
   const { course, notes } = await readCourse(pkg);
   const surveyed = await survey(pkg, course, { engine: nodeEngine });
-  return { ...surveyed, notes: [...notes, ...surveyed.notes], pkg };
+  return { ...surveyed, notes: [...notes, ...surveyed.notes, ...questionNotes(surveyed.course)], pkg };
 }
 
 /** A question as its author sees it: texts without mark-up. */

@@ -206,6 +206,9 @@ const TEXTS: ReadonlySet<SettingName> = new Set(['instructions', 'instructorNote
 
 function canonical(name: SettingName, value: SettingValue): string {
   if (TEXTS.has(name) && typeof value === 'string') return readable({ format: 'html', text: value });
+  // Banks are called otherwise after a platform has renumbered them; how many are drawn from how many stays.
+  if (name === 'draws' && typeof value === 'object') return JSON.stringify(Object.values(value).sort());
+  if (name === 'variants' && Array.isArray(value)) return String(value.length);
   if (typeof value === 'object' && !Array.isArray(value)) {
     return JSON.stringify(Object.entries(value).sort(([x], [y]) => (x < y ? -1 : 1)));
   }

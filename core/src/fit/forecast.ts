@@ -3,6 +3,7 @@ import {
   SETTINGS,
   hasPartialCredit,
   subjects,
+  whyLost,
   type Course,
   type KindRule,
   type Profile,
@@ -59,7 +60,7 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
       break;
     }
     for (const name of set) {
-      const reason = profile.settings[as]?.[name];
+      const reason = whyLost(profile, as, name);
       if (reason !== undefined && !lost.has(name)) lost.set(name, reason);
     }
     const way: Way | undefined = rule?.ways[0];

@@ -1,3 +1,4 @@
 export * from './inventory.ts';
 export * from './preview.ts';
+export * from './questions.ts';
 export * from './survey.ts';

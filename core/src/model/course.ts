@@ -41,6 +41,11 @@ export const SETTINGS = [
   'sequencing',
   'parameters',
   'hidden',
+  'description',
+  'keywords',
+  'standards',
+  'variants',
+  'draws',
 ] as const;
 export const SettingName = z.enum(SETTINGS);
 export type SettingName = z.infer<typeof SettingName>;
@@ -69,8 +74,17 @@ export const SETTING_LABELS: Record<SettingName, string> = {
   sequencing: 'sequencing rules',
   parameters: 'address parameters',
   hidden: 'hidden in the outline',
+  description: 'description',
+  keywords: 'keywords',
+  standards: 'curriculum standards',
+  variants: 'other versions of it',
+  draws: 'questions drawn from banks',
 };
 
+/**
+ * Lists and records hold: `attachments`, `embeds` package paths; `standards` a label by the identifier of each; `variants`
+ * identifiers of items; `draws` how many questions (or `all`) by the identifier of each bank.
+ */
 export const Settings = z.partialRecord(SettingName, SettingValue);
 export type Settings = z.infer<typeof Settings>;
 

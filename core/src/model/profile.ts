@@ -38,6 +38,11 @@ export const Profile = z.object({
   label: z.string(),
   version: z.number().int().positive(),
   kinds: z.partialRecord(SubjectKind, KindRule),
+  /**
+   * The settings that are held, by kind. Where this is given, every other setting is lost, so that a setting that is new
+   * to the model is never promised by accident; where it is not, all are held but those that `settings` names.
+   */
+  keeps: z.partialRecord(SubjectKind, z.array(SettingName)).optional(),
   /** Reason of the loss, by kind and setting. */
   settings: z.partialRecord(SubjectKind, z.partialRecord(SettingName, Reason)),
   questions: z.partialRecord(QuestionType, QuestionRule),
@@ -52,3 +57,11 @@ export const Profile = z.object({
   }),
 });
 export type Profile = z.infer<typeof Profile>;
+
+/** Why a setting of an item of this kind is lost, or `undefined` where it is held. */
+export function whyLost(profile: Profile, kind: SubjectKind, name: SettingName): string | undefined {
+  const reason = profile.settings[kind]?.[name];
+  if (reason !== undefined) return reason;
+  if (!profile.keeps || profile.keeps[kind]?.includes(name)) return undefined;
+  return `${profile.label} has no place for it`;
+}

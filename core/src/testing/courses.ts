@@ -281,9 +281,31 @@ const optional = (settings: {
 }): fc.Arbitrary<Settings> => fc.record(settings, { requiredKeys: [] });
 
 const roles = {
+  description: words,
+  keywords: fc.uniqueArray(words, { minLength: 1, maxLength: 2 }),
+  standards: fc.constant<Record<string, string>>({ 'guid-1': 'Reads a tide table' }),
+  variants: fc.constant<string[]>(['item-0']),
   audience: fc.constantFrom('Instructor', 'Learner'),
   intendedUse: fc.constantFrom('syllabus', 'lessonplan'),
 };
+
+/** What SCORM and Content Packaging say of a page or file in the outline. */
+const shown = {
+  tracked: fc.constant(true),
+  prerequisites: fc.constantFrom('node-0', 'node-0&node-1'),
+  masteryScore: fc.integer({ min: 1, max: 100 }),
+  launchData: words,
+  timeAllowed: fc.constantFrom('PT30M', 'PT1H5M', 'PT20S'),
+  completionThreshold: fc.constantFrom('0.5', '1.0'),
+  sequencing: fc.constant<string[]>(['preConditionRule: skip if satisfied']),
+  parameters: fc.constantFrom('?n=1', '#part'),
+  hidden: fc.constant(true),
+};
+/** Most pages are of no such package. */
+const pageSettings = fc.oneof(
+  { weight: 3, arbitrary: optional(roles) },
+  { weight: 1, arbitrary: optional({ ...roles, ...shown }) },
+);
 
 interface Draft {
   item: Item;
@@ -301,14 +323,14 @@ function draft(n: number): fc.Arbitrary<Draft> {
   const plain = (item: Item): Draft => ({ item, bodies: {} });
   const base = { id, place: null };
   return fc.oneof(
-    fc.tuple(words, words, optional(roles)).map(([title, text, settings]): Draft => {
+    fc.tuple(words, words, pageSettings).map(([title, text, settings]): Draft => {
       const file = `pages/${id} x.html`;
       return {
         item: { kind: 'page', ...base, title, settings, file, place: file },
         bodies: { [file]: `<html><body><p>${escape(text)}</p></body></html>` },
       };
     }),
-    fc.tuple(words, words, optional(roles)).map(([title, text, settings]): Draft => {
+    fc.tuple(words, words, pageSettings).map(([title, text, settings]): Draft => {
       const file = `files/${id}.pdf`;
       return { item: { kind: 'file', ...base, title, settings, file, place: file }, bodies: { [file]: text } };
     }),
@@ -351,6 +373,8 @@ function draft(n: number): fc.Arbitrary<Draft> {
           attempts: fc.integer({ min: 1, max: 9 }),
           timeLimit: fc.integer({ min: 1, max: 90 }),
           instructions: words,
+          description: words,
+          draws: fc.constantFrom<Record<string, string>>({ 'item-0': '3' }, { 'item-1': 'all' }),
         }),
       )
       .map(([title, list, settings]) => plain({ kind: 'quiz', ...base, title, settings, questions: list })),

@@ -1,5 +1,6 @@
 import { bytesSource, openPackage } from '../../container/index.ts';
 import { subjects } from '../../model/index.ts';
+import { questionNotes } from '../../inspect/index.ts';
 import { cartridge, foreignZipOf, packageOf } from '../../testing/packages.ts';
 import { readCourse } from '../index.ts';
 
@@ -128,5 +129,45 @@ describe('Reading what cartridges ask for', () => {
     const thin = String(files['imsmanifest.xml']).replace('IMS Common Cartridge', 'IMS Thin Common Cartridge');
     const { course } = await readCourse(await packageOf({ ...files, 'imsmanifest.xml': thin }));
     expect([course.origin.format, course.origin.version]).toEqual(['cc', '1.3']);
+  });
+});
+
+describe('What a cartridge says of its resources', () => {
+  it('is read: roles, description, curriculum standards, variants', async () => {
+    const said = `<resource identifier="r2" type="webcontent" href="b.html"><metadata><lom:lom xmlns:lom="http://ltsc.ieee.org/xsd/imsccv1p2/LOM/resource"><lom:general><lom:description><lom:string>About tides</lom:string></lom:description><lom:keyword><lom:string>tide</lom:string></lom:keyword></lom:general><lom:educational><lom:intendedEndUserRole><lom:value>Instructor</lom:value></lom:intendedEndUserRole></lom:educational></lom:lom>
+<csm:curriculumStandardsMetadataSet xmlns:csm="http://www.imsglobal.org/xsd/imscsmd_v1p0"><csm:curriculumStandardsMetadata providerId="p"><csm:setOfGUIDs><csm:labelledGUID><csm:label>Reads a tide table</csm:label><csm:GUID>g-1</csm:GUID></csm:labelledGUID></csm:setOfGUIDs></csm:curriculumStandardsMetadata></csm:curriculumStandardsMetadataSet></metadata><file href="b.html"/><cpx:variant xmlns:cpx="http://www.imsglobal.org/xsd/imscp_extensionv1p2" identifier="v" identifierref="r1"/></resource>`;
+    const items = '<item identifier="i2" identifierref="r2"><title>Tides</title></item>';
+    const { course } = await readCourse(
+      await packageOf(cartridge({ version: '1.2', resources: said, items, files: { 'b.html': '<p>x</p>' } })),
+    );
+    expect(course.items.find((i) => i.id === 'r2')?.settings).toEqual({
+      audience: 'Instructor',
+      description: 'About tides',
+      keywords: ['tide'],
+      standards: { 'g-1': 'Reads a tide table' },
+      variants: ['r1'],
+    });
+  });
+
+  it('includes quizzes that draw from banks, by whatever the bank is called', async () => {
+    const asi = (inside: string) =>
+      `<questestinterop xmlns="http://www.imsglobal.org/xsd/ims_qtiasiv1p2">${inside}</questestinterop>`;
+    const resources = `<resource identifier="quiz" type="imsqti_xmlv1p2/imscc_xmlv1p1/assessment"><file href="quiz.xml"/></resource><resource identifier="bank" type="imsqti_xmlv1p2/imscc_xmlv1p1/question-bank"><file href="bank.xml"/></resource>`;
+    const { course } = await readCourse(
+      await packageOf(
+        cartridge({
+          resources,
+          files: {
+            'quiz.xml': asi(
+              '<assessment ident="a" title="Drawn"><section ident="s"><selection_ordering><selection><sourcebank_ref>ident-of-the-bank</sourcebank_ref><selection_number>2</selection_number></selection></selection_ordering></section></assessment>',
+            ),
+            'bank.xml': asi('<objectbank ident="ident-of-the-bank"/>'),
+          },
+        }),
+      ),
+    );
+    const quiz = course.items.find((i) => i.kind === 'quiz');
+    expect(quiz?.settings).toEqual({ draws: { bank: '2' } });
+    expect(questionNotes(course).map((n) => n.code)).toEqual(['bank-too-small', 'quiz-from-bank']);
   });
 });

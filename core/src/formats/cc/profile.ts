@@ -1,4 +1,4 @@
-import type { KindRule, Profile, QuestionRule } from '../../model/index.ts';
+import type { KindRule, Profile, QuestionRule, SettingName } from '../../model/index.ts';
 
 const essay = (what: string): QuestionRule => ({
   carry: 'as',
@@ -6,7 +6,21 @@ const essay = (what: string): QuestionRule => ({
   reason: `a cartridge has no ${what}: it becomes an essay, its key the model answer`,
 });
 
-const common: Pick<Profile, 'questions' | 'questionParts' | 'limits'> = {
+/** What a manifest can say of any resource. */
+const ANY: readonly SettingName[] = ['audience', 'intendedUse', 'standards', 'variants'];
+
+const common: Pick<Profile, 'keeps' | 'questions' | 'questionParts' | 'limits'> = {
+  keeps: {
+    page: [...ANY, 'embeds'],
+    file: [...ANY, 'embeds'],
+    link: [...ANY, 'linkTarget'],
+    tool: [...ANY, 'customParameters', 'vendor', 'icon'],
+    assignment: [...ANY, 'points', 'submissionFormats', 'instructorNotes', 'attachments', 'embeds'],
+    discussion: [...ANY, 'attachments', 'embeds'],
+    quiz: [...ANY, 'attempts', 'timeLimit', 'instructions', 'embeds'],
+    bank: [...ANY, 'embeds'],
+    foreign: [...ANY],
+  },
   questions: {
     numeric: { carry: 'as', as: 'short answer', reason: 'a cartridge has no numbers with a tolerance' },
     cloze: essay('text with several gaps'),

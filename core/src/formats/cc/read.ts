@@ -23,9 +23,16 @@ import {
   type RichText,
   type Settings,
 } from '../../model/index.ts';
-import { readQuestions, readQuizSettings } from '../qti12/read.ts';
+import { readQuestions, readQuizSettings, renameDraws } from '../qti12/read.ts';
 import type { ReadResult } from '../format.ts';
-import { MANIFEST, ManifestReader, dropDangling, readManifest, type Resource } from '../imscp/manifest.ts';
+import {
+  MANIFEST,
+  ManifestReader,
+  dropDangling,
+  readManifest,
+  type Resource,
+  settingsOfLom,
+} from '../imscp/manifest.ts';
 import { asVersion, roleOfType, type CcVersion } from './versions.ts';
 
 /** The cartridge version, by the manifest's schema version and, failing that, its namespace. */
@@ -60,6 +67,8 @@ export async function readCartridge(pkg: Package): Promise<ReadResult> {
 class CartridgeReader {
   private readonly notes: Note[];
   private readonly definitions = new Set<string>();
+  /** Resources of banks by the identifier that quizzes draw from. */
+  private readonly bankOf = new Map<string, string>();
   /** Banks bear no title in a cartridge, unless the outline gives one. */
   private banks = 0;
   private readonly pkg: Package;
@@ -83,6 +92,7 @@ class CartridgeReader {
       const item = await this.item(resource);
       if (item) items.push(item);
     }
+    for (const item of items) renameDraws(item, this.bankOf);
     const known = new Set(items.map((item) => item.id));
     const course: Course = {
       title: this.manifest.title() || 'Course without a title',
@@ -139,7 +149,7 @@ class CartridgeReader {
           ? (this.manifest.titles.get(resource.id) ?? own)
           : own || this.manifest.titles.get(resource.id) || resource.id,
       place,
-      settings: { ...this.roles(resource), ...settings },
+      settings: { ...this.said(resource), ...settings },
     });
     const own = fold(textOf(child(definition, 'title')));
     switch (role) {
@@ -173,6 +183,7 @@ class CartridgeReader {
       case 'bank': {
         const assessment = [...descendants(definition)].find((e) => e.name === 'assessment' || e.name === 'objectbank');
         const title = assessment?.attrs['title'] ?? '';
+        if (role === 'bank') this.bankOf.set(assessment?.attrs['ident'] ?? '', resource.id);
         return {
           kind: role,
           ...common(
@@ -191,7 +202,7 @@ class CartridgeReader {
     // Web content that stands nowhere in the outline is there to be shown by something else: a file, not an item.
     if (title === undefined || file === undefined) return null;
     const kind = /^(html?|xhtml)$/.test(extensionOf(file)) ? 'page' : 'file';
-    return { kind, id: resource.id, title: title || baseName(file), place: file, settings: this.roles(resource), file };
+    return { kind, id: resource.id, title: title || baseName(file), place: file, settings: this.said(resource), file };
   }
 
   private foreign(resource: Resource): Item {
@@ -215,21 +226,26 @@ class CartridgeReader {
       id: resource.id,
       title,
       place: resource.files[0] ?? null,
-      settings: this.roles(resource),
+      settings: this.said(resource),
       type: resource.type,
       files: resource.files,
     };
   }
 
-  /** Who may see a resource (LOM educational/intendedEndUserRole) and what it is meant for. */
-  private roles(resource: Resource): Settings {
-    const settings: Settings = {};
-    const role = elements(child(resource.element, 'metadata', 'lom', 'educational'), 'intendedEndUserRole')
-      .map((r) => fold(textOf(child(r, 'value'))))
-      .filter((r) => r !== '');
-    if (role.length > 0) settings.audience = role.join(', ');
+  /** What the manifest says of a resource: its LOM, what it is meant for, curriculum standards, variants. */
+  private said(resource: Resource): Settings {
+    const metadata = child(resource.element, 'metadata');
+    const settings = settingsOfLom(child(metadata, 'lom'));
     const use = resource.element.attrs['intendeduse'];
     if (use !== undefined && use !== 'unspecified') settings.intendedUse = use;
+    const standards = [...(metadata ? descendants(metadata) : [])].filter((e) => e.name === 'labelledGUID');
+    if (standards.length > 0) {
+      settings.standards = Object.fromEntries(
+        standards.map((s) => [fold(textOf(child(s, 'GUID'))), fold(textOf(child(s, 'label')))]),
+      );
+    }
+    const variants = elements(resource.element, 'variant').map((v) => v.attrs['identifierref'] ?? '');
+    if (variants.length > 0) settings.variants = variants;
     return settings;
   }
 

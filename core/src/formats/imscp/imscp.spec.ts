@@ -1,6 +1,7 @@
 import { walkOutline } from '../../model/index.ts';
 import { packageOf, type Files } from '../../testing/packages.ts';
 import { readCourse } from '../index.ts';
+import { asDuration, asTimespan } from './read.ts';
 
 const page = (title: string) => `<html><head><title>${title}</title></head><body>${title}</body></html>`;
 const outlineOf = async (files: Files) => {
@@ -67,7 +68,7 @@ describe('Reading Content Packaging', () => {
       prerequisites: 'a&b',
       masteryScore: 80,
       launchData: 'seed=7',
-      timeAllowed: '0000:30:00',
+      timeAllowed: 'PT30M',
       hidden: true,
       parameters: '?n=1',
     });
@@ -85,5 +86,50 @@ describe('Reading Content Packaging', () => {
       ['foreign', 'f'],
     ]);
     expect(codes).toEqual(['foreign-part']);
+  });
+
+  it('reads SCORM 2004 of every edition: objectives, limits, rules, thresholds', async () => {
+    const of = (version: string) =>
+      outlineOf({
+        'imsmanifest.xml': `<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_v1p3" xmlns:imsss="http://www.imsglobal.org/xsd/imsss"><metadata><schema>ADL SCORM</schema><schemaversion>${version}</schemaversion></metadata>
+        <organizations default="o"><organization identifier="o"><title>Course</title><item identifier="i" identifierref="r"><title>Test</title><adlcp:dataFromLMS>seed=7</adlcp:dataFromLMS>${version.includes('4th') ? '<adlcp:completionThreshold completedByMeasure="true" minProgressMeasure="0.75"/>' : '<adlcp:completionThreshold>0.75</adlcp:completionThreshold>'}
+        <imsss:sequencing><imsss:sequencingRules><imsss:preConditionRule><imsss:ruleConditions><imsss:ruleCondition condition="satisfied"/></imsss:ruleConditions><imsss:ruleAction action="skip"/></imsss:preConditionRule></imsss:sequencingRules><imsss:limitConditions attemptAbsoluteDurationLimit="PT45M"/><imsss:objectives><imsss:primaryObjective satisfiedByMeasure="true"><imsss:minNormalizedMeasure>0.57</imsss:minNormalizedMeasure></imsss:primaryObjective></imsss:objectives></imsss:sequencing></item></organization></organizations>
+        <resources><resource identifier="r" type="webcontent" adlcp:scormType="sco" href="p.html"><file href="p.html"/><dependency identifierref="shared"/></resource><resource identifier="shared" type="webcontent" adlcp:scormType="asset"><file href="s.js"/></resource></resources></manifest>`,
+        'p.html': page('P'),
+        's.js': '//',
+      });
+    for (const [version, named] of [
+      ['CAM 1.3', '2004 2nd Edition'],
+      ['2004 3rd Edition', '2004 3rd Edition'],
+      ['2004 4th Edition', '2004 4th Edition'],
+    ] as const) {
+      const { course, codes } = await of(version);
+      expect(codes).toEqual([]);
+      expect(course.origin).toEqual({ format: 'scorm2004', version: named, untouched: true });
+      expect(course.items.map((i) => i.settings)).toEqual([
+        {
+          tracked: true,
+          launchData: 'seed=7',
+          timeAllowed: 'PT45M',
+          completionThreshold: '0.75',
+          masteryScore: 57,
+          sequencing: ['preConditionRule: skip if satisfied'],
+        },
+      ]);
+    }
+  });
+
+  it('takes times of either edition for durations, and writes them back', () => {
+    for (const [timespan, duration] of [
+      ['0000:30:00', 'PT30M'],
+      ['0001:05:00', 'PT1H5M'],
+      ['0000:00:20', 'PT20S'],
+      ['0000:00:00', 'PT0S'],
+    ] as const) {
+      expect(asDuration(timespan)).toBe(duration);
+      expect(asTimespan(duration)).toBe(timespan);
+    }
+    expect(asTimespan('P1DT90M')).toBe('0025:30:00');
+    expect(asDuration('whenever')).toBe('whenever');
   });
 });

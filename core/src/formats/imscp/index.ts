@@ -6,7 +6,7 @@ import { isRendered, renderItem } from '../render.ts';
 import { MANIFEST, readManifest } from './manifest.ts';
 import { IMSCP_PROFILE } from './profile.ts';
 import { kindOf, readContentPackage } from './read.ts';
-import { DECLARATION, LOM, lom, outlineItems, resourceXml } from './write.ts';
+import { DECLARATION, LOM, itemLom, lom, outlineItems, resourceXml } from './write.ts';
 
 /** IMS Content Packaging 1.1.2 to 1.2 read, 1.2 written. */
 export const contentPackage: Format = {
@@ -45,7 +45,15 @@ function planPages(course: Course): PlannedEntry[] {
     if (item.kind === 'page' || item.kind === 'file') {
       owned.add(item.file);
       const used = [item.settings.embeds].flatMap((e) => (Array.isArray(e) ? e : []));
-      resources.push(resourceXml({ id: item.id, type: 'webcontent', href: item.file, files: [item.file, ...used] }));
+      resources.push(
+        resourceXml({
+          id: item.id,
+          type: 'webcontent',
+          href: item.file,
+          files: [item.file, ...used],
+          metadata: itemLom(item),
+        }),
+      );
     } else if (item.kind === 'foreign') {
       item.files.forEach((f) => owned.add(f));
       const files = item.files.map((f) => xml('file', { href: encodePath(f) }));
@@ -55,7 +63,9 @@ function planPages(course: Course): PlannedEntry[] {
     } else if (isRendered(item)) {
       const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
       entries.push({ path, text: renderItem(course, item, path) });
-      resources.push(resourceXml({ id: item.id, type: 'webcontent', href: path, files: [path] }));
+      resources.push(
+        resourceXml({ id: item.id, type: 'webcontent', href: path, files: [path], metadata: itemLom(item) }),
+      );
     }
   }
   const ids = new Set(course.items.map((i) => i.id));
@@ -73,9 +83,9 @@ function planPages(course: Course): PlannedEntry[] {
   ];
 }
 
-export function freePath(stem: string, taken: Set<string>): string {
-  let path = `${stem}.html`;
-  for (let n = 2; taken.has(path); n++) path = `${stem}-${n}.html`;
+export function freePath(stem: string, taken: Set<string>, extension = '.html'): string {
+  let path = stem + extension;
+  for (let n = 2; taken.has(path); n++) path = `${stem}-${n}${extension}`;
   taken.add(path);
   return path;
 }

@@ -12,9 +12,18 @@ import {
   type Metadata,
   type Note,
   type OutlineNode,
+  type Settings,
 } from '../../model/index.ts';
 
 export const MANIFEST = 'imsmanifest.xml';
+
+/** Resource of the page that plays a whole course in one; its outline then stands in a second organization. */
+export const PLAYER = 'treenail-player';
+
+/** Whether the course is played by one page for all of it. */
+export function isPlayedWhole(root: XmlElement): boolean {
+  return elements(child(root, 'resources'), 'resource').some((r) => r.attrs['identifier'] === PLAYER);
+}
 
 export interface Manifest {
   text: string;
@@ -162,6 +171,7 @@ export class ManifestReader {
     const all = elements(organizations, 'organization');
     const first = all.find((o) => o.attrs['identifier'] === organizations?.attrs['default']) ?? all[0];
     const others = all.filter((o) => o !== first);
+    if (isPlayedWhole(this.root) && others.length === 1) return this.topOf(others[0]);
     if (others.length > 0) {
       this.notes.push(
         remark(
@@ -292,6 +302,21 @@ export function metadataOfLom(lom: XmlElement | undefined): Metadata {
     ...(language ? { language } : {}),
     ...(entry ? { catalogEntry: entry } : {}),
   };
+}
+
+/** What LOM says of one resource: for whom it is, what it is about (IEEE 1484.12.1, 1.4, 1.5 and 5.5). */
+export function settingsOfLom(lom: XmlElement | undefined): Settings {
+  const settings: Settings = {};
+  const educational = child(lom, 'educational');
+  const roles = ['intendedEndUserRole', 'intendedenduserrole']
+    .flatMap((name) => elements(educational, name))
+    .map((r) => fold(textOf(child(r, 'value'))))
+    .filter((r) => r !== '');
+  if (roles.length > 0) settings.audience = roles.join(', ');
+  const { description, keywords } = metadataOfLom(lom);
+  if (description !== undefined) settings.description = description;
+  if (keywords.length > 0) settings.keywords = keywords;
+  return settings;
 }
 
 /** Takes nodes out that lead nowhere and hold nothing. */

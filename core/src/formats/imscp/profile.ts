@@ -5,8 +5,11 @@ const asPage = (reason: string, ...drops: SettingName[]): KindRule => ({
   ways: [{ as: 'page', reason, drops }],
 });
 
+/** What the metadata of a resource says. */
+export const SAID: readonly SettingName[] = ['description', 'keywords'];
+
 /** What packages of plain pages can't say, whatever wraps them. */
-export const AS_PAGES: Pick<Profile, 'kinds' | 'settings' | 'questions' | 'questionParts' | 'limits'> = {
+export const AS_PAGES: Pick<Profile, 'kinds' | 'keeps' | 'settings' | 'questions' | 'questionParts' | 'limits'> = {
   kinds: {
     heading: { carry: 'as', ways: [{ as: 'folder', reason: 'the outline has folders but no headings', drops: [] }] },
     tool: asPage('an external tool becomes a page that links to it', 'customParameters', 'vendor', 'icon'),
@@ -14,6 +17,16 @@ export const AS_PAGES: Pick<Profile, 'kinds' | 'settings' | 'questions' | 'quest
     discussion: asPage('the discussion becomes a page with its opening text'),
     quiz: asPage('the questions become a page to read, without their keys', 'attempts', 'timeLimit', 'instructions'),
     bank: { carry: 'never', reason: 'a question bank is for authors; pages are read by everyone' },
+  },
+  keeps: {
+    page: [...SAID, 'embeds', 'hidden', 'parameters'],
+    file: [...SAID, 'embeds', 'hidden', 'parameters'],
+    link: [],
+    tool: [...SAID, 'embeds'],
+    assignment: [...SAID, 'attachments', 'embeds'],
+    discussion: [...SAID, 'attachments', 'embeds'],
+    quiz: [...SAID, 'embeds'],
+    foreign: [],
   },
   settings: Object.fromEntries(
     (['page', 'file', 'link'] satisfies SubjectKind[]).map((kind) => [

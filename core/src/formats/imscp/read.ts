@@ -20,7 +20,7 @@ import {
   type Settings,
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
-import { MANIFEST, ManifestReader, dropDangling, readManifest, type Resource } from './manifest.ts';
+import { MANIFEST, ManifestReader, dropDangling, readManifest, settingsOfLom, type Resource } from './manifest.ts';
 
 /** What a package with an IMS manifest is beyond Content Packaging, by its metadata, namespaces and resources. */
 export interface PackageKind {
@@ -111,7 +111,7 @@ class ContentReader {
     // Content that stands nowhere in the outline is there to be shown by something else: a file, not an item.
     if (!shown || file === undefined) return null;
     const kind = /^(html?|xhtml)$/.test(extensionOf(file)) ? 'page' : 'file';
-    const settings = { ...this.settings(resource, shown), ...(await this.roles(resource)) };
+    const settings = { ...this.settings(resource, shown), ...(await this.described(resource)) };
     return { kind, id: resource.id, title: title || baseName(file), place: file, settings, file };
   }
 
@@ -152,7 +152,7 @@ class ContentReader {
     if (launch) settings.launchData = launch;
     const limit =
       text('maxtimeallowed') || (sequenced(shown, 'limitConditions')?.attrs['attemptAbsoluteDurationLimit'] ?? '');
-    if (limit) settings.timeAllowed = limit;
+    if (limit) settings.timeAllowed = asDuration(limit);
     const threshold =
       text('completionThreshold') || elements(shown, 'completionThreshold')[0]?.attrs['minProgressMeasure'];
     if (threshold) settings.completionThreshold = threshold;
@@ -161,7 +161,7 @@ class ContentReader {
     );
     const measure =
       objective && typeof objective !== 'string' ? fold(textOf(child(objective, 'minNormalizedMeasure'))) : '';
-    if (measure) settings.masteryScore = Number(measure) * 100;
+    if (measure) settings.masteryScore = Math.round(Number(measure) * 1e6) / 1e4;
     if (sequenced(shown, 'sequencingRules') || sequenced(shown, 'rollupRules')) settings.sequencing = ruleNames(shown);
     if (shown.attrs['isvisible'] === 'false') settings.hidden = true;
     const parameters = (shown.attrs['parameters'] ?? '') + resource.parameters;
@@ -169,17 +169,13 @@ class ContentReader {
     return settings;
   }
 
-  /** Whom a resource is meant for, from LOM in the manifest or in a file that it names (`adlcp:location`). */
-  private async roles(resource: Resource): Promise<Settings> {
+  /** What LOM says of a resource, in the manifest or in a file that it names (`adlcp:location`). */
+  private async described(resource: Resource): Promise<Settings> {
     const metadata = child(resource.element, 'metadata');
     const inline = child(metadata, 'lom');
     const location = fold(textOf(child(metadata, 'location')));
     const lom = inline ?? (location ? await this.lomFile(location) : undefined);
-    const roles = elements(child(lom, 'educational'), 'intendedEndUserRole')
-      .concat(elements(child(lom, 'educational'), 'intendedenduserrole'))
-      .map((r) => fold(textOf(child(r, 'value'))))
-      .filter((r) => r !== '');
-    return roles.length > 0 ? { audience: roles.join(', ') } : {};
+    return settingsOfLom(lom);
   }
 
   private async lomFile(location: string): Promise<XmlElement | undefined> {
@@ -193,6 +189,26 @@ class ContentReader {
       return undefined;
     }
   }
+}
+
+/** SCORM 1.2 writes `HHHH:MM:SS.ss` (CMITimespan), 2004 a duration of ISO 8601; the model has the latter. */
+export function asDuration(text: string): string {
+  const match = /^(\d{2,4}):(\d\d):(\d\d(?:\.\d+)?)$/.exec(text);
+  if (!match) return text;
+  const [hours, minutes, seconds] = match.slice(1).map(Number);
+  const part = (n: number | undefined, unit: string) => (n ? `${n}${unit}` : '');
+  return `PT${part(hours, 'H')}${part(minutes, 'M')}${part(seconds, 'S')}`.replace(/^PT$/, 'PT0S');
+}
+
+/** The other way round, as far as a duration has no parts longer than a day. */
+export function asTimespan(duration: string): string {
+  const match = /^P(?:(\d+)D)?T?(?:(\d+)H)?(?:(\d+)M)?(?:(\d+(?:\.\d+)?)S)?$/.exec(duration);
+  if (!match) return duration;
+  const [days = 0, hours = 0, minutes = 0, seconds = 0] = match.slice(1).map((n) => Number(n ?? 0));
+  const two = (n: number) => String(n).padStart(2, '0');
+  const all = Math.floor(minutes + seconds / 60);
+  const rest = Math.round((seconds % 60) * 100) / 100;
+  return `${String(days * 24 + hours + Math.floor(all / 60)).padStart(4, '0')}:${two(all % 60)}:${two(rest)}`;
 }
 
 function sequenced(shown: XmlElement, name: string): XmlElement | undefined {

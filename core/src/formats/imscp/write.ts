@@ -1,5 +1,5 @@
 import { escapeXml, xml } from '../../markup/index.ts';
-import type { Course, OutlineNode } from '../../model/index.ts';
+import type { Course, Item, OutlineNode } from '../../model/index.ts';
 import { encodePath } from '../references.ts';
 
 export const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
@@ -29,7 +29,19 @@ export function lom(course: Course, prefix: string, attributes: Record<string, s
   );
 }
 
+/** What LOM says of one item, where it says anything. */
+export function itemLom({ settings: { description, keywords } }: Item): string {
+  const string = (text: string) => xml('string', {}, escapeXml(text));
+  const general = [
+    typeof description === 'string' ? xml('description', {}, string(description)) : '',
+    ...(Array.isArray(keywords) ? keywords.map((k) => xml('keyword', {}, string(k))) : []),
+  ].join('');
+  return general === '' ? '' : xml('metadata', {}, xml('lom', { xmlns: LOM }, xml('general', {}, general)));
+}
+
 export interface PlainResource {
+  /** As `itemLom` gives it. */
+  metadata?: string;
   id: string;
   type: string;
   href: string;
@@ -38,10 +50,11 @@ export interface PlainResource {
 }
 
 /** A resource and its files. */
-export function resourceXml({ id, type, href, files, dependencies = [] }: PlainResource): string {
+export function resourceXml({ id, type, href, files, metadata = '', dependencies = [] }: PlainResource): string {
   return xml(
     'resource',
     { identifier: id, type, href: encodePath(href) },
+    metadata,
     ...files.map((f) => xml('file', { href: encodePath(f) })),
     ...dependencies.map((d) => xml('dependency', { identifierref: d })),
   );
@@ -51,17 +64,31 @@ export function resourceXml({ id, type, href, files, dependencies = [] }: PlainR
  * The outline as items of an organization: what was not `written` leaves its place. Items that stand in no outline follow
  * it, since they would else be nowhere to be found.
  */
-export function outlineItems(course: Course, written: ReadonlySet<string>): string[] {
+export function outlineItems(
+  course: Course,
+  written: ReadonlySet<string>,
+  /** What a standard says of an item in its place in the outline, as elements after its title. */
+  saidOf: (item: Item) => string = () => '',
+): string[] {
   const placed = new Set<string>();
+  const items = new Map(course.items.map((i) => [i.id, i]));
   const node = (n: OutlineNode): string => {
     const item = n.item !== undefined && written.has(n.item) ? n.item : undefined;
     if (n.item !== undefined) placed.add(n.item);
     if (n.item !== undefined && item === undefined && n.children.length === 0) return '';
+    const shown = item === undefined ? undefined : items.get(item);
+    const { hidden, parameters } = shown?.settings ?? {};
     return xml(
       'item',
-      { identifier: n.id, identifierref: item },
+      {
+        identifier: n.id,
+        identifierref: item,
+        isvisible: hidden === true ? 'false' : undefined,
+        parameters: typeof parameters === 'string' ? parameters : undefined,
+      },
       xml('title', {}, escapeXml(n.title)),
       ...n.children.map(node),
+      shown ? saidOf(shown) : '',
     );
   };
   const outline = course.outline.map(node);

@@ -1,96 +1,14 @@
+import { asScript, type Connect } from './platform.ts';
 import type { Judged, Part } from './quiz.ts';
 
 /**
- * What pages of a played course run: it finds the platform's runtime interface (SCORM 1.2 RTE 3.2, SCORM 2004 RTE 3.1),
- * says that the page was seen, judges quizzes and reports the score. Without a platform it only judges.
- * It is written into packages as the text of this function, so it may use nothing but what a browser has.
+ * What pages of a played course run: it says to the platform that the page was seen, judges quizzes and reports the
+ * score. Without a platform it only judges. It is written into packages as the text of this function, so it may use
+ * nothing but what a browser has.
  */
-export function play(): void {
-  interface Platform {
-    set(name: 'status' | 'raw' | 'min' | 'max' | 'scaled' | 'success' | 'time', value: string): void;
-    status(): string;
-    /** Share of the points that it takes to pass, or `null` where the platform does not say. */
-    passMark(): number | null;
-    commit(): void;
-    finish(): void;
-  }
-  type Call = (...args: string[]) => string;
-  type Api = Record<string, Call | undefined>;
-
-  const findApi = (name: string): Api | null => {
-    const looked: (Window | null)[] = [];
-    const up = (from: Window | null): Api | null => {
-      let at = from;
-      for (let depth = 0; at && depth < 20; depth++) {
-        looked.push(at);
-        try {
-          const found = (at as unknown as Record<string, Api | undefined>)[name];
-          if (found) return found;
-        } catch {
-          // Another origin: not ours to look into.
-          return null;
-        }
-        if (at.parent === at) break;
-        at = at.parent;
-      }
-      return null;
-    };
-    return up(window) ?? up(window.opener as Window | null);
-  };
-
-  const names12 = {
-    status: 'cmi.core.lesson_status',
-    raw: 'cmi.core.score.raw',
-    min: 'cmi.core.score.min',
-    max: 'cmi.core.score.max',
-    time: 'cmi.core.session_time',
-  } as const;
-  const names2004 = {
-    status: 'cmi.completion_status',
-    success: 'cmi.success_status',
-    raw: 'cmi.score.raw',
-    min: 'cmi.score.min',
-    max: 'cmi.score.max',
-    scaled: 'cmi.score.scaled',
-    time: 'cmi.session_time',
-  } as const;
-
-  const connect = (): Platform | null => {
-    const later = findApi('API_1484_11');
-    const earlier = later ? null : findApi('API');
-    const api = later ?? earlier;
-    if (!api) return null;
-    const call = (name: string, ...args: string[]): string => String(api[name]?.(...args) ?? '');
-    const prefix = later ? '' : 'LMS';
-    if (call(later ? 'Initialize' : 'LMSInitialize', '') !== 'true') return null;
-    const names: Partial<Record<string, string>> = later ? names2004 : names12;
-    return {
-      set(name, value) {
-        const key = names[name];
-        if (key !== undefined) call(`${prefix}SetValue`, key, value);
-      },
-      status: () => call(`${prefix}GetValue`, names['status'] ?? ''),
-      passMark() {
-        const told = call(`${prefix}GetValue`, later ? 'cmi.scaled_passing_score' : 'cmi.student_data.mastery_score');
-        const n = Number(told);
-        return told === '' || !Number.isFinite(n) ? null : later ? n : n / 100;
-      },
-      commit: () => void call(`${prefix}Commit`, ''),
-      finish: () => void call(later ? 'Terminate' : 'LMSFinish', ''),
-    };
-  };
-
-  const began = Date.now();
-  const platform = connect();
-  const is2004 = findApi('API_1484_11') !== null;
+export function play(connect: Connect): void {
+  const platform = connect(window, window.opener as Window | null);
   let done = false;
-
-  const duration = (): string => {
-    const seconds = Math.round((Date.now() - began) / 1000);
-    if (is2004) return `PT${seconds}S`;
-    const two = (n: number) => String(n).padStart(2, '0');
-    return `${String(Math.floor(seconds / 3600)).padStart(4, '0')}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}`;
-  };
 
   const seen = (): void => {
     if (done || !platform) return;
@@ -166,7 +84,7 @@ export function play(): void {
     const mark = platform.passMark();
     const verdict = mark === null ? null : share >= mark ? 'passed' : 'failed';
     if (verdict) platform.set('success', verdict);
-    platform.set('status', is2004 ? 'completed' : (verdict ?? 'completed'));
+    platform.set('status', platform.is2004 ? 'completed' : (verdict ?? 'completed'));
     platform.commit();
   };
 
@@ -192,7 +110,7 @@ export function play(): void {
   };
 
   const start = (): void => {
-    if (platform && /^(not attempted|unknown|)$/.test(platform.status())) platform.set('status', 'incomplete');
+    if (platform && /^(not attempted|unknown|)$/.test(platform.get('status'))) platform.set('status', 'incomplete');
     const form = document.querySelector<HTMLFormElement>('form.quiz');
     const data = document.getElementById('quiz-key');
     if (form && data) {
@@ -214,15 +132,9 @@ export function play(): void {
 
   if (document.readyState === 'loading') document.addEventListener('DOMContentLoaded', start);
   else start();
-  addEventListener('pagehide', () => {
-    if (!platform) return;
-    platform.set('time', duration());
-    platform.commit();
-    platform.finish();
-  });
+  addEventListener('pagehide', () => platform?.finish());
 }
 
-/** The function as a script. Some compilers put names back by a helper, which a page does not have. */
 export function playScript(): string {
-  return `(function () {\n  var __name = function (f) { return f; };\n  (${play.toString()})();\n})();\n`;
+  return asScript(play);
 }

@@ -1,4 +1,4 @@
-import type { KindRule, Profile, QuestionRule, QuestionType } from '../../model/index.ts';
+import type { SettingName, KindRule, Profile, QuestionRule, QuestionType } from '../../model/index.ts';
 
 const never: KindRule = { carry: 'never', reason: 'a package of questions holds quizzes and banks only' };
 const only = {
@@ -23,28 +23,39 @@ const foreign: QuestionRule = {
   reason: 'a question of a kind that is not read can only be carried inside its own file',
 };
 
-function profile(id: string, label: string, questions: Partial<Record<QuestionType, QuestionRule>>): Profile {
+function profile(
+  id: string,
+  label: string,
+  questions: Partial<Record<QuestionType, QuestionRule>>,
+  ...held: SettingName[]
+): Profile {
   return {
     id,
     label,
     version: 1,
     kinds: only,
     settings,
+    keeps: { quiz: ['attempts', 'timeLimit', 'instructions', 'embeds', ...held], bank: ['embeds'] },
     questions: { ...questions, foreign },
     questionParts: {},
     limits: {},
   };
 }
 
-export const QTI12_PROFILE = profile('qti12', 'QTI 1.2', {
-  associate: { carry: 'as', as: 'matching', reason: 'QTI 1.2 has no pairs among one set: they become a matching' },
-  'gap match': {
-    carry: 'as',
-    as: 'matching',
-    reason: 'QTI 1.2 has no gaps to drop words into: they become a matching',
+export const QTI12_PROFILE = profile(
+  'qti12',
+  'QTI 1.2',
+  {
+    associate: { carry: 'as', as: 'matching', reason: 'QTI 1.2 has no pairs among one set: they become a matching' },
+    'gap match': {
+      carry: 'as',
+      as: 'matching',
+      reason: 'QTI 1.2 has no gaps to drop words into: they become a matching',
+    },
+    upload: { carry: 'as', as: 'essay', reason: 'QTI 1.2 has no upload: it becomes an essay' },
   },
-  upload: { carry: 'as', as: 'essay', reason: 'QTI 1.2 has no upload: it becomes an essay' },
-});
+  'draws',
+);
 export const QTI21_PROFILE = profile('qti21', 'QTI 2.1', {});
 export const QTI22_PROFILE = profile('qti22', 'QTI 2.2', {});
 export const QTI30_PROFILE = profile('qti30', 'QTI 3.0', {});

@@ -13,7 +13,7 @@ import {
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
 import { ManifestReader, readManifest, type Resource } from '../imscp/manifest.ts';
-import { metadataOf, readQuestions, readQuizSettings } from '../qti12/read.ts';
+import { metadataOf, readQuestions, readQuizSettings, renameDraws } from '../qti12/read.ts';
 import { attributeOf, nameOf } from '../qti2/names.ts';
 import { innerHtml, readItem } from '../qti2/read.ts';
 import { resolveReference } from '../references.ts';
@@ -54,6 +54,9 @@ class QtiPackageReader {
     const qti = resources.filter((r) => r.type.startsWith('imsqti_'));
     for (const resource of qti.filter((r) => kind(r) === 'item')) await this.item(resource);
     for (const resource of qti.filter((r) => kind(r) !== 'item')) await this.container(resource);
+    // Sections are asked for by their place, banks by what they are called.
+    const bankAt = new Map(this.items.flatMap((i) => (i.kind === 'bank' && i.place !== null ? [[i.place, i.id]] : [])));
+    for (const item of this.items) renameDraws(item, bankAt);
     const loose = [...this.questions.values()].filter((q) => !q.used).map((q) => q.question);
     if (loose.length > 0) this.bank('loose-questions', 'Questions outside every quiz', null, loose);
     return {
@@ -161,10 +164,23 @@ class QtiPackageReader {
         );
       }
     }
+    const draws: Record<string, string> = {};
+    for (const ref of [...descendants(root)].filter((e) => nameOf(e) === 'assessmentSectionRef')) {
+      const path = this.manifest.find(folderOf(place), attributeOf(ref, 'href') ?? '');
+      if (path !== null) draws[path] = 'all';
+    }
     const id = attributeOf(root, 'identifier') ?? place;
     const title = fold(attributeOf(root, 'title') ?? '') || baseName(place);
     if (nameOf(root) === 'assessmentSection') this.bank(id, title, place, questions);
-    else this.items.push({ kind: 'quiz', id, title, place, settings: settingsOf(root), questions });
+    else
+      this.items.push({
+        kind: 'quiz',
+        id,
+        title,
+        place,
+        settings: { ...settingsOf(root), ...(Object.keys(draws).length > 0 ? { draws } : {}) },
+        questions,
+      });
   }
 
   private bank(id: string, title: string, place: string | null, questions: Question[]): void {

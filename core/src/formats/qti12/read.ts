@@ -16,6 +16,7 @@ import {
   type Blank,
   type Choice,
   type FeedbackKind,
+  type Item,
   type MatchPair,
   type NumberKey,
   type Question,
@@ -53,7 +54,22 @@ export function readQuizSettings(assessment: XmlElement | undefined): Settings {
   const instructions =
     materialOf(child(assessment, 'rubric')) ?? materialOf(child(assessment, 'presentation_material'));
   if (instructions) settings.instructions = instructions.text;
+  const drawn = assessment ? [...descendants(assessment)].filter((e) => e.name === 'selection') : [];
+  const draws = drawn.flatMap((selection): [string, string][] => {
+    const bank = textOf(child(selection, 'sourcebank_ref')).trim();
+    return bank === '' ? [] : [[bank, textOf(child(selection, 'selection_number')).trim() || 'all']];
+  });
+  if (draws.length > 0) settings.draws = Object.fromEntries(draws);
   return settings;
+}
+
+/** Names the banks that a quiz draws from as the course does. */
+export function renameDraws(item: Item, names: ReadonlyMap<string, string>): void {
+  const { draws } = item.settings;
+  if (typeof draws !== 'object' || Array.isArray(draws)) return;
+  item.settings.draws = Object.fromEntries(
+    Object.entries(draws).map(([bank, number]) => [names.get(bank) ?? bank, number]),
+  );
 }
 
 const PROFILES: Record<string, QuestionType> = {

@@ -46,6 +46,7 @@ export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>, dialect: Dialect
             ? xml('rubric', {}, material({ format: 'html', text: item.settings.instructions }))
             : '',
           xml('section', { ident: 'root_section' }, ...questions),
+          ...(dialect.cartridge ? [] : drawing(item)),
         )
       : xml(
           'objectbank',
@@ -56,6 +57,27 @@ export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>, dialect: Dialect
   return (
     '<?xml version="1.0" encoding="UTF-8"?>\n' +
     xml('questestinterop', { xmlns: 'http://www.imsglobal.org/xsd/ims_qtiasiv1p2' }, body)
+  );
+}
+
+/** Questions drawn from banks: one section a bank (QTI 1.2.1 ASI Selection and Ordering 3). */
+function drawing({ settings: { draws } }: ItemOf<'quiz'>): string[] {
+  if (typeof draws !== 'object' || Array.isArray(draws)) return [];
+  return Object.entries(draws).map(([bank, number], i) =>
+    xml(
+      'section',
+      { ident: `draw_${i + 1}` },
+      xml(
+        'selection_ordering',
+        {},
+        xml(
+          'selection',
+          {},
+          xml('sourcebank_ref', {}, escapeXml(bank)),
+          number === 'all' ? '' : xml('selection_number', {}, escapeXml(number)),
+        ),
+      ),
+    ),
   );
 }
 

@@ -1,22 +1,37 @@
-import type { Format } from '../format.ts';
-import { MANIFEST, readManifest } from '../imscp/manifest.ts';
+import type { Profile } from '../../model/index.ts';
+import type { Format, Target } from '../format.ts';
+import { MANIFEST, isPlayedWhole, readManifest } from '../imscp/manifest.ts';
 import { kindOf, readContentPackage } from '../imscp/read.ts';
-import { SCORM12_PROFILE, SCORM2004_PROFILE } from './profile.ts';
+import { SCORM12_ONE_PROFILE, SCORM12_PROFILE, SCORM2004_ONE_PROFILE, SCORM2004_PROFILE } from './profile.ts';
 import { planScorm } from './write.ts';
+
+interface Edition extends Target {
+  edition: '1.2' | '2004';
+  /** One SCO for the whole course, rather than one for each page and quiz. */
+  whole: boolean;
+}
+
+const edition = (id: string, version: string, whole: boolean, profile: Profile): Edition => ({
+  id,
+  label: profile.label,
+  version,
+  extension: 'zip',
+  profile,
+  edition: version === '1.2' ? '1.2' : '2004',
+  whole,
+});
+
+const EDITIONS: readonly Edition[] = [
+  edition('scorm12', '1.2', false, SCORM12_PROFILE),
+  edition('scorm12one', '1.2', true, SCORM12_ONE_PROFILE),
+  edition('scorm2004', '2004 4th Edition', false, SCORM2004_PROFILE),
+  edition('scorm2004one', '2004 4th Edition', true, SCORM2004_ONE_PROFILE),
+];
 
 /** SCORM 1.2 and 2004: read as content packages with what they say of tracking, written as packages that play. */
 export const scorm: Format = {
   id: 'scorm',
-  targets: [
-    { id: 'scorm12', label: 'SCORM 1.2', version: '1.2', extension: 'zip', profile: SCORM12_PROFILE },
-    {
-      id: 'scorm2004',
-      label: 'SCORM 2004 4th Edition',
-      version: '2004 4th Edition',
-      extension: 'zip',
-      profile: SCORM2004_PROFILE,
-    },
-  ],
+  targets: EDITIONS,
   async detect(pkg) {
     if (!pkg.entries.has(MANIFEST)) return null;
     const { format, version } = kindOf((await readManifest(pkg)).root);
@@ -24,10 +39,13 @@ export const scorm: Format = {
   },
   read: readContentPackage,
   async plan(course, target, source) {
+    const asked = EDITIONS.find((e) => e.id === target.id);
+    if (!asked) throw new RangeError(`${target.id} is no edition of SCORM`);
     const { format, version, untouched } = course.origin;
-    if (format === target.id && version === target.version && untouched) {
-      return [...source.entries.keys()].map((path) => ({ path, copy: path }));
+    if (format.startsWith('scorm') && version === asked.version && untouched) {
+      const { root } = await readManifest(source);
+      if (isPlayedWhole(root) === asked.whole) return [...source.entries.keys()].map((path) => ({ path, copy: path }));
     }
-    return planScorm(course, target.id === 'scorm12' ? '1.2' : '2004', source);
+    return planScorm(course, asked.edition, asked.whole, source);
   },
 };

@@ -1,5 +1,5 @@
-import type { KindRule, Profile } from '../../model/index.ts';
-import { AS_PAGES } from '../imscp/profile.ts';
+import type { KindRule, Profile, SettingName } from '../../model/index.ts';
+import { AS_PAGES, SAID } from '../imscp/profile.ts';
 
 const quiz: KindRule = {
   carry: 'as',
@@ -12,8 +12,12 @@ const quiz: KindRule = {
   ],
 };
 
-function profile(id: string, label: string): Profile {
-  return { id, label, version: 1, ...AS_PAGES, kinds: { ...AS_PAGES.kinds, quiz, link: linkAsPage } };
+const BOTH: readonly SettingName[] = ['tracked', 'masteryScore', 'launchData', 'timeAllowed'];
+
+function profile(id: string, label: string, ...held: SettingName[]): Profile {
+  const own = (kind: 'page' | 'file') => [...(AS_PAGES.keeps?.[kind] ?? []), ...held];
+  const keeps = { ...AS_PAGES.keeps, page: own('page'), file: own('file'), link: [...SAID] };
+  return { id, label, version: 1, ...AS_PAGES, keeps, kinds: { ...AS_PAGES.kinds, quiz, link: linkAsPage } };
 }
 
 const linkAsPage: KindRule = {
@@ -27,5 +31,7 @@ const linkAsPage: KindRule = {
   ],
 };
 
-export const SCORM12_PROFILE = profile('scorm12', 'SCORM 1.2');
-export const SCORM2004_PROFILE = profile('scorm2004', 'SCORM 2004 4th Edition');
+export const SCORM12_PROFILE = profile('scorm12', 'SCORM 1.2', ...BOTH, 'prerequisites');
+export const SCORM2004_PROFILE = profile('scorm2004', 'SCORM 2004 4th Edition', ...BOTH, 'completionThreshold');
+export const SCORM12_ONE_PROFILE = profile('scorm12one', 'SCORM 1.2, one for the whole');
+export const SCORM2004_ONE_PROFILE = profile('scorm2004one', 'SCORM 2004 4th Edition, one for the whole');

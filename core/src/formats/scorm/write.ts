@@ -1,11 +1,13 @@
 import type { Package } from '../../container/index.ts';
 import { decodeText, escapeXml, xml } from '../../markup/index.ts';
-import type { Course } from '../../model/index.ts';
+import type { Course, Item, SettingValue } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { freePath } from '../imscp/index.ts';
-import { MANIFEST } from '../imscp/manifest.ts';
-import { DECLARATION, LOM, lom, outlineItems } from '../imscp/write.ts';
+import { MANIFEST, PLAYER } from '../imscp/manifest.ts';
+import { asTimespan } from '../imscp/read.ts';
+import { DECLARATION, LOM, itemLom, lom, outlineItems } from '../imscp/write.ts';
 import { playScript } from '../play/runtime.ts';
+import { wholePage, wholeScript } from '../play/whole.ts';
 import { encodePath } from '../references.ts';
 import { isRendered, renderItem, runtimeTag } from '../render.ts';
 
@@ -15,6 +17,50 @@ interface Dialect {
   namespaces: Record<string, string>;
   schemaVersion: string;
   scormType: string;
+}
+
+/** What each edition says of an item: SCORM 1.2 CAM 2.3.3; SCORM 2004 4th Edition CAM 3.4.1.9, 5.1. */
+const SAID: Record<Edition, (item: Item) => string> = {
+  '1.2': ({ settings }) =>
+    [
+      said('adlcp:prerequisites', settings.prerequisites, { type: 'aicc_script' }),
+      said(
+        'adlcp:maxtimeallowed',
+        typeof settings.timeAllowed === 'string' ? asTimespan(settings.timeAllowed) : undefined,
+      ),
+      said('adlcp:datafromlms', settings.launchData),
+      said('adlcp:masteryscore', settings.masteryScore),
+    ].join(''),
+  '2004': ({ settings }) => {
+    const { timeAllowed, masteryScore, completionThreshold } = settings;
+    const sequencing = [
+      typeof timeAllowed === 'string'
+        ? xml('imsss:limitConditions', { attemptAbsoluteDurationLimit: timeAllowed })
+        : '',
+      typeof masteryScore === 'number'
+        ? xml(
+            'imsss:objectives',
+            {},
+            xml(
+              'imsss:primaryObjective',
+              { satisfiedByMeasure: 'true' },
+              xml('imsss:minNormalizedMeasure', {}, String(masteryScore / 100)),
+            ),
+          )
+        : '',
+    ].join('');
+    return [
+      said('adlcp:dataFromLMS', settings.launchData),
+      typeof completionThreshold === 'string'
+        ? xml('adlcp:completionThreshold', { minProgressMeasure: completionThreshold, completedByMeasure: 'true' })
+        : '',
+      sequencing === '' ? '' : xml('imsss:sequencing', {}, sequencing),
+    ].join('');
+  },
+};
+
+function said(name: string, value: SettingValue | undefined, attributes: Record<string, string> = {}): string {
+  return typeof value === 'string' || typeof value === 'number' ? xml(name, attributes, escapeXml(String(value))) : '';
 }
 
 /** Namespaces and spellings: SCORM 1.2 CAM 2.3.2; SCORM 2004 4th Edition CAM 3.4. */
@@ -39,15 +85,17 @@ const DIALECTS: Record<Edition, Dialect> = {
 };
 
 /**
- * A package that plays: every page and quiz reports for itself (one SCO each), files are assets. Pages get one script
- * at their end and are else as they were; all other files pass through as compressed bytes.
+ * A package that plays: every page and quiz reports for itself (one SCO each), or, as a `whole`, one page with its own
+ * navigation reports for all of them. Files are assets. Pages get one script at their end and are else as they were; all
+ * other files pass through as compressed bytes.
  */
-export function planScorm(course: Course, edition: Edition, source: Package): PlannedEntry[] {
+export function planScorm(course: Course, edition: Edition, whole: boolean, source: Package): PlannedEntry[] {
   const dialect = DIALECTS[edition];
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
   const taken = new Set(content);
-  let runtime = 'play/runtime.js';
-  for (let n = 2; taken.has(runtime); n++) runtime = `play/runtime-${n}.js`;
+  const runtime = freePath('play/runtime', taken, '.js');
+  const address = new Map<string, string>();
+  const sco = whole ? 'asset' : 'sco';
   const made = new Map<string, PlannedEntry>();
   const resources: string[] = [];
   const owned = new Set<string>();
@@ -58,6 +106,7 @@ export function planScorm(course: Course, edition: Edition, source: Package): Pl
     href: string | undefined,
     files: readonly string[],
     shared: boolean,
+    metadata = '',
   ) =>
     xml(
       'resource',
@@ -67,6 +116,7 @@ export function planScorm(course: Course, edition: Edition, source: Package): Pl
         [dialect.scormType]: type,
         href: href === undefined ? undefined : encodePath(href),
       },
+      metadata,
       ...files.map((f) => xml('file', { href: encodePath(f) })),
       shared ? xml('dependency', { identifierref: RUNTIME }) : '',
     );
@@ -76,11 +126,18 @@ export function planScorm(course: Course, edition: Edition, source: Package): Pl
     const embeds = Array.isArray(item.settings.embeds) ? item.settings.embeds : [];
     if (item.kind === 'page') {
       owned.add(item.file);
-      made.set(item.file, { path: item.file, make: () => withRuntime(source, item.file, runtime) });
-      resources.push(resource(item.id, 'sco', item.file, [item.file, ...embeds], true));
+      // A page that reports already speaks for itself; a second voice would end its session.
+      if (item.settings.tracked !== true) {
+        made.set(item.file, { path: item.file, make: () => withRuntime(source, item.file, runtime) });
+      }
+      address.set(item.id, item.file);
+      resources.push(resource(item.id, sco, item.file, [item.file, ...embeds], true, itemLom(item)));
     } else if (item.kind === 'file') {
       owned.add(item.file);
-      resources.push(resource(item.id, 'asset', item.file, [item.file], false));
+      address.set(item.id, item.file);
+      resources.push(
+        resource(item.id, item.settings.tracked === true ? sco : 'asset', item.file, [item.file], false, itemLom(item)),
+      );
     } else if (item.kind === 'foreign') {
       item.files.forEach((f) => owned.add(f));
       const files = item.files.map((f) => xml('file', { href: encodePath(f) }));
@@ -88,7 +145,8 @@ export function planScorm(course: Course, edition: Edition, source: Package): Pl
     } else if (isRendered(item)) {
       const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
       made.set(path, { path, text: renderItem(course, item, path, runtime) });
-      resources.push(resource(item.id, 'sco', path, [path, ...embeds], true));
+      address.set(item.id, path);
+      resources.push(resource(item.id, sco, path, [path, ...embeds], true, itemLom(item)));
     }
   }
   const ids = new Set(course.items.map((i) => i.id));
@@ -100,11 +158,24 @@ export function planScorm(course: Course, edition: Edition, source: Package): Pl
       resources.push(resource(id, 'asset', path, [path], false));
     });
   resources.push(resource(RUNTIME, 'asset', undefined, [runtime], false));
+  const player = whole ? planPlayer(course, address, taken) : [];
+  const [first] = player;
+  if (first) resources.push(resource(PLAYER, 'sco', first.path, [...player.map((e) => e.path), ...content], true));
   return [
-    { path: MANIFEST, text: manifest(course, dialect, edition, written, resources) },
+    { path: MANIFEST, text: manifest(course, dialect, edition, written, resources, whole) },
+    ...player,
     ...[...made.values()].filter((e) => !content.includes(e.path)),
     ...content.map((path): PlannedEntry => made.get(path) ?? { path, copy: path }),
     { path: runtime, text: playScript() },
+  ];
+}
+
+function planPlayer(course: Course, address: ReadonlyMap<string, string>, taken: Set<string>): PlannedEntry[] {
+  const page = freePath('play/course', taken);
+  const script = freePath('play/course', taken, '.js');
+  return [
+    { path: page, text: wholePage(course, page, script, address) },
+    { path: script, text: wholeScript() },
   ];
 }
 
@@ -126,7 +197,17 @@ function manifest(
   edition: Edition,
   written: ReadonlySet<string>,
   resources: readonly string[],
+  whole: boolean,
 ): string {
+  const title = xml('title', {}, escapeXml(course.title));
+  const organization = (id: string, ...items: string[]) =>
+    xml(
+      'organization',
+      { identifier: id, structure: 'hierarchical' },
+      title,
+      ...items,
+      edition === '2004' ? xml('imsss:sequencing', {}, xml('imsss:controlMode', { choice: 'true', flow: 'true' })) : '',
+    );
   return (
     DECLARATION +
     xml(
@@ -141,16 +222,9 @@ function manifest(
       ),
       xml(
         'organizations',
-        { default: 'outline' },
-        xml(
-          'organization',
-          { identifier: 'outline', structure: 'hierarchical' },
-          xml('title', {}, escapeXml(course.title)),
-          ...outlineItems(course, written),
-          edition === '2004'
-            ? xml('imsss:sequencing', {}, xml('imsss:controlMode', { choice: 'true', flow: 'true' }))
-            : '',
-        ),
+        { default: whole ? 'whole' : 'outline' },
+        whole ? organization('whole', xml('item', { identifier: 'whole-course', identifierref: PLAYER }, title)) : '',
+        organization('outline', ...outlineItems(course, written, whole ? undefined : SAID[edition])),
       ),
       xml('resources', {}, ...resources),
     )

@@ -6,6 +6,15 @@ export const SITE_PROFILE: Profile = {
   label: 'Website',
   version: 1,
   ...AS_PAGES,
+  keeps: {
+    page: ['embeds'],
+    file: ['embeds'],
+    link: [],
+    tool: ['embeds'],
+    assignment: ['attachments', 'embeds'],
+    discussion: ['attachments', 'embeds'],
+    quiz: ['embeds'],
+  },
   kinds: {
     ...AS_PAGES.kinds,
     quiz: {

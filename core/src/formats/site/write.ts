@@ -19,9 +19,7 @@ export function planSite(course: Course): PlannedEntry[] {
   const taken = new Set(content);
   const entries: PlannedEntry[] = [];
   const address = new Map<string, string>();
-  let runtime = 'play/runtime.js';
-  for (let n = 2; taken.has(runtime); n++) runtime = `play/runtime-${n}.js`;
-  taken.add(runtime);
+  const runtime = freePath('play/runtime', taken, '.js');
   for (const item of course.items) {
     if (item.kind === 'page' || item.kind === 'file') address.set(item.id, encodePath(item.file));
     else if (item.kind === 'link') address.set(item.id, item.url);

@@ -1,4 +1,4 @@
-import { count, forecast, inventory, readCourse, survey, targetById } from '@treenail/core';
+import { count, forecast, inventory, questionNotes, readCourse, survey, targetById } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
@@ -22,7 +22,11 @@ export const lookInside =
         onProgress: ({ done, total, unit }) =>
           void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
       });
-      return { course: surveyed.course, notes: [...notes, ...surveyed.notes], links: surveyed.links };
+      return {
+        course: surveyed.course,
+        notes: [...notes, ...surveyed.notes, ...questionNotes(surveyed.course)],
+        links: surveyed.links,
+      };
     });
     context.signal.throwIfAborted();
     const counted = inventory(looked.course, links);

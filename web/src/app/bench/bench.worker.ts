@@ -12,6 +12,7 @@ import {
   portableEngine,
   previewItem,
   problem,
+  questionNotes,
   readCourse,
   survey,
   targetById,
@@ -93,7 +94,7 @@ function answerOf(blob: Blob, course: Course, links: readonly CourseLink[], note
     blob,
     course,
     inventory: inventory(course, links),
-    notes,
+    notes: [...notes, ...questionNotes(course)],
     label: labelOf(format, version),
     targets: FORMATS.flatMap((f) => f.targets.filter((t) => !isSame(f.id, t, course)))
       .filter((t) => !t.id.startsWith('qti') || hasQuestions)
