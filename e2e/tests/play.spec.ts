@@ -36,7 +36,7 @@ const TYPES: Record<string, string> = {
 interface Played {
   folder: string;
   address: string;
-  stop(): Promise<void>;
+  stop: () => Promise<void>;
 }
 
 /** The sample written for a target, unpacked and served beside a page that plays the platform. */

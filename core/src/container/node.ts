@@ -187,9 +187,9 @@ export async function folderSource(folder: string, scratch: string): Promise<Byt
     files.push({ path: relative(folder, path).split(sep).join('/'), source: await lazySource(path) });
   }
   files.sort((a, b) => (a.path < b.path ? -1 : 1));
-  const { sink, source } = await scratchFile(scratch)();
-  await packFolder(files, sink, { engine: nodeEngine });
-  return source();
+  const packed = await scratchFile(scratch)();
+  await packFolder(files, packed.sink, { engine: nodeEngine });
+  return packed.source();
 }
 
 /** A file that is held open only while a read of it runs: a folder has more files than a process may open. */

@@ -30,7 +30,7 @@ export interface App {
   app: Express;
   events: JobEvents;
   /** Removes uploads that nobody went on with. */
-  sweepUploads(): Promise<number>;
+  sweepUploads: () => Promise<number>;
 }
 
 /** The HTTP interface: thin routes, each validated at the door and answered by one service. */

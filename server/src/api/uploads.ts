@@ -11,7 +11,7 @@ const KEPT_MS = 7 * 86_400_000;
 export const UPLOADS = '/api/uploads';
 
 /** Resumable uploads (tus 1.0): any part of a file that has arrived stays, and a later request goes on from there. */
-export function uploads(config: Config): { handle: RequestHandler; sweep(): Promise<number> } {
+export function uploads(config: Config): { handle: RequestHandler; sweep: () => Promise<number> } {
   const store = new FileStore({ directory: config.uploads, expirationPeriodInMilliseconds: KEPT_MS });
   const server = new Server({
     path: UPLOADS,
@@ -20,6 +20,8 @@ export function uploads(config: Config): { handle: RequestHandler; sweep(): Prom
     relativeLocation: true,
     onUploadCreate: async (_req, upload) => {
       const asked = Intake.safeParse(asIntake(upload));
+      // What tus takes for a refusal is this shape, not an error.
+      // eslint-disable-next-line @typescript-eslint/only-throw-error
       if (!asked.success) throw refusal('invalid-request', z.prettifyError(asked.error), 'Fill in what is missing.');
       return {};
     },
