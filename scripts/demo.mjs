@@ -12,8 +12,18 @@ export const PEOPLE = [
 
 /** Ports count up from one: server, database, then the stand-ins. */
 export function portsFrom(port) {
-  return { server: port, database: port + 1, quernhold: port + 2, tarnhall: port + 3 };
+  const standins = Object.fromEntries(STANDINS.map(({ id }, i) => [id, port + 2 + i]));
+  return { server: port, database: port + 1, ...standins };
 }
+
+/** The simulated platforms: what each is a stand-in of, and what its people call it. */
+const STANDINS = [
+  { id: 'quernhold', platform: 'quernhold', name: 'Marrowick Live' },
+  { id: 'tarnhall', platform: 'tarnhall', name: 'Marrowick New' },
+  { id: 'oxlea', platform: 'oxlea', name: 'Fenwright' },
+  { id: 'rehearsal', platform: 'quernhold', name: 'Marrowick Rehearsal', settings: { STANDIN_COURSES: 'rehearsal' } },
+  { id: 'trial', platform: 'tarnhall', name: 'Marrowick Trial' },
+];
 
 export async function bringUp({
   data,
@@ -33,35 +43,28 @@ export async function bringUp({
       throw new Error(`Port ${number} (${what}) is taken. Stop what holds it, or set TREENAIL_PORT.`);
   }
   if (fresh) rmSync(data, { recursive: true, force: true });
-  for (const folder of ['', 'logs', 'quernhold', 'tarnhall', 'database'])
+  for (const folder of ['', 'logs', 'database', ...STANDINS.map((s) => s.id)])
     mkdirSync(join(data, folder), { recursive: true });
   await ensureServer();
   const database = await startDatabase(join(data, 'database'), ports.database, { quick });
   const logTo = (name) => join(data, 'logs', `${name}.log`);
   const tokens = tokensIn(data);
-  const standin = { STANDIN_PACE_MS: String(pace), NODE_ENV: 'production' };
-  run(
-    'quernhold',
-    'standins/dist/quernhold/main.mjs',
-    {
-      ...standin,
-      STANDIN_PORT: String(ports.quernhold),
-      STANDIN_FOLDER: join(data, 'quernhold'),
-      STANDIN_TOKEN: tokens.quernhold,
-    },
-    logTo('quernhold'),
-  );
-  run(
-    'tarnhall',
-    'standins/dist/tarnhall/main.mjs',
-    {
-      ...standin,
-      STANDIN_PORT: String(ports.tarnhall),
-      STANDIN_FOLDER: join(data, 'tarnhall'),
-      STANDIN_TOKEN: tokens.tarnhall,
-    },
-    logTo('tarnhall'),
-  );
+  for (const { id, platform, name, settings = {} } of STANDINS) {
+    run(
+      id,
+      `standins/dist/${platform}/main.mjs`,
+      {
+        NODE_ENV: 'production',
+        STANDIN_PACE_MS: String(pace),
+        STANDIN_NAME: name,
+        STANDIN_PORT: String(ports[id]),
+        STANDIN_FOLDER: join(data, id),
+        STANDIN_TOKEN: tokens[id],
+        ...settings,
+      },
+      logTo(id),
+    );
+  }
   const at = (n) => `http://127.0.0.1:${n}`;
   const environment = {
     ...database,
@@ -75,10 +78,12 @@ export async function bringUp({
     ...(web ? { TREENAIL_WEB: web } : {}),
     TREENAIL_DEMO: JSON.stringify({
       people: PEOPLE,
-      instances: [
-        { name: 'Marrowick Live', platform: 'quernhold', baseUrl: at(ports.quernhold), credential: tokens.quernhold },
-        { name: 'Marrowick New', platform: 'tarnhall', baseUrl: at(ports.tarnhall), credential: tokens.tarnhall },
-      ],
+      instances: STANDINS.map(({ id, platform, name }) => ({
+        name,
+        platform,
+        baseUrl: at(ports[id]),
+        credential: tokens[id],
+      })),
     }),
   };
   const prepared = spawnSync(process.execPath, [join(ROOT, 'server/dist/prepare.mjs')], {
@@ -89,8 +94,7 @@ export async function bringUp({
   if (prepared.status !== 0)
     throw new Error(`The database could not be prepared:\n${prepared.stdout}${prepared.stderr}`);
   // The first start draws and writes the demo's courses.
-  await until('Quernhold', answers(at(ports.quernhold)), 120_000);
-  await until('Tarnhall', answers(at(ports.tarnhall)));
+  for (const { id, name } of STANDINS) await until(name, answers(at(ports[id])), 180_000);
   run('server', 'server/dist/main.mjs', environment, logTo('server'));
   const working = [];
   const startWorker = () => {
@@ -104,6 +108,8 @@ export async function bringUp({
     address: at(ports.server),
     quernhold: at(ports.quernhold),
     tarnhall: at(ports.tarnhall),
+    oxlea: at(ports.oxlea),
+    standins: STANDINS.map(({ id }) => at(ports[id])),
     environment,
     tokens,
     workers: working,
@@ -113,9 +119,8 @@ export async function bringUp({
 
 function tokensIn(data) {
   const path = join(data, 'tokens.json');
-  if (!existsSync(path)) {
-    const token = () => randomBytes(16).toString('hex');
-    writeFileSync(path, JSON.stringify({ quernhold: token(), tarnhall: token() }), { mode: 0o600 });
-  }
-  return JSON.parse(readFileSync(path, 'utf8'));
+  const known = existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : {};
+  const all = Object.fromEntries(STANDINS.map(({ id }) => [id, known[id] ?? randomBytes(16).toString('hex')]));
+  writeFileSync(path, JSON.stringify(all), { mode: 0o600 });
+  return all;
 }

@@ -8,6 +8,8 @@ export interface Stack {
   address: string;
   quernhold: string;
   tarnhall: string;
+  oxlea: string;
+  standins: string[];
   tokens: { quernhold: string; tarnhall: string };
   workers: ChildProcess[];
   startWorker(): ChildProcess;
@@ -51,7 +53,7 @@ export const test = base.extend<Fixtures, { stack: Stack }>({
   complaints: [
     async ({ page, stack }, use) => {
       const complaints: string[] = [];
-      const own = new Set([stack.address, stack.quernhold, stack.tarnhall].map((a) => new URL(a).host));
+      const own = new Set([stack.address, ...stack.standins].map((a) => new URL(a).host));
       page.on('console', (message) => {
         if (message.type() === 'error') complaints.push(`console: ${message.text()}`);
       });

@@ -15,6 +15,11 @@ const Environment = z.object({
     .number()
     .int()
     .default(20 * 2 ** 30),
+  /** How long an export may stand still at a platform before it is asked for anew. */
+  TREENAIL_HANG_MS: z.coerce
+    .number()
+    .int()
+    .default(20 * 60_000),
   TREENAIL_LEASE_MS: z.coerce.number().int().default(15_000),
   DB_HOST: z.string().default('127.0.0.1'),
   DB_PORT: z.coerce.number().int().default(3306),
@@ -39,6 +44,7 @@ export interface Config {
   /** How often a platform's queue is looked at. */
   pollMs: number;
   leaseMs: number;
+  hangMs: number;
   log: string;
   db: { host: string; port: number; name: string; user: string; password: string };
 }
@@ -56,6 +62,7 @@ export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.e
     web: read.TREENAIL_WEB ?? null,
     pollMs: read.TREENAIL_POLL_MS,
     leaseMs: read.TREENAIL_LEASE_MS,
+    hangMs: read.TREENAIL_HANG_MS,
     log: read.TREENAIL_LOG,
     db: { host: read.DB_HOST, port: read.DB_PORT, name: read.DB_NAME, user: read.DB_USER, password: read.DB_PASSWORD },
   };

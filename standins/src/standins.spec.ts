@@ -42,8 +42,10 @@ describe('The stand-ins', () => {
     port: 0,
     folder,
     token: 'secret',
+    name: 'Test',
     pace: 60,
     othersAhead: 2,
+    expiryMs: 60_000,
     ...more,
   });
   const serve = async (app: Express): Promise<string> => {

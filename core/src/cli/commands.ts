@@ -3,10 +3,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { compare } from '../compare/index.ts';
-import { openAny, readLimits, type Limits, type Package } from '../container/index.ts';
+import { readLimits, type Limits, type Package } from '../container/index.ts';
 import { fileSink, fileSource, folderSource, nodeEngine, scratchFile } from '../container/node.ts';
 import { declaredLosses } from '../fit/index.ts';
-import { TARGETS, readCourse, targetById, writePackage } from '../formats/index.ts';
+import { TARGETS, openCourse, readCourse, targetById, writePackage } from '../formats/index.ts';
 import { inventory, questionNotes, survey, type Survey } from '../inspect/index.ts';
 import { plainText } from '../markup/index.ts';
 import {
@@ -89,7 +89,7 @@ async function withFile<T>(path: string, limits: Partial<Limits>, work: (pkg: Pa
     const source = kind === 'file' ? await fileSource(path) : await folderSource(path, join(scratch, 'packed.zip'));
     try {
       const unpacked = scratchFile(join(scratch, 'unpacked.zip'));
-      return await work(await openAny(source, { engine: nodeEngine, limits, scratch: unpacked }));
+      return await work(await openCourse(source, { engine: nodeEngine, limits, scratch: unpacked }));
     } finally {
       await source.close();
     }

@@ -4,7 +4,7 @@ import { extract } from 'tar-stream';
 import { Refusal, problem, remark, type Note } from '../model/index.ts';
 import { bytesSource, readChunks, type ByteSource } from './byte-source.ts';
 import { portableEngine } from './engine.ts';
-import { DEFAULT_LIMITS } from './limits.ts';
+import { DEFAULT_LIMITS, type Limits } from './limits.ts';
 import { openPackage, type OpenOptions, type Package } from './package.ts';
 import { ZipWriter, type Sink } from './zip-writer.ts';
 
@@ -15,27 +15,78 @@ export interface Scratch {
   source(): Promise<ByteSource>;
 }
 
+/**
+ * Makes a package of what is none: an archive that is no zip, or a zip whose files are not what they stand for (texts in
+ * a light mark-up, say). What it writes is read in its place; the bytes that came stay what is kept.
+ */
+export interface Unpacker {
+  id: string;
+  /** Of bytes that are no zip, by the first of them, inflated where they were gzipped. */
+  ofBytes?: {
+    fits(head: Uint8Array): boolean;
+    unpack(chunks: AsyncIterable<Uint8Array>, writer: ZipWriter, notes: Note[], limits: Limits): Promise<void>;
+  };
+  ofPackage?: {
+    fits(pkg: Package): boolean;
+    unpack(pkg: Package, writer: ZipWriter, notes: Note[]): Promise<void>;
+  };
+}
+
 export interface OpenAnyOptions extends OpenOptions {
+  unpackers?: readonly Unpacker[];
   /** Where a tar is turned into a zip; in memory where nothing is given. */
   scratch?: () => Promise<Scratch>;
 }
 
 /**
- * Opens whatever a package came as: a zip by whatever name, or a tar, gzipped or not.
+ * Opens whatever a package came as: a zip by whatever name, a tar, gzipped or not, or what one of the unpackers knows.
  * @throws Refusal those of `openPackage`, and `tar-damaged`
  */
 export async function openAny(source: ByteSource, options: OpenAnyOptions = {}): Promise<Package> {
+  const engine = options.engine ?? portableEngine;
+  const limits = { ...DEFAULT_LIMITS, ...options.limits };
   const head = await source.read(0, Math.min(512, source.size));
   const gzipped = head[0] === 0x1f && head[1] === 0x8b;
-  if (!gzipped && !isTar(head)) return openPackage(source, options);
-  const engine = options.engine ?? portableEngine;
-  const chunks = readChunks(source, 0, source.size);
-  const notes: Note[] = [
-    remark('tar', `The package is a ${gzipped ? 'gzipped ' : ''}tar, not a zip.`, 'Nothing; it was read.'),
-  ];
-  const zip = await tarToZip(gzipped ? engine.gunzip(chunks) : chunks, options, notes);
-  const pkg = await openPackage(zip, options);
-  return pkg.with(notes);
+  const chunks = () => {
+    const raw = readChunks(source, 0, source.size);
+    return gzipped ? engine.gunzip(raw) : raw;
+  };
+  const inside = gzipped ? await firstOf(chunks()) : head;
+  const known = (options.unpackers ?? []).find((u) => u.ofBytes?.fits(inside) === true)?.ofBytes;
+  const unpacker = known ?? (gzipped || isTar(head) ? tar(gzipped) : null);
+  if (unpacker) {
+    const notes: Note[] = [];
+    const zip = await written(options, limits, (writer) => unpacker.unpack(chunks(), writer, notes, limits));
+    return (await openPackage(zip, options)).with(notes);
+  }
+  const pkg = await openPackage(source, options);
+  const rewriter = (options.unpackers ?? []).find((u) => u.ofPackage?.fits(pkg) === true)?.ofPackage;
+  if (!rewriter) return pkg;
+  const notes: Note[] = [...pkg.notes];
+  const zip = await written(options, limits, (writer) => rewriter.unpack(pkg, writer, notes));
+  return (await openPackage(zip, options)).with(notes);
+}
+
+async function written(
+  options: OpenAnyOptions,
+  limits: Limits,
+  work: (writer: ZipWriter) => Promise<void>,
+): Promise<ByteSource> {
+  const scratch = await (options.scratch ?? inMemory(limits.memoryBytes))();
+  const writer = new ZipWriter(scratch.sink, options.engine);
+  await work(writer);
+  await writer.finish();
+  return scratch.source();
+}
+
+/** The first bytes of a stream, or none where it can't be inflated: that is told by whoever reads it whole. */
+async function firstOf(chunks: AsyncIterable<Uint8Array>): Promise<Uint8Array> {
+  try {
+    for await (const chunk of chunks) return chunk;
+  } catch (error) {
+    if (error instanceof Refusal) throw error;
+  }
+  return new Uint8Array();
 }
 
 /** The magic of POSIX ustar (IEEE 1003.1), which GNU tar shares. */
@@ -43,14 +94,24 @@ function isTar(head: Uint8Array): boolean {
   return new TextDecoder('latin1').decode(head.subarray(257, 262)) === 'ustar';
 }
 
-async function tarToZip(
+function tar(gzipped: boolean): NonNullable<Unpacker['ofBytes']> {
+  return {
+    fits: isTar,
+    async unpack(chunks, writer, notes, limits) {
+      notes.push(
+        remark('tar', `The package is a ${gzipped ? 'gzipped ' : ''}tar, not a zip.`, 'Nothing; it was read.'),
+      );
+      await untar(chunks, writer, notes, limits);
+    },
+  };
+}
+
+async function untar(
   chunks: AsyncIterable<Uint8Array>,
-  options: OpenAnyOptions,
+  writer: ZipWriter,
   notes: Note[],
-): Promise<ByteSource> {
-  const limits = { ...DEFAULT_LIMITS, ...options.limits };
-  const scratch = await (options.scratch ?? inMemory(limits.memoryBytes))();
-  const writer = new ZipWriter(scratch.sink, options.engine);
+  limits: Limits,
+): Promise<void> {
   const unpacking = extract();
   // Fed from the side; what goes wrong there reaches the loop below through the stream.
   const fed = (async () => {
@@ -88,21 +149,26 @@ async function tarToZip(
           ),
         );
       }
-      // Inside a tar nothing is compressed; a file is held while it is.
+      const path = name.replace(/^(\.\/)+/, '');
+      // Inside a tar nothing is compressed; what is long stays so, since it would have to be held to be packed.
+      if (size > HELD) {
+        await writer.stream(path, entry);
+        continue;
+      }
       const parts: Uint8Array[] = [];
       for await (const part of entry) parts.push(part);
-      await writer.add(name.replace(/^(\.\/)+/, ''), joined(parts, size));
+      await writer.add(path, joined(parts, size));
     }
     await fed;
-    await writer.finish();
   } catch (error) {
     if (error instanceof Refusal) throw error;
     throw new Refusal(problem('tar-damaged', 'The tar is damaged or cut off.', 'Download or export it again.'), {
       cause: error,
     });
   }
-  return scratch.source();
 }
+
+const HELD = 4 * 2 ** 20;
 
 function joined(parts: readonly Uint8Array[], size: number): Uint8Array {
   const whole = new Uint8Array(size);

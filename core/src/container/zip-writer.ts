@@ -104,6 +104,22 @@ export class ZipWriter {
     for await (const part of chunks()) await this.put(part);
   }
 
+  /** Adds bytes of a length not known beforehand, uncompressed: sizes and checksum follow them (APPNOTE 4.3.9). */
+  async stream(path: string, chunks: AsyncIterable<Uint8Array>): Promise<void> {
+    const name = new TextEncoder().encode(path);
+    const flags = UTF8_FLAG | DESCRIPTOR_FLAG;
+    await this.begin({ name, method: 0, crc32: 0, dosTime: FIXED_TIME, flags, compressedSize: 0, size: 0 });
+    const record = this.written.at(-1);
+    if (!record) throw new RangeError('an entry that was not begun');
+    for await (const part of chunks) {
+      record.crc32 = this.engine.crc32(part, record.crc32);
+      record.size += part.length;
+      await this.put(part);
+    }
+    record.compressedSize = record.size;
+    await this.put(dataDescriptor(record));
+  }
+
   async finish(): Promise<{ size: number; entries: number }> {
     const start = this.at;
     for (const entry of this.written) await this.put(centralRecord(entry));
@@ -174,6 +190,23 @@ function localHeader(e: Written): Uint8Array {
     view.setUint16(at + 2, 16, true);
     view.setBigUint64(at + 4, BigInt(e.size), true);
     view.setBigUint64(at + 12, BigInt(e.compressedSize), true);
+  }
+  return out;
+}
+
+/** Data descriptor (APPNOTE 4.3.9); its sizes are long where they need to be. */
+function dataDescriptor(e: Written): Uint8Array {
+  const big = e.size >= MAX32;
+  const out = new Uint8Array(big ? 24 : 16);
+  const view = new DataView(out.buffer);
+  view.setUint32(0, 0x08074b50, true);
+  view.setUint32(4, e.crc32, true);
+  if (big) {
+    view.setBigUint64(8, BigInt(e.size), true);
+    view.setBigUint64(16, BigInt(e.size), true);
+  } else {
+    view.setUint32(8, e.size, true);
+    view.setUint32(12, e.size, true);
   }
   return out;
 }

@@ -1,9 +1,13 @@
-import type { Package } from '../container/index.ts';
+import { openAny, type ByteSource, type OpenAnyOptions, type Package, type Unpacker } from '../container/index.ts';
 import { Refusal, problem } from '../model/index.ts';
 import { commonCartridge } from './cc/index.ts';
 import { MANIFEST, readManifest } from './imscp/manifest.ts';
 import { contentPackage } from './imscp/index.ts';
 import { scorm } from './scorm/index.ts';
+import { oxleaArchive } from './oxlea/index.ts';
+import { oxleaUnpacker } from './oxlea/unpack.ts';
+import { quernholdArchive } from './quernhold/index.ts';
+import { quernholdUnpacker } from './quernhold/unpack.ts';
 import { site } from './site/index.ts';
 import { qti } from './qti/index.ts';
 import type { Format, ReadResult, Target } from './format.ts';
@@ -11,7 +15,23 @@ import type { Format, ReadResult, Target } from './format.ts';
 export * from './format.ts';
 
 /** In the order in which they are tried: the most particular first, a plain folder last. */
-export const FORMATS: readonly Format[] = [commonCartridge, qti, scorm, contentPackage, site];
+export const FORMATS: readonly Format[] = [
+  commonCartridge,
+  qti,
+  scorm,
+  contentPackage,
+  quernholdArchive,
+  oxleaArchive,
+  site,
+];
+
+/** What makes packages of archives that are none. */
+export const UNPACKERS: readonly Unpacker[] = [quernholdUnpacker, oxleaUnpacker];
+
+/** Opens a file of any format that is read. @throws Refusal as `openAny` */
+export function openCourse(source: ByteSource, options: Omit<OpenAnyOptions, 'unpackers'> = {}): Promise<Package> {
+  return openAny(source, { ...options, unpackers: UNPACKERS });
+}
 
 export const TARGETS: readonly Target[] = FORMATS.flatMap((format) => format.targets);
 
@@ -32,6 +52,8 @@ const LABELS: Record<string, string> = {
   imscp: 'Content Packaging',
   scorm12: 'SCORM',
   scorm2004: 'SCORM',
+  quernhold: 'Quernhold archive',
+  oxlea: 'Oxlea parcel',
 };
 
 /** Format and version of a course's origin, as a person says them. */

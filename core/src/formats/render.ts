@@ -1,11 +1,13 @@
 import { escapeXml } from '../markup/index.ts';
 import {
   baseName,
+  isContent,
   relativePath,
   withGaps,
   type Course,
   type Item,
   type ItemOf,
+  type PlainKind,
   type Question,
   type RichText,
 } from '../model/index.ts';
@@ -14,10 +16,10 @@ import { encodePath, movedTexts } from './references.ts';
 
 /** Items that are no pages by themselves, as pages to be read: for formats that hold nothing else. */
 
-export type Rendered = Exclude<Item['kind'], 'page' | 'file' | 'bank' | 'foreign'>;
+export type Rendered = Exclude<Item['kind'], PlainKind | 'page' | 'file' | 'bank' | 'foreign'>;
 
 export function isRendered(item: Item): item is ItemOf<Rendered> {
-  return !['page', 'file', 'bank', 'foreign'].includes(item.kind);
+  return isContent(item) && !['page', 'file', 'bank', 'foreign'].includes(item.kind);
 }
 
 const asHtml = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);

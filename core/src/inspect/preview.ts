@@ -180,11 +180,30 @@ export async function previewItem(pkg: Package, item: Item, engine: Engine): Pro
     case 'quiz':
     case 'bank':
       return { form: 'page', html: await inlinePage(pkg, questionsPage(item.title, item.questions), place) };
+    case 'announcement':
+    case 'event':
+    case 'checklist':
+    case 'automation':
+    case 'attendance':
+    case 'rubric':
+    case 'groups':
+    case 'category':
+    case 'column':
+      return {
+        form: 'page',
+        html: await inlinePage(pkg, `<h1>${escapeXml(item.title)}</h1>${asHtml(item.text)}${table(item.rows)}`, place),
+      };
     case 'foreign':
       return item.files[0] === undefined
         ? { form: 'none', why: 'it has no files' }
         : previewFile(pkg, item.files[0], engine);
   }
+}
+
+function table(rows: readonly (readonly string[])[]): string {
+  if (rows.length === 0) return '';
+  const cells = rows.map((r) => `<tr>${r.map((c) => `<td>${escapeXml(c)}</td>`).join('')}</tr>`);
+  return `<table>${cells.join('')}</table>`;
 }
 
 function asHtml(text: RichText): string {

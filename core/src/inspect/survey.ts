@@ -160,6 +160,8 @@ function richTexts(item: Item): RichText[] {
   switch (item.kind) {
     case 'assignment':
     case 'discussion':
+    case 'announcement':
+    case 'event':
       return [item.text];
     case 'quiz':
     case 'bank':
@@ -189,6 +191,16 @@ export function substance(item: Item): string {
     case 'quiz':
     case 'bank':
       return item.questions.map((q) => readable(q.prompt)).join('\n');
+    case 'announcement':
+    case 'event':
+    case 'checklist':
+    case 'automation':
+    case 'attendance':
+    case 'rubric':
+    case 'groups':
+    case 'category':
+    case 'column':
+      return [readable(item.text), ...item.rows.map((r) => r.join('\t'))].join('\n');
     case 'foreign':
       return `${item.type}\n${item.files.join('\n')}`;
     case 'page':

@@ -46,6 +46,26 @@ export const SETTINGS = [
   'standards',
   'variants',
   'draws',
+  'opens',
+  'due',
+  'closes',
+  'posted',
+  'visibleWhen',
+  'doneWhen',
+  'password',
+  'lockdown',
+  'originality',
+  'onlyFor',
+  'usesRubric',
+  'starterPost',
+  'category',
+  'gradesItem',
+  'weight',
+  'dropLowest',
+  'equalPoints',
+  'bonus',
+  'sessions',
+  'repository',
 ] as const;
 export const SettingName = z.enum(SETTINGS);
 export type SettingName = z.infer<typeof SettingName>;
@@ -79,6 +99,26 @@ export const SETTING_LABELS: Record<SettingName, string> = {
   standards: 'curriculum standards',
   variants: 'other versions of it',
   draws: 'questions drawn from banks',
+  opens: 'opens',
+  due: 'due',
+  closes: 'closes',
+  posted: 'posted',
+  visibleWhen: 'shown only when',
+  doneWhen: 'counts as done when',
+  password: 'password',
+  lockdown: 'locked-down browser',
+  originality: 'originality check',
+  onlyFor: 'only for the group',
+  usesRubric: 'rubric',
+  starterPost: 'first post',
+  category: 'grade category',
+  gradesItem: 'grades the item',
+  weight: 'weight, per cent',
+  dropLowest: 'lowest scores dropped',
+  equalPoints: 'all worth the same',
+  bonus: 'bonus',
+  sessions: 'sessions',
+  repository: 'lies in the shared repository',
 };
 
 /**
@@ -107,6 +147,31 @@ export const Assignment = z.object({ ...common, kind: z.literal('assignment'), t
 export const Discussion = z.object({ ...common, kind: z.literal('discussion'), text: RichText });
 export const Quiz = z.object({ ...common, kind: z.literal('quiz'), questions: z.array(Question) });
 export const Bank = z.object({ ...common, kind: z.literal('bank'), questions: z.array(Question) });
+/** Kinds that say something with a text and a table, and are no part of what learners go through. */
+export const PLAIN_KINDS = [
+  'announcement',
+  'event',
+  'checklist',
+  'automation',
+  'attendance',
+  'rubric',
+  'groups',
+  'category',
+  'column',
+] as const;
+
+/**
+ * An announcement, event or automation is its `text`. `rows` hold, by kind: a checklist's steps; the marks of an
+ * attendance register (code, label, per cent); a rubric's cells (criterion, level, points, text); the names of groups.
+ * What grade categories and columns are is in their settings.
+ */
+export const PlainItem = z.object({
+  ...common,
+  kind: z.enum(PLAIN_KINDS),
+  text: RichText,
+  rows: z.array(z.array(z.string())),
+});
+
 /** A part of the package that the reader does not understand: kept as it is, carried where it can be. */
 export const Foreign = z.object({
   ...common,
@@ -124,6 +189,7 @@ export const Item = z.discriminatedUnion('kind', [
   Discussion,
   Quiz,
   Bank,
+  PlainItem,
   Foreign,
 ]);
 export type Item = z.infer<typeof Item>;
@@ -139,6 +205,7 @@ export const ITEM_KINDS = [
   'discussion',
   'quiz',
   'bank',
+  ...PLAIN_KINDS,
   'foreign',
 ] as const satisfies readonly ItemKind[];
 /** A folder is a place in the outline, not an item; forecasts and comparisons speak of both. */
@@ -156,6 +223,15 @@ export const KIND_LABELS: Record<SubjectKind, string> = {
   discussion: 'discussion',
   quiz: 'quiz',
   bank: 'question bank',
+  announcement: 'announcement',
+  event: 'event',
+  checklist: 'checklist',
+  automation: 'automation',
+  attendance: 'attendance register',
+  rubric: 'rubric',
+  groups: 'group set',
+  category: 'grade category',
+  column: 'grade column',
   foreign: 'foreign part',
 };
 
@@ -196,6 +272,16 @@ export const Metadata = z.object({
 });
 export type Metadata = z.infer<typeof Metadata>;
 
+/** What a package holds of students: counted, and where it lies, so that it can be taken out. */
+export const Personal = z.object({
+  people: z.number().int(),
+  submissions: z.number().int(),
+  grades: z.number().int(),
+  posts: z.number().int(),
+  files: z.array(z.string()),
+});
+export type Personal = z.infer<typeof Personal>;
+
 /** Where the course was read from. `untouched` ends when anything reshapes it. */
 export const Origin = z.object({ format: z.string(), version: z.string(), untouched: z.boolean() });
 export type Origin = z.infer<typeof Origin>;
@@ -207,5 +293,6 @@ export const Course = z.object({
   outline: z.array(OutlineNode),
   items: z.array(Item),
   files: z.array(CourseFile),
+  personal: Personal.optional(),
 });
 export type Course = z.infer<typeof Course>;

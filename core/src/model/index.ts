@@ -1,3 +1,4 @@
+export * from './content.ts';
 export * from './course.ts';
 export * from './naming.ts';
 export * from './paths.ts';

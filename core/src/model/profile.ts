@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { SettingName, SubjectKind } from './course.ts';
+import { PLAIN_KINDS, SettingName, SubjectKind } from './course.ts';
 import { FeedbackKind, QuestionType } from './question.ts';
 
 /**
@@ -57,6 +57,13 @@ export const Profile = z.object({
   }),
 });
 export type Profile = z.infer<typeof Profile>;
+
+/** Rules for what content formats have no place for. */
+export function withoutPlain(format: string): Pick<Profile, 'kinds'>['kinds'] {
+  return Object.fromEntries(
+    PLAIN_KINDS.map((kind) => [kind, { carry: 'never' as const, reason: `${format} has no place for it` }]),
+  );
+}
 
 /** Why a setting of an item of this kind is lost, or `undefined` where it is held. */
 export function whyLost(profile: Profile, kind: SubjectKind, name: SettingName): string | undefined {

@@ -10,6 +10,8 @@ import type { Logger } from 'pino';
 import * as z from 'zod';
 import type { Services } from '../services/context.ts';
 import { readDocument, readLog } from '../services/documents.ts';
+import { estimateOf, partsOf, startFetches } from '../services/fetches.ts';
+import { namingRule, setNamingRule } from '../services/house.ts';
 import { listInstances } from '../services/instances.ts';
 import { listOpenJobs, markSeen } from '../services/jobs.ts';
 import * as moves from '../services/moves.ts';
@@ -18,7 +20,7 @@ import { listCourses, refreshRegister } from '../services/register.ts';
 import { listReports, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
 import { copyById, listCopies } from '../services/strongroom.ts';
-import { DeliverRequest, NewMove, SignIn } from './contract.ts';
+import { DeliverRequest, FetchOptions, FetchRequest, NewMove, SignIn } from './contract.ts';
 import { JobEvents } from './events.ts';
 import { answerProblems } from './problems.ts';
 import { UPLOADS, uploads } from './uploads.ts';
@@ -131,6 +133,24 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   api.post('/jobs/:id/seen', async (req, res) => {
     await markSeen(Id.parse(req.params.id));
     res.status(204).end();
+  });
+  api.post('/jobs/:id/retry', async (req, res) => {
+    await moves.retryJob(personIn(req), Id.parse(req.params.id));
+    res.status(204).end();
+  });
+  api.post('/fetches', async (req, res) => {
+    res.status(202).json(await startFetches(services, personIn(req), FetchRequest.parse(req.body)));
+  });
+  api.get('/courses/:id/parts', async (req, res) => {
+    res.json(await partsOf(services, Id.parse(req.params.id)));
+  });
+  api.post('/courses/:id/estimate', async (req, res) => {
+    res.json(await estimateOf(services, Id.parse(req.params.id), FetchOptions.parse(req.body)));
+  });
+  api.get('/naming-rule', async (_req, res) => void res.json(await namingRule()));
+  api.put('/naming-rule', async (req, res) => {
+    const { rule } = z.object({ rule: z.string().max(200) }).parse(req.body);
+    res.json(await setNamingRule(personIn(req), rule));
   });
   moveRoutes(api, services);
   api.get('/copies', async (_req, res) => void res.json(await listCopies()));

@@ -25,6 +25,9 @@ export const InstanceSummary = z.object({
 });
 export type InstanceSummary = z.infer<typeof InstanceSummary>;
 
+export const ExportFormId = z.enum(['standard', 'archive']);
+export type ExportFormId = z.infer<typeof ExportFormId>;
+
 export const CourseSummary = z.object({
   id: z.number(),
   instance: z.object({ id: z.number(), name: z.string(), platform: z.string(), gives: z.boolean() }),
@@ -35,13 +38,18 @@ export const CourseSummary = z.object({
   owner: z.string(),
   size: z.number(),
   changedAt: z.string(),
-  newestCopy: z.object({ id: z.number(), keptAt: z.string() }).nullable(),
+  newestCopy: z.object({ id: z.number(), keptAt: z.string(), form: ExportFormId }).nullable(),
+  /** When the instance will be gone, and why. */
+  cutOff: z.object({ at: z.string(), why: z.string() }).nullable(),
   /** The newest move of this course. */
   move: z.object({ id: z.number(), step: z.string() }).nullable(),
 });
 export type CourseSummary = z.infer<typeof CourseSummary>;
 
 export const CopySummary = z.object({
+  form: z.enum(['standard', 'archive']),
+  partial: z.boolean(),
+  personal: z.boolean(),
   id: z.number(),
   fileName: z.string(),
   code: z.string(),
@@ -58,6 +66,60 @@ export const CopySummary = z.object({
 });
 export type CopySummary = z.infer<typeof CopySummary>;
 
+/** What is to be fetched of a course. Personal data needs a reason, which goes into the trail. */
+export const FetchOptions = z
+  .object({
+    form: ExportFormId,
+    parts: z.array(z.string()).min(1).max(5000).nullable(),
+    copyLinked: z.boolean(),
+    personal: z.boolean(),
+    reason: z.string().max(300),
+    /** The platform's own export file is removed once a copy is kept. */
+    removeAfter: z.boolean(),
+  })
+  .refine((o) => !o.personal || o.reason.trim().length >= 5, 'Personal data is fetched only with a reason.');
+export type FetchOptions = z.infer<typeof FetchOptions>;
+
+/** Parts can be chosen of one course only. Both forms at once are two fetches. */
+export const FetchRequest = z.object({ courseIds: z.array(z.number().int()).min(1).max(500), options: FetchOptions });
+export type FetchRequest = z.infer<typeof FetchRequest>;
+
+export const CoursePart: z.ZodType<CoursePart> = z.object({
+  ref: z.string(),
+  title: z.string(),
+  kind: z.string(),
+  bytes: z.number(),
+  get inside() {
+    return z.array(CoursePart);
+  },
+});
+export interface CoursePart {
+  ref: string;
+  title: string;
+  kind: string;
+  bytes: number;
+  inside: CoursePart[];
+}
+
+export const FormSummary = z.object({
+  id: ExportFormId,
+  label: z.string(),
+  extension: z.string(),
+  lacks: z.array(z.string()),
+});
+export type FormSummary = z.infer<typeof FormSummary>;
+
+export const PartsAnswer = z.object({ parts: z.array(CoursePart), forms: z.array(FormSummary) });
+export type PartsAnswer = z.infer<typeof PartsAnswer>;
+
+export const EstimateAnswer = z.object({
+  bytes: z.number().nullable(),
+  items: z.number().nullable(),
+  ahead: z.number().nullable(),
+  seconds: z.number().nullable(),
+});
+export type EstimateAnswer = z.infer<typeof EstimateAnswer>;
+
 export const JobState = z.enum(['queued', 'running', 'waiting', 'done', 'failed']);
 export type JobState = z.infer<typeof JobState>;
 
@@ -68,6 +130,7 @@ export const JobSummary = z.object({
   id: z.number(),
   kind: JobKind,
   moveId: z.number().nullable(),
+  courseId: z.number().nullable(),
   /** Course code and section. */
   course: z.string(),
   state: JobState,

@@ -9,7 +9,7 @@ import {
   type ModelStatic,
   type Sequelize,
 } from 'sequelize';
-import type { JobKind, JobState, Role } from '../api/contract.ts';
+import type { ExportFormId, JobKind, JobState, Role } from '../api/contract.ts';
 
 /* Class fields are declared only: real ones would hide Sequelize's getters. */
 
@@ -37,6 +37,9 @@ export class Instance extends Model<InferAttributes<Instance>, InferCreationAttr
   declare takes: boolean;
   declare listedAt: CreationOptional<Date | null>;
   declare trouble: CreationOptional<string | null>;
+  declare health: CreationOptional<unknown>;
+  declare cutOff: CreationOptional<Date | null>;
+  declare cutOffWhy: CreationOptional<string | null>;
 }
 
 export class CourseRow extends Model<InferAttributes<CourseRow>, InferCreationAttributes<CourseRow>> {
@@ -50,6 +53,7 @@ export class CourseRow extends Model<InferAttributes<CourseRow>, InferCreationAt
   declare owner: string;
   declare size: number;
   declare changedAt: Date;
+  declare parts: CreationOptional<number | null>;
 }
 
 export class Copy extends Model<InferAttributes<Copy>, InferCreationAttributes<Copy>> {
@@ -68,6 +72,11 @@ export class Copy extends Model<InferAttributes<Copy>, InferCreationAttributes<C
   declare keptAt: Date;
   /** What the copy was made by: the same source never makes two. */
   declare sourceKey: string;
+  declare form: CreationOptional<ExportFormId>;
+  /** Only chosen parts of the course. */
+  declare partial: CreationOptional<boolean>;
+  /** With what belongs to students. */
+  declare personal: CreationOptional<boolean>;
 }
 
 export interface Built {
@@ -115,6 +124,8 @@ export class Job extends Model<InferAttributes<Job>, InferCreationAttributes<Job
   declare kind: JobKind;
   declare requestKey: string;
   declare moveId: number | null;
+  declare courseId: CreationOptional<number | null>;
+  declare askedBy: CreationOptional<number | null>;
   declare course: string;
   declare input: unknown;
   declare state: JobState;
@@ -139,6 +150,30 @@ export class JobStep extends Model<InferAttributes<JobStep>, InferCreationAttrib
   declare name: string;
   declare result: unknown;
   declare finishedAt: Date;
+}
+
+/** What an instance can hold, as it was set at some time: the highest version counts. */
+export class ProfileVersion extends Model<InferAttributes<ProfileVersion>, InferCreationAttributes<ProfileVersion>> {
+  declare id: CreationOptional<number>;
+  declare instanceId: number;
+  declare version: number;
+  declare content: unknown;
+  declare changedBy: number | null;
+  declare changedAt: Date;
+  declare note: string;
+}
+
+/** Settings of the house: the naming rule, the term calendar. */
+export class House extends Model<InferAttributes<House>, InferCreationAttributes<House>> {
+  declare name: string;
+  declare value: unknown;
+}
+
+export class SavedFilter extends Model<InferAttributes<SavedFilter>, InferCreationAttributes<SavedFilter>> {
+  declare id: CreationOptional<number>;
+  declare userId: number;
+  declare name: string;
+  declare filter: unknown;
 }
 
 export class AuditEntry extends Model<InferAttributes<AuditEntry>, InferCreationAttributes<AuditEntry>> {
@@ -185,6 +220,9 @@ export function bindModels(sequelize: Sequelize): void {
     takes: flag,
     listedAt: timeOrNone,
     trouble: textOrNone,
+    health: jsonOrNone,
+    cutOff: timeOrNone,
+    cutOffWhy: textOrNone,
   });
   bind(CourseRow, 'courses', {
     id,
@@ -197,6 +235,7 @@ export function bindModels(sequelize: Sequelize): void {
     owner: text,
     size: number,
     changedAt: time,
+    parts: refOrNone,
   });
   bind(Copy, 'copies', {
     id,
@@ -213,6 +252,9 @@ export function bindModels(sequelize: Sequelize): void {
     items: int,
     keptAt: time,
     sourceKey: text,
+    form: { ...text, defaultValue: 'standard' },
+    partial: { ...flag, defaultValue: false },
+    personal: { ...flag, defaultValue: false },
   });
   bind(Move, 'moves', {
     id,
@@ -239,6 +281,8 @@ export function bindModels(sequelize: Sequelize): void {
     kind: text,
     requestKey: text,
     moveId: refOrNone,
+    courseId: refOrNone,
+    askedBy: refOrNone,
     course: text,
     input: json,
     state: text,
@@ -263,5 +307,16 @@ export function bindModels(sequelize: Sequelize): void {
     result: json,
     finishedAt: time,
   });
+  bind(ProfileVersion, 'profiles', {
+    id,
+    instanceId: ref,
+    version: ref,
+    content: json,
+    changedBy: refOrNone,
+    changedAt: time,
+    note: text,
+  });
+  bind(House, 'house', { name: { ...text, primaryKey: true }, value: json });
+  bind(SavedFilter, 'saved_filters', { id, userId: ref, name: text, filter: json });
   bind(AuditEntry, 'audit', { id, at: time, userId: refOrNone, act: text, subject: text, detail: json });
 }

@@ -8,6 +8,8 @@ export interface NewJob {
   key: string;
   course: string;
   moveId: number | null;
+  courseId?: number | null;
+  askedBy?: number | null;
   input: unknown;
   words: string;
 }
@@ -21,6 +23,8 @@ export async function enqueue(job: NewJob, transaction?: Transaction): Promise<J
       kind: job.kind,
       requestKey: job.key,
       moveId: job.moveId,
+      courseId: job.courseId ?? null,
+      askedBy: job.askedBy ?? null,
       course: job.course,
       input: job.input,
       state: 'queued',

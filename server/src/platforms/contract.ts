@@ -1,4 +1,5 @@
 import type { Course, Profile } from '@treenail/core';
+import type { ExportFormId } from '../api/contract.ts';
 
 /** A course as a platform lists it. */
 export interface ListedCourse {
@@ -10,13 +11,61 @@ export interface ListedCourse {
   owner: string;
   size: number;
   changedAt: Date;
+  /** How many things it holds, where the platform says. */
+  parts: number | null;
+}
+
+/** A package that a platform can make of a course: by a standard, or its own archive. */
+export interface ExportForm {
+  id: ExportFormId;
+  label: string;
+  extension: string;
+  /** What it leaves out, in words. */
+  lacks: readonly string[];
+}
+
+export interface ExportOptions {
+  form: ExportFormId;
+  /** References of the parts wanted; all where there are none. */
+  parts: readonly string[] | null;
+  /** Files that are only linked from a shared repository are copied in. */
+  copyLinked: boolean;
+  /** With what belongs to students. */
+  personal: boolean;
+}
+
+/** A part of a course that can be fetched by itself. */
+export interface Part {
+  ref: string;
+  title: string;
+  kind: string;
+  bytes: number;
+  inside: Part[];
+}
+
+/** What an export will cost, as far as the platform says. */
+export interface Estimate {
+  bytes: number | null;
+  items: number | null;
+  ahead: number | null;
+  seconds: number | null;
+}
+
+/** How a platform is. */
+export interface About {
+  /** Jobs in its queue, everybody's. */
+  queue: number;
+  /** Seconds that one job takes it, about. */
+  each: number;
 }
 
 /** A long job at a platform, as it stands. */
 export type RemoteState =
   | { state: 'waiting'; ahead: number }
   | { state: 'working'; done: number; total: number; unit: string }
-  | { state: 'ready'; size: number | null }
+  | { state: 'ready'; size: number | null; expiresAt?: Date | null }
+  /** It was there, and was thrown away. */
+  | { state: 'gone' }
   | { state: 'failed'; why: string };
 
 export interface LogLine {
@@ -40,8 +89,13 @@ export interface ShellRequest {
  * platform is asked once, whatever happened in between.
  */
 export interface Giver {
+  readonly forms: readonly ExportForm[];
+  /** Whether finished exports stay in the course and count against its quota. */
+  readonly exportsCount: boolean;
+  parts(remoteId: string): Promise<Part[]>;
+  estimate(remoteId: string, options: ExportOptions): Promise<Estimate>;
   /** Asks for an export and gives its identifier; one already asked for under this key is found again. */
-  startExport(remoteId: string, key: string): Promise<string>;
+  startExport(remoteId: string, options: ExportOptions, key: string): Promise<string>;
   exportState(exportId: string): Promise<RemoteState>;
   /** Bytes from `offset` on. */
   download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>>;
@@ -65,6 +119,7 @@ export interface Taker {
 }
 
 export interface Connector {
+  about(): Promise<About>;
   listCourses(): Promise<ListedCourse[]>;
   readonly giver: Giver | null;
   readonly taker: Taker | null;

@@ -6,6 +6,11 @@ export class PlatformTrouble extends Error {
   override readonly name = 'PlatformTrouble';
 }
 
+/** A finished export that the platform has thrown away: to be asked for again. */
+export class ExportGone extends Error {
+  override readonly name = 'ExportGone';
+}
+
 export interface PlatformClientOptions {
   baseUrl: string;
   headers: Record<string, string>;
@@ -41,7 +46,8 @@ export class PlatformClient {
           throw new PlatformTrouble(`the platform's answer to ${path} is not understood: ${read.error.message}`);
         return read.data;
       } catch (error) {
-        if (error instanceof Refusal || attempt >= tries) throw asTrouble(error, this.options.baseUrl);
+        if (error instanceof Refusal || error instanceof ExportGone || attempt >= tries)
+          throw asTrouble(error, this.options.baseUrl);
         await new Promise((done) => setTimeout(done, 200 * 4 ** attempt));
       }
     }
@@ -80,6 +86,16 @@ export class PlatformClient {
         ),
       );
     }
+    if (response.status === 410) throw new ExportGone(`${path} is gone`);
+    if (response.status === 507) {
+      throw new Refusal(
+        problem(
+          'platform-full',
+          `The platform has no room for another export: ${wordsIn(said)}`,
+          'Delete exports that were made there before (Treenail removes its own when a copy is kept, if asked to), then try again.',
+        ),
+      );
+    }
     if (response.status === 404) {
       throw new Refusal(
         problem(
@@ -102,8 +118,13 @@ export class PlatformClient {
   }
 }
 
-function asTrouble(error: unknown, baseUrl: string): Error {
-  if (error instanceof Refusal || error instanceof PlatformTrouble) return error;
+/** The sentence in a platform's answer, where it gave one as JSON. */
+function wordsIn(said: string): string {
+  return /"trouble":"([^"]+)"/.exec(said)?.[1] ?? said;
+}
+
+export function asTrouble(error: unknown, baseUrl: string): Error {
+  if (error instanceof Refusal || error instanceof PlatformTrouble || error instanceof ExportGone) return error;
   const cause = error instanceof Error && error.cause instanceof Error ? `: ${error.cause.message}` : '';
   return new PlatformTrouble(
     `${baseUrl} does not answer (${error instanceof Error ? error.message : String(error)}${cause})`,

@@ -1,12 +1,13 @@
 import { Refusal, problem } from '@treenail/core';
 import type { Connector, PlatformKind } from './contract.ts';
+import { oxlea } from './oxlea/index.ts';
 import { quernhold } from './quernhold/index.ts';
 import { tarnhall } from './tarnhall/index.ts';
 
 export * from './contract.ts';
-export { PlatformTrouble } from './http.ts';
+export { ExportGone, PlatformTrouble, asTrouble } from './http.ts';
 
-export const PLATFORMS: readonly PlatformKind[] = [quernhold, tarnhall];
+export const PLATFORMS: readonly PlatformKind[] = [quernhold, oxlea, tarnhall];
 
 /** @throws Refusal `platform-unknown` */
 export function connectTo(platform: string, baseUrl: string, credential: string): Connector {

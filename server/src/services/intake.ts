@@ -3,6 +3,7 @@ import { courseName, nameByRule } from '@treenail/core';
 import type { CopySummary, Intake, Person } from '../api/contract.ts';
 import { Copy, CourseRow, Instance } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
+import { namingRule } from './house.ts';
 import { audit, mustBe } from './people.ts';
 import { asCopySummary } from './strongroom.ts';
 
@@ -65,7 +66,7 @@ export async function keepFile(asked: Intake, owner: string, judged: Judged): Pr
     where: { sourceKey: `file ${judged.sha256} ${course.id}` },
     defaults: {
       courseId: course.id,
-      fileName: nameByRule({ code, section, term, title }, now, extensionOf(asked.fileName)),
+      fileName: nameByRule({ code, section, term, title }, now, extensionOf(asked.fileName), await namingRule()),
       code,
       section,
       term,

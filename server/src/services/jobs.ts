@@ -7,6 +7,7 @@ export function asJobSummary(job: Job): JobSummary {
     id: job.id,
     kind: job.kind,
     moveId: job.moveId,
+    courseId: job.courseId,
     course: job.course,
     state: job.state,
     words: job.words,

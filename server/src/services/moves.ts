@@ -161,9 +161,17 @@ export async function retry(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const job = await Job.findOne({ where: { moveId, state: 'failed' }, order: [['id', 'DESC']] });
   if (!job) throw new Refusal(problem('nothing-failed', 'No step of this move has failed.', 'Reload the page.'));
+  await retryJob(person, job.id);
+}
+
+/** Starts a failed job again, of a move or not. */
+export async function retryJob(person: Person, jobId: number): Promise<void> {
+  mustBe(person, 'administrator');
+  const job = await Job.findOne({ where: { id: jobId, state: 'failed' } });
+  if (!job) throw new Refusal(problem('nothing-failed', 'This job has not failed.', 'Reload the page.'));
   const input = job.input as { round: number };
   await job.update({
-    input: { ...input, round: input.round + 1 },
+    input: { ...input, round: input.round + 1, again: 0, still: null },
     state: 'queued',
     problem: null,
     words: 'trying again',
@@ -173,7 +181,7 @@ export async function retry(person: Person, moveId: number): Promise<void> {
     finishedAt: null,
     seenAt: null,
   });
-  await audit(person, 'tried again', `move ${moveId}`, { kind: job.kind });
+  await audit(person, 'tried again', job.moveId === null ? `job ${job.id}` : `move ${job.moveId}`, { kind: job.kind });
 }
 
 export async function moveSummary(move: Move): Promise<MoveSummary> {

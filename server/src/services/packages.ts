@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { openAny, type ByteSource, type Package } from '@treenail/core';
+import { openCourse, type ByteSource, type Package } from '@treenail/core';
 import { nodeEngine, scratchFile } from '@treenail/core/node';
 import type { Services } from './context.ts';
 
@@ -23,7 +23,7 @@ export async function withSource<T>(
   const scratch = join(config.scratch, `unpacked-${randomUUID()}.zip`);
   try {
     const options = { engine: nodeEngine, limits: config.limits, scratch: scratchFile(scratch) };
-    return await work(await openAny(source, options));
+    return await work(await openCourse(source, options));
   } finally {
     await source.close();
     await rm(scratch, { force: true });

@@ -24,7 +24,7 @@ export async function refreshRegister(freshMs: number): Promise<void> {
 export async function writeListing(instanceId: number, listed: readonly ListedCourse[]): Promise<void> {
   await CourseRow.bulkCreate(
     listed.map((course) => ({ instanceId, ...course })),
-    { updateOnDuplicate: ['code', 'section', 'term', 'title', 'owner', 'size', 'changedAt'] },
+    { updateOnDuplicate: ['code', 'section', 'term', 'title', 'owner', 'size', 'changedAt', 'parts'] },
   );
   const gone = await CourseRow.findAll({
     where: { instanceId, remoteId: { [Op.notIn]: listed.map((c) => c.remoteId) } },
@@ -46,7 +46,11 @@ export async function listCourses(): Promise<CourseSummary[]> {
       ],
     }),
     Instance.findAll(),
-    Copy.findAll({ attributes: ['id', 'courseId', 'keptAt'], order: [['keptAt', 'ASC']] }),
+    Copy.findAll({
+      attributes: ['id', 'courseId', 'keptAt', 'form'],
+      where: { partial: false },
+      order: [['keptAt', 'ASC']],
+    }),
     Move.findAll({ order: [['id', 'ASC']] }),
   ]);
   const instanceById = new Map(instances.map((i) => [i.id, i]));
@@ -69,7 +73,8 @@ export async function listCourses(): Promise<CourseSummary[]> {
         owner: row.owner,
         size: row.size,
         changedAt: row.changedAt.toISOString(),
-        newestCopy: copy ? { id: copy.id, keptAt: copy.keptAt.toISOString() } : null,
+        newestCopy: copy ? { id: copy.id, keptAt: copy.keptAt.toISOString(), form: copy.form } : null,
+        cutOff: instance.cutOff ? { at: instance.cutOff.toISOString(), why: instance.cutOffWhy ?? '' } : null,
         move: move ? { id: move.id, step: stepOf(move) } : null,
       },
     ];

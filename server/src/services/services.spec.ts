@@ -88,6 +88,7 @@ describe('The HTTP interface', () => {
       web: null,
       pollMs: 50,
       leaseMs: 1000,
+      hangMs: 60_000,
       log: 'silent',
       db: { host: '', port: 0, name: '', user: '', password: '' },
     };
@@ -105,7 +106,13 @@ describe('The HTTP interface', () => {
     bindModels(sequelize);
     for (const table of ['moves', 'jobs', 'audit']) await sequelize.query(`DELETE FROM ${table}`);
     const live = await Instance.findOne({ where: { name: 'Live' }, rejectOnEmpty: true });
-    const listed = { section: '01', term: 'Autumn 2026', size: 10, changedAt: new Date('2026-11-01T00:00:00Z') };
+    const listed = {
+      section: '01',
+      term: 'Autumn 2026',
+      size: 10,
+      changedAt: new Date('2026-11-01T00:00:00Z'),
+      parts: 3,
+    };
     await writeListing(live.id, [
       { ...listed, remoteId: 'c1', code: 'AAA 1', title: 'First', owner: 'ian@marrowick.example' },
       { ...listed, remoteId: 'c2', code: 'BBB 2', title: 'Second', owner: 'other@marrowick.example' },
@@ -279,6 +286,7 @@ describe('The HTTP interface', () => {
         owner: '',
         size: 1,
         changedAt: new Date(),
+        parts: null,
       },
     ]);
     expect((await CourseRow.findAll({ where: { instanceId: live.id } })).map((c) => c.remoteId).sort()).toEqual([

@@ -5,6 +5,9 @@ import { Copy, Move } from '../db/models.ts';
 export function asCopySummary(copy: Copy, moveId: number | null): CopySummary {
   return {
     id: copy.id,
+    form: copy.form,
+    partial: copy.partial,
+    personal: copy.personal,
     fileName: copy.fileName,
     code: copy.code,
     section: copy.section,

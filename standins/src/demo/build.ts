@@ -2,6 +2,7 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { QCourse, QNode, QQuestion } from '../quernhold/model.ts';
 import { escapeHtml } from '../shared/http.ts';
+import { furnish } from './furnish.ts';
 import * as media from './media.ts';
 import type { CoursePlan, FilePlan, NodePlan, QuestionPlan } from './plan.ts';
 
@@ -13,12 +14,35 @@ export async function buildCourse(plan: CoursePlan, id: string, folder: string):
   return new CourseBuilder(plan, id, folder).build();
 }
 
-function slug(title: string): string {
-  return title
+/** A name for a file. Titles in other scripts leave nothing of themselves, so they are numbered by their letters. */
+export function slug(title: string): string {
+  const plain = title
     .toLowerCase()
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^-|-$/g, '')
     .slice(0, 48);
+  const letters = [...title].reduce((sum, c) => (sum * 31 + (c.codePointAt(0) ?? 0)) % 1_000_003, 7);
+  return plain.length > 3 ? plain : `${plain}p${letters}`;
+}
+
+/** A file as its plan says. */
+export async function makeFile(plan: FilePlan): Promise<Buffer> {
+  switch (plan.make) {
+    case 'pdf':
+      return media.pdf(plan.name, plan.lines);
+    case 'docx':
+      return media.docx(plan.name, plan.lines);
+    case 'pptx':
+      return media.pptx(plan.name, plan.lines);
+    case 'xlsx':
+      return media.xlsx(plan.name, plan.rows);
+    case 'mp3':
+      return media.mp3(12, plan.hertz);
+    case 'wav':
+      return media.wav(plan.bytes, plan.name);
+    case 'png':
+      return media.picture(plan.drawing, plan.name);
+  }
 }
 
 class CourseBuilder {
@@ -46,7 +70,7 @@ class CourseBuilder {
     notePages(plan.outline);
     const nodes = await this.nodes(plan.outline);
     const bank = await this.questions(plan.bank.questions, this.ref());
-    return {
+    const course = {
       id: this.id,
       code: plan.code,
       section: plan.section,
@@ -59,6 +83,19 @@ class CourseBuilder {
       nodes,
       banks: [{ ref: this.ref(), title: plan.bank.title, questions: bank }],
     };
+    const rich = furnish(course, await this.shared());
+    const list = rich.people.map((p) => `${p.number},${p.name},${p.mail}`).join('\n');
+    await this.write('people/class-list.csv', Buffer.from(`number,name,mail\n${list}\n`));
+    return { ...course, rich, quota: 256 * 2 ** 20 };
+  }
+
+  /** A sheet that lies in the repository of the whole college and is only linked here. */
+  private async shared(): Promise<Record<string, string>> {
+    const path = await this.write(
+      'content/files/tool-book.pdf',
+      await media.pdf('tool-book.pdf', ['Sign before you take.', 'Sign when you bring it back.']),
+    );
+    return { [path]: 'repository/safety/tool-book.pdf' };
   }
 
   private ref(): string {
@@ -97,7 +134,7 @@ class CourseBuilder {
           kind: 'file',
           ref,
           title: plan.title,
-          path: await this.write(`content/files/${plan.file.name}`, await this.make(plan.file)),
+          path: await this.write(`content/files/${plan.file.name}`, await makeFile(plan.file)),
         };
       case 'link':
         return { kind: 'link', ref, title: plan.title, url: plan.url, newWindow: plan.newWindow ?? false };
@@ -165,27 +202,8 @@ class CourseBuilder {
 
   private async attach(ref: string, files: readonly FilePlan[]): Promise<string[]> {
     const paths: string[] = [];
-    for (const file of files) paths.push(await this.write(`q/${ref}/${file.name}`, await this.make(file)));
+    for (const file of files) paths.push(await this.write(`q/${ref}/${file.name}`, await makeFile(file)));
     return paths;
-  }
-
-  private async make(plan: FilePlan): Promise<Buffer> {
-    switch (plan.make) {
-      case 'pdf':
-        return media.pdf(plan.name, plan.lines);
-      case 'docx':
-        return media.docx(plan.name, plan.lines);
-      case 'pptx':
-        return media.pptx(plan.name, plan.lines);
-      case 'xlsx':
-        return media.xlsx(plan.name, plan.rows);
-      case 'mp3':
-        return media.mp3(12, plan.hertz);
-      case 'wav':
-        return media.wav(plan.bytes, plan.name);
-      case 'png':
-        return media.picture(plan.drawing, plan.name);
-    }
   }
 
   private async questions(plans: readonly QuestionPlan[], holder: string): Promise<QQuestion[]> {

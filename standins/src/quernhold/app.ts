@@ -1,16 +1,19 @@
-import { existsSync } from 'node:fs';
-import { readdir, stat } from 'node:fs/promises';
+import { createWriteStream, existsSync } from 'node:fs';
+import { mkdir, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import express, { type Express } from 'express';
 import * as z from 'zod';
+import { Failures } from '../shared/failures.ts';
 import { HttpTrouble, answerErrors } from '../shared/http.ts';
 import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
-import { QState, leaves, type QCourse, type QJob } from './model.ts';
+import { readArchive } from './archive.ts';
+import { listFiles } from './cartridge.ts';
+import { chosen, filesFor } from './choose.ts';
+import { QAsk, QState, leaves, type QCourse, type QJob, type QNode } from './model.ts';
 import { coursePage, homePage } from './pages.ts';
 import { ExportQueue } from './queue.ts';
-
-const Ask = z.object({ form: z.literal('cartridge-1.1'), note: z.string().max(200) });
 
 /** Quernhold: an old, rich platform with a busy export queue. */
 export async function quernhold(settings: Settings, seed: (folder: string) => Promise<QCourse[]>): Promise<Express> {
@@ -19,7 +22,9 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     store.state.courses = await seed(join(settings.folder, 'courses'));
     store.save();
   }
-  const queue = new ExportQueue(store, settings);
+  const failures = new Failures();
+  const queue = new ExportQueue(store, settings, failures);
+  const folderOf = (course: QCourse) => join(settings.folder, 'courses', course.id);
   const courseOf = (id: unknown): QCourse => {
     const course = store.state.courses.find((c) => c.id === id);
     if (!course) throw new HttpTrouble(404, 'no such course');
@@ -38,11 +43,15 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     ahead: queue.ahead(job),
     percent: queue.percent(job),
     bytes: job.size,
+    form: job.ask?.form ?? null,
   });
+  const bundleBytes = (course: QCourse) =>
+    store.state.jobs.reduce((sum, j) => sum + (j.course === course.id ? (j.size ?? 0) : 0), 0);
 
   const app = express();
-  app.get('/', (_req, res) => void res.send(homePage(store.state.courses, store.state.jobs)));
-  app.get('/course/:id', (req, res) => void res.send(coursePage(courseOf(req.params.id))));
+  failures.mount(app, `Quernhold, ${settings.name}`);
+  app.get('/', (_req, res) => void res.send(homePage(settings.name, store.state.courses, store.state.jobs)));
+  app.get('/course/:id', (req, res) => void res.send(coursePage(settings.name, courseOf(req.params.id))));
   app.get('/course/:id/at/{*path}', (req, res) => {
     const course = courseOf(req.params.id);
     const path = (req.params.path as unknown as string[]).join('/');
@@ -50,11 +59,16 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
   });
 
   const api = express.Router();
+  api.use(failures.guard);
   api.use((req, _res, next) => {
     if (req.get('X-Quernhold-Token') !== settings.token) throw new HttpTrouble(401, 'token refused');
     next();
   });
   api.use(express.json());
+  api.get('/about', (_req, res) => {
+    const waiting = store.state.jobs.filter((j) => j.state === 'waiting' || j.state === 'building').length;
+    res.json({ name: settings.name, kind: 'quernhold', queue: waiting, each: settings.pace / 1000 });
+  });
   api.get('/courses', async (_req, res) => {
     const list = await Promise.all(
       store.state.courses.map(async (c) => ({
@@ -65,8 +79,10 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
         title: c.title,
         owner: c.owner,
         changed: c.changedAt,
-        bytes: await sizeOf(join(settings.folder, 'courses', c.id)),
+        bytes: await sizeOf(folderOf(c), await listFiles(folderOf(c))),
         parts: [...leaves(c.nodes)].length,
+        quota: c.quota,
+        held: bundleBytes(c),
       })),
     );
     res.json({ courses: list });
@@ -79,15 +95,68 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
   });
   api.post('/courses/:id/bundles', (req, res) => {
     const course = courseOf(req.params.id);
-    const ask = Ask.safeParse(req.body);
-    if (!ask.success) throw new HttpTrouble(400, z.prettifyError(ask.error));
-    res.status(202).json(shown(queue.ask(course.id, ask.data.note)));
+    const ask = asked(req.body);
+    if (failures.take('full') || bundleBytes(course) > course.quota) {
+      throw new HttpTrouble(507, `${course.code} is over its quota: delete bundles first`);
+    }
+    res.status(202).json(shown(queue.ask(course.id, ask)));
+  });
+  api.get('/courses/:id/parts', async (req, res) => {
+    const course = courseOf(req.params.id);
+    const sizes = new Map<string, number>();
+    for (const path of await listFiles(folderOf(course)))
+      sizes.set(path, (await stat(join(folderOf(course), path))).size);
+    const bytesOf = (node: QNode): number => {
+      if (node.kind === 'folder') return node.inside.reduce((sum, n) => sum + bytesOf(n), 0);
+      if (node.kind === 'page' || node.kind === 'file') return sizes.get(node.path) ?? 0;
+      return node.kind === 'talk' || node.kind === 'task'
+        ? node.attached.reduce((sum, path) => sum + (sizes.get(path) ?? 0), 0)
+        : 0;
+    };
+    const told = (nodes: readonly QNode[]): unknown[] =>
+      nodes.map((node) => ({
+        ref: node.ref,
+        title: node.title,
+        kind: node.kind,
+        bytes: bytesOf(node),
+        inside: node.kind === 'folder' ? told(node.inside) : [],
+      }));
+    const banks = course.banks.map((b) => ({ ref: b.ref, title: b.title, kind: 'bank', bytes: 0, inside: [] }));
+    res.json({ parts: [...told(course.nodes), ...banks], linked: Object.keys(course.rich.linked).length });
+  });
+  api.post('/courses/:id/estimate', async (req, res) => {
+    const course = courseOf(req.params.id);
+    const ask = asked({ note: '', ...(req.body as object) });
+    const cut = chosen(course, ask);
+    const files = filesFor(await listFiles(folderOf(course)), cut, ask);
+    const bytes = await sizeOf(folderOf(course), files);
+    const waiting = store.state.jobs.filter((j) => !j.hangs && (j.state === 'waiting' || j.state === 'building'));
+    const seconds = (waiting.reduce((sum, j) => sum + j.takes, 0) + settings.pace) / 1000;
+    res.json({ bytes, parts: [...leaves(cut.nodes)].length + cut.banks.length, ahead: waiting.length, seconds });
+  });
+  api.post('/restores', async (req, res) => {
+    const id = `c${100 + store.state.next++}`;
+    const arrived = join(settings.folder, `${id}.arriving`);
+    await pipeline(req, createWriteStream(arrived));
+    await mkdir(join(settings.folder, 'courses', id), { recursive: true });
+    try {
+      const course = await readArchive(arrived, id, join(settings.folder, 'courses', id));
+      store.state.courses.push(course);
+      store.save();
+      res.status(201).json({ id, title: course.title });
+    } catch (error) {
+      throw new HttpTrouble(422, `not restored: ${error instanceof Error ? error.message : String(error)}`);
+    } finally {
+      await rm(arrived, { force: true });
+    }
   });
   api.get('/bundles/:id', (req, res) => void res.json(shown(jobOf(req.params.id))));
-  api.get('/bundles/:id/file', (req, res) => {
+  api.get('/bundles/:id/file', async (req, res) => {
     const job = jobOf(req.params.id);
     const file = queue.file(job);
-    if (job.state !== 'ready' || !existsSync(file)) throw new HttpTrouble(409, 'not built yet');
+    if (job.state === 'ready' && failures.take('expire')) await rm(file, { force: true });
+    if (job.state === 'ready' && !existsSync(file)) throw new HttpTrouble(410, 'this bundle is gone');
+    if (job.state !== 'ready') throw new HttpTrouble(409, 'not built yet');
     // By root and name: a folder above that begins with a dot must not hide the file.
     res.sendFile(basename(file), { root: dirname(file) });
   });
@@ -100,8 +169,13 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
   return app;
 }
 
-async function sizeOf(folder: string): Promise<number> {
-  const found = await readdir(folder, { recursive: true, withFileTypes: true });
-  const sizes = await Promise.all(found.filter((f) => f.isFile()).map((f) => stat(join(f.parentPath, f.name))));
+function asked(body: unknown): QAsk {
+  const ask = QAsk.safeParse(body);
+  if (!ask.success) throw new HttpTrouble(400, z.prettifyError(ask.error));
+  return ask.data;
+}
+
+async function sizeOf(folder: string, files: readonly string[]): Promise<number> {
+  const sizes = await Promise.all(files.map((f) => stat(join(folder, f))));
   return sizes.reduce((sum, s) => sum + s.size, 0);
 }

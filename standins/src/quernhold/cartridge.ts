@@ -7,9 +7,14 @@ import { escapeHtml as esc } from '../shared/http.ts';
 import { leaves, type QCourse, type QNode, type QQuestion } from './model.ts';
 
 /** Quernhold's standard export: a Common Cartridge 1.1. Its exporter's habits are its own. */
-export async function writeCartridge(course: QCourse, files: string, target: string): Promise<void> {
+export async function writeCartridge(
+  course: QCourse,
+  folder: string,
+  files: readonly string[],
+  target: string,
+): Promise<void> {
   const zip = new yazl.ZipFile();
-  zip.addBuffer(Buffer.from(manifest(course, await list(files))), 'imsmanifest.xml');
+  zip.addBuffer(Buffer.from(manifest(course, files)), 'imsmanifest.xml');
   for (const leaf of leaves(course.nodes)) {
     const text = definition(leaf);
     if (text !== null) zip.addBuffer(Buffer.from(text), definitionPath(leaf));
@@ -20,8 +25,8 @@ export async function writeCartridge(course: QCourse, files: string, target: str
       `q/${bank.ref}/bank.xml`,
     );
   }
-  for (const path of await list(files)) {
-    zip.addFile(join(files, path), path, { compress: !/\.(png|mp3|pdf|docx|xlsx|pptx)$/.test(path) });
+  for (const path of files) {
+    zip.addFile(join(folder, path), path, { compress: !/\.(png|mp3|pdf|docx|xlsx|pptx)$/.test(path) });
   }
   zip.end();
   const part = `${target}.part`;
@@ -29,7 +34,8 @@ export async function writeCartridge(course: QCourse, files: string, target: str
   await rename(part, target);
 }
 
-async function list(folder: string): Promise<string[]> {
+/** Every file of a course, by its path. */
+export async function listFiles(folder: string): Promise<string[]> {
   const found = await readdir(folder, { recursive: true, withFileTypes: true });
   return found
     .filter((f) => f.isFile())

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { NOTHING, QRich } from './rich.ts';
 
 /** How Quernhold keeps a course. */
 export const QQuestion = z.object({
@@ -76,8 +77,23 @@ export const QCourse = z.object({
   changedAt: z.string(),
   nodes: z.array(z.union([QLeaf, QFolder])),
   banks: z.array(z.object({ ...named, questions: z.array(QQuestion) })),
+  rich: QRich.default(NOTHING),
+  /** Bytes that the course and its bundles may take. */
+  quota: z.number().default(2 ** 30),
 });
 export type QCourse = z.infer<typeof QCourse>;
+
+/** What was asked of an export. */
+export const QAsk = z.object({
+  form: z.enum(['cartridge-1.1', 'archive']),
+  note: z.string().max(200),
+  /** Folders and leaves at the top of what is wanted; all where none are named. */
+  parts: z.array(z.string()).nullable().default(null),
+  /** Files of the shared repository: copied in, or left as links to it. */
+  linked: z.enum(['copy', 'leave']).default('leave'),
+  people: z.boolean().default(false),
+});
+export type QAsk = z.infer<typeof QAsk>;
 
 /** One export in the queue: a bundle of a course, or somebody else's job that is only waited for. */
 export const QJob = z.object({
@@ -85,10 +101,13 @@ export const QJob = z.object({
   course: z.string().nullable(),
   /** Free words of whoever asked; Quernhold only repeats them. */
   note: z.string(),
+  ask: QAsk.nullable().default(null),
   askedAt: z.number(),
   startedAt: z.number().nullable(),
   takes: z.number(),
   state: z.enum(['waiting', 'building', 'ready', 'failed']),
+  /** Told to never end. */
+  hangs: z.boolean().default(false),
   size: z.number().nullable(),
 });
 export type QJob = z.infer<typeof QJob>;

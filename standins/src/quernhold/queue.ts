@@ -3,16 +3,21 @@ import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { JsonStore } from '../shared/store.ts';
 import type { Settings } from '../shared/settings.ts';
-import { writeCartridge } from './cartridge.ts';
-import type { QJob, QState } from './model.ts';
+import type { Failures } from '../shared/failures.ts';
+import { writeArchive } from './archive.ts';
+import { listFiles, writeCartridge } from './cartridge.ts';
+import { chosen, filesFor } from './choose.ts';
+import type { QAsk, QJob, QState } from './model.ts';
 
 /** Quernhold's export queue: one job at a time, in the order in which they were asked for. */
 export class ExportQueue {
   private building = false;
   private readonly store: JsonStore<typeof QState>;
   private readonly settings: Settings;
+  private readonly failures: Failures;
 
-  constructor(store: JsonStore<typeof QState>, settings: Settings) {
+  constructor(store: JsonStore<typeof QState>, settings: Settings, failures: Failures) {
+    this.failures = failures;
     this.store = store;
     this.settings = settings;
     // What was being built when the process ended is built again.
@@ -21,21 +26,30 @@ export class ExportQueue {
     setInterval(() => void this.tick(), Math.max(20, settings.pace / 20)).unref();
   }
 
-  ask(course: string, note: string): QJob {
+  ask(course: string, ask: QAsk): QJob {
     const { state } = this.store;
     const busy = state.jobs.some((j) => j.state === 'waiting' || j.state === 'building');
-    if (!busy) for (let i = 0; i < this.settings.othersAhead; i++) this.add(null, 'somebody else', this.settings.pace);
-    const job = this.add(course, note, this.settings.pace);
+    if (!busy)
+      for (let i = 0; i < this.settings.othersAhead; i++) this.add(null, null, this.settings.pace * this.rush());
+    const job = this.add(course, ask, this.settings.pace);
     this.store.save();
     return job;
   }
 
-  private add(course: string | null, note: string, takes: number): QJob {
+  /** In busy hours other people's exports are the long ones. */
+  private rush(): number {
+    const hour = new Date().getHours();
+    return hour >= 8 && hour < 17 ? 1 : 0.6;
+  }
+
+  private add(course: string | null, ask: QAsk | null, takes: number): QJob {
     const { state } = this.store;
     const job: QJob = {
       id: `B${String(state.next++).padStart(5, '0')}`,
       course,
-      note,
+      note: ask?.note ?? 'somebody else',
+      ask,
+      hangs: ask !== null && this.failures.take('hang'),
       askedAt: Date.now(),
       startedAt: null,
       takes,
@@ -49,7 +63,8 @@ export class ExportQueue {
   /** Jobs before this one that are not done. */
   ahead(job: QJob): number {
     const { jobs } = this.store.state;
-    return jobs.slice(0, jobs.indexOf(job)).filter((j) => j.state === 'waiting' || j.state === 'building').length;
+    return jobs.slice(0, jobs.indexOf(job)).filter((j) => !j.hangs && (j.state === 'waiting' || j.state === 'building'))
+      .length;
   }
 
   percent(job: QJob): number {
@@ -59,7 +74,7 @@ export class ExportQueue {
   }
 
   file(job: QJob): string {
-    return join(this.settings.folder, 'bundles', `${job.id}.imscc`);
+    return join(this.settings.folder, 'bundles', `${job.id}.${job.ask?.form === 'archive' ? 'quern' : 'imscc'}`);
   }
 
   async remove(job: QJob): Promise<void> {
@@ -79,6 +94,8 @@ export class ExportQueue {
       job.startedAt = Date.now();
       this.store.save();
       await Promise.all([this.build(job), new Promise((done) => setTimeout(done, job.takes))]);
+      if (job.ask !== null && this.failures.take('break')) throw new Error('told to fail');
+      if (job.hangs) return;
       job.state = 'ready';
     } catch (error) {
       console.error(error);
@@ -94,7 +111,13 @@ export class ExportQueue {
     if (!course) return;
     await mkdir(join(this.settings.folder, 'bundles'), { recursive: true });
     const target = this.file(job);
-    if (!existsSync(target)) await writeCartridge(course, join(this.settings.folder, 'courses', course.id), target);
+    const ask = job.ask;
+    if (!existsSync(target) && ask) {
+      const folder = join(this.settings.folder, 'courses', course.id);
+      const files = filesFor(await listFiles(folder), course, ask);
+      if (ask.form === 'archive') await writeArchive(chosen(course, ask), folder, files, target);
+      else await writeCartridge(chosen(course, ask), folder, files, target);
+    }
     job.size = (await stat(target)).size;
   }
 }

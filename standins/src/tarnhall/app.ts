@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import express, { type Express } from 'express';
 import * as z from 'zod';
+import { Failures } from '../shared/failures.ts';
 import { HttpTrouble, answerErrors } from '../shared/http.ts';
 import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
@@ -64,7 +65,9 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     bytes: files.reduce((n, f) => n + f.bytes, 0),
   });
 
+  const failures = new Failures();
   const app = express();
+  failures.mount(app, `Tarnhall, ${settings.name}`);
   app.get('/', (_req, res) => void res.send(homePage(state.spaces)));
   app.get('/space/:id', (req, res) => void res.send(spacePage(find(state.spaces, req.params.id, 'SPC'))));
   app.get('/space/:id/entry/:entry', (req, res) => {
@@ -87,6 +90,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   });
 
   const api = express.Router();
+  api.use(failures.guard);
   api.use((req, _res, next) => {
     if (req.get('Authorization') !== `Key ${settings.token}`) throw new HttpTrouble(401, 'KEY bad');
     next();
@@ -104,6 +108,10 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     res.json({ drop: drop.id, got: drop.got, bytes: drop.bytes });
   });
   api.use(express.json());
+  api.get('/about', (_req, res) => {
+    const standing = state.runs.filter((r) => r.state === 'standing' || r.state === 'unpacking').length;
+    res.json({ name: settings.name, kind: 'tarnhall', standing, each: settings.pace / 1000 });
+  });
   api.get('/spaces', (req, res) => {
     const remark = req.query['remark'];
     res.json({ spaces: state.spaces.filter((s) => remark === undefined || s.remark === remark).map(shownSpace) });

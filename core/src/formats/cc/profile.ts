@@ -1,4 +1,4 @@
-import type { KindRule, Profile, QuestionRule, SettingName } from '../../model/index.ts';
+import { withoutPlain, type KindRule, type Profile, type QuestionRule, type SettingName } from '../../model/index.ts';
 
 const essay = (what: string): QuestionRule => ({
   carry: 'as',
@@ -48,7 +48,7 @@ export const CC13_PROFILE: Profile = {
   id: 'cc13',
   label: 'Common Cartridge 1.3',
   version: 1,
-  kinds: { heading },
+  kinds: { heading, ...withoutPlain('a cartridge') },
   settings: {},
   ...common,
 };
@@ -60,7 +60,17 @@ export const THIN13_PROFILE: Profile = {
   id: 'thin13',
   label: 'Thin Common Cartridge 1.3',
   version: 1,
-  kinds: { heading, page: thin, file: thin, assignment: thin, discussion: thin, quiz: thin, bank: thin, foreign: thin },
+  kinds: {
+    heading,
+    ...withoutPlain('a cartridge'),
+    page: thin,
+    file: thin,
+    assignment: thin,
+    discussion: thin,
+    quiz: thin,
+    bank: thin,
+    foreign: thin,
+  },
   settings: {},
   ...common,
 };
@@ -73,6 +83,7 @@ function withoutAssignments(version: '1.1' | '1.2'): Profile {
     version: 1,
     kinds: {
       heading,
+      ...withoutPlain('a cartridge'),
       assignment: {
         carry: 'as',
         ways: [

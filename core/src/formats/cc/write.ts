@@ -1,8 +1,10 @@
 import { xml, escapeXml } from '../../markup/index.ts';
 import {
+  contentOf,
   filesOf,
   folderOf,
   relativePath,
+  type Content,
   type Course,
   type Item,
   type ItemOf,
@@ -19,7 +21,8 @@ import { ASSIGNMENT_NAMESPACE, ASSIGNMENT_TYPE, VOCABULARIES, type CcVersion, ty
 const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
 
 /** Writes a course from the model alone: for courses that were reshaped or come from another format. */
-export function planFromModel(course: Course, version: CcVersion): PlannedEntry[] {
+export function planFromModel(whole: Course, version: CcVersion): PlannedEntry[] {
+  const course = contentOf(whole);
   const words = VOCABULARIES[version];
   const taken = new Set(course.files.filter((f) => f.role === 'content').map((f) => f.path));
   const resources: string[] = [];
@@ -139,7 +142,7 @@ interface WrittenItem {
   entry?: PlannedEntry;
 }
 
-function writeItem(item: Item, words: Vocabulary, version: CcVersion, taken: Set<string>): WrittenItem {
+function writeItem(item: Content, words: Vocabulary, version: CcVersion, taken: Set<string>): WrittenItem {
   if (item.kind === 'page' || item.kind === 'file') return { resource: webResource(item, item.file) };
   if (item.kind === 'foreign') {
     return { resource: resource(item, item.type, item.files) };

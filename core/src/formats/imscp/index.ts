@@ -1,5 +1,5 @@
 import { child, escapeXml, xml } from '../../markup/index.ts';
-import type { Course } from '../../model/index.ts';
+import { contentOf, type Course } from '../../model/index.ts';
 import type { Format, PlannedEntry } from '../format.ts';
 import { encodePath } from '../references.ts';
 import { isRendered, renderItem } from '../render.ts';
@@ -32,7 +32,8 @@ export const contentPackage: Format = {
 const NAMESPACE = 'http://www.imsglobal.org/xsd/imscp_v1p1';
 
 /** Pages and files as they are, everything else as a page; what stands in no outline is carried beside it. */
-function planPages(course: Course): PlannedEntry[] {
+function planPages(whole: Course): PlannedEntry[] {
+  const course = contentOf(whole);
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
   const taken = new Set(content);
   const entries: PlannedEntry[] = [];

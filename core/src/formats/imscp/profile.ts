@@ -1,4 +1,4 @@
-import type { KindRule, Profile, SettingName, SubjectKind } from '../../model/index.ts';
+import { withoutPlain, type KindRule, type Profile, type SettingName, type SubjectKind } from '../../model/index.ts';
 
 const asPage = (reason: string, ...drops: SettingName[]): KindRule => ({
   carry: 'as',
@@ -11,6 +11,7 @@ export const SAID: readonly SettingName[] = ['description', 'keywords'];
 /** What packages of plain pages can't say, whatever wraps them. */
 export const AS_PAGES: Pick<Profile, 'kinds' | 'keeps' | 'settings' | 'questions' | 'questionParts' | 'limits'> = {
   kinds: {
+    ...withoutPlain('a package of pages'),
     heading: { carry: 'as', ways: [{ as: 'folder', reason: 'the outline has folders but no headings', drops: [] }] },
     tool: asPage('an external tool becomes a page that links to it', 'customParameters', 'vendor', 'icon'),
     assignment: asPage('the task becomes a page', 'points', 'submissionFormats', 'instructorNotes'),

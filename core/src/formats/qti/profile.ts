@@ -1,7 +1,15 @@
-import type { SettingName, KindRule, Profile, QuestionRule, QuestionType } from '../../model/index.ts';
+import {
+  withoutPlain,
+  type SettingName,
+  type KindRule,
+  type Profile,
+  type QuestionRule,
+  type QuestionType,
+} from '../../model/index.ts';
 
 const never: KindRule = { carry: 'never', reason: 'a package of questions holds quizzes and banks only' };
 const only = {
+  ...withoutPlain('a package of questions'),
   folder: never,
   heading: never,
   page: never,

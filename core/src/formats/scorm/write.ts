@@ -1,6 +1,6 @@
 import type { Package } from '../../container/index.ts';
 import { decodeText, escapeXml, xml } from '../../markup/index.ts';
-import type { Course, Item, SettingValue } from '../../model/index.ts';
+import { contentOf, type Course, type Item, type SettingValue } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { freePath } from '../imscp/index.ts';
 import { MANIFEST, PLAYER } from '../imscp/manifest.ts';
@@ -89,7 +89,8 @@ const DIALECTS: Record<Edition, Dialect> = {
  * navigation reports for all of them. Files are assets. Pages get one script at their end and are else as they were; all
  * other files pass through as compressed bytes.
  */
-export function planScorm(course: Course, edition: Edition, whole: boolean, source: Package): PlannedEntry[] {
+export function planScorm(all: Course, edition: Edition, whole: boolean, source: Package): PlannedEntry[] {
+  const course = contentOf(all);
   const dialect = DIALECTS[edition];
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
   const taken = new Set(content);

@@ -1,5 +1,5 @@
 import { escapeXml } from '../../markup/index.ts';
-import type { Course, Item, OutlineNode } from '../../model/index.ts';
+import { contentOf, type Course, type Item, type OutlineNode } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { playScript } from '../play/runtime.ts';
 import { encodePath } from '../references.ts';
@@ -14,7 +14,8 @@ h1{font-size:26px}ol{list-style:none;padding-left:1.2em}li{margin:4px 0}a{color:
 .${OUTLINE_CLASS}>li>b{display:block;margin-top:14px}`;
 
 /** A first page with the outline, every page and file as it is, and a page for everything that is none. */
-export function planSite(course: Course): PlannedEntry[] {
+export function planSite(whole: Course): PlannedEntry[] {
+  const course = contentOf(whole);
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
   const taken = new Set(content);
   const entries: PlannedEntry[] = [];

@@ -5,6 +5,7 @@ import { fileSink, nodeEngine, type FileSink } from '@treenail/core/node';
 import * as z from 'zod';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
+import { namingRule } from '../../services/house.ts';
 import { readDocument } from '../../services/documents.ts';
 import { withPackage } from '../../services/packages.ts';
 import type { Digest } from '../../store/blob-store.ts';
@@ -50,7 +51,11 @@ export const build =
         }),
       );
       const kept = await services.store.putFile(part, digest);
-      return { ...kept, fileName: nameByRule(row, new Date(), target.extension), format: target.label };
+      return {
+        ...kept,
+        fileName: nameByRule(row, new Date(), target.extension, await namingRule()),
+        format: target.label,
+      };
     });
     await move.update({ built });
     await noteResult(move, 'build', `${built.format}, ${readableSize(built.size)}`);

@@ -2,111 +2,192 @@ import { createWriteStream } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { courseName, Refusal, labelOf, nameByRule, problem, readCourse, readableSize } from '@treenail/core';
+import {
+  Refusal,
+  courseName,
+  labelOf,
+  nameByRule,
+  problem,
+  readCourse,
+  readableSize,
+  walkOutline,
+  type Course,
+} from '@treenail/core';
 import { fileSource } from '@treenail/core/node';
 import * as z from 'zod';
-import { Copy } from '../../db/models.ts';
-import type { Giver } from '../../platforms/index.ts';
+import { FetchOptions } from '../../api/contract.ts';
+import { Copy, CourseRow, Instance, Move } from '../../db/models.ts';
+import { ExportGone, asTrouble, type Giver } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
+import { PLAIN } from '../../services/fetches.ts';
+import { namingRule } from '../../services/house.ts';
+import { connectorOf } from '../../services/instances.ts';
 import { withSource } from '../../services/packages.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';
-import { cannot, noteResult, ofMove, type OfMove } from './of-move.ts';
+import { cannot, noteResult } from './of-move.ts';
 
-/** Asks the platform for an export, waits in its queue, downloads, checks and keeps it. */
+/** Times that an export is asked for anew when the platform lost it, or never ended it. */
+const AGAIN = 2;
+
+const Input = z.object({
+  round: z.number().int(),
+  options: FetchOptions.default(PLAIN),
+  /** How often the export had to be asked for anew. */
+  again: z.number().int().default(0),
+  /** How far the export was, and since when it has not got on. */
+  still: z.object({ done: z.number(), since: z.number() }).nullable().default(null),
+});
+type Input = z.infer<typeof Input>;
+
+interface OfFetch {
+  context: JobContext;
+  services: Services;
+  course: CourseRow;
+  source: Instance;
+  giver: Giver;
+  move: Move | null;
+  input: Input;
+}
+
+/** Asks the platform for an export, waits in its queue, downloads before it expires, checks and keeps it. */
 export const fetchCourse =
   (services: Services): Handler =>
   async (context) => {
-    const of = await ofMove(services, context.job);
-    const { move, course, source, from, round } = of;
-    const giver = from?.giver;
-    if (!giver) throw cannot('export courses', source);
-    const exportId = await context.step(`ask-${round}`, z.string(), () =>
-      giver.startExport(course.remoteId, `treenail ${context.job.requestKey} ${round}`),
+    const of = await ofFetch(services, context);
+    const { course, giver, source, input } = of;
+    const { round, again, options } = input;
+    const key = `treenail ${context.job.requestKey} ${round}.${again}`;
+    const exportId = await context.step(`ask-${round}-${again}`, z.string(), () =>
+      giver.startExport(course.remoteId, options, key.slice(0, 200)),
     );
-    const size = await waitForExport(services, context, giver, exportId, source.name);
-    const { copyId } = await context.step(`keep-${round}`, z.object({ copyId: z.number() }), () =>
-      downloadAndKeep(services, context, of, giver, exportId, size),
+    const size = await waitForExport(of, exportId);
+    const kept = await context.step(`keep-${round}`, z.object({ copyId: z.number(), words: z.string() }), () =>
+      unlessGone(of, () => downloadAndKeep(of, exportId, size)),
     );
-    const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
-    await move.update({ copyId });
-    await noteResult(move, 'fetch', `${copy.format}, ${readableSize(copy.size)}, kept in the strongroom`);
-    await enqueue({
-      kind: 'look',
-      key: `look:move-${move.id}`,
-      course: courseName(course),
-      moveId: move.id,
-      input: { round: 0 },
-      words: 'looking inside',
-    });
-    await context.report({ words: `fetched from ${source.name}`, ahead: null });
+    if (options.removeAfter) await context.step(`remove-${round}`, z.null(), () => removeExport(giver, exportId));
+    await goOn(of, kept.copyId);
+    await context.report({ words: `kept from ${source.name}: ${kept.words}`.slice(0, 290), ahead: null });
   };
 
-async function waitForExport(
-  services: Services,
-  context: JobContext,
-  giver: Giver,
-  exportId: string,
-  name: string,
-): Promise<number | null> {
+async function ofFetch(services: Services, context: JobContext): Promise<OfFetch> {
+  const { job } = context;
+  const move = job.moveId === null ? null : await Move.findByPk(job.moveId, { rejectOnEmpty: true });
+  const course = await CourseRow.findByPk(move?.courseId ?? job.courseId ?? 0, { rejectOnEmpty: true });
+  const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
+  const giver = source.platform === 'files' ? null : connectorOf(services.config.secret, source).giver;
+  if (!giver) throw cannot('export courses', source);
+  return { context, services, course, source, giver, move, input: Input.parse(job.input) };
+}
+
+async function setInput({ context, input }: OfFetch, change: Partial<Input>): Promise<void> {
+  await context.job.update({ input: { ...input, ...change } });
+}
+
+/** Asks anew for an export that will not come, a few times; then a person has to look. */
+async function askAnew(of: OfFetch, why: string, action: string): Promise<never> {
+  const { context, input, source } = of;
+  if (input.again >= AGAIN) {
+    throw new Refusal(problem('export-lost', `${why} It was asked for ${AGAIN + 1} times.`, action));
+  }
+  await setInput(of, { again: input.again + 1, still: null });
+  await context.report({ words: `asked ${source.name} again: ${why}`.slice(0, 290), ahead: null, done: 0, total: 0 });
+  return context.later(of.services.config.pollMs);
+}
+
+async function unlessGone<T>(of: OfFetch, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!(error instanceof ExportGone)) throw error;
+    return askAnew(of, `${of.source.name} had thrown the export away before it was fetched.`, 'Try again.');
+  }
+}
+
+async function waitForExport(of: OfFetch, exportId: string): Promise<number | null> {
+  const { services, context, giver, source, input } = of;
+  const { name } = source;
   const state = await giver.exportState(exportId);
   switch (state.state) {
     case 'waiting':
       await context.report({ words: `waiting at ${name}`, ahead: state.ahead, done: 0, total: 0, unit: '' });
       return context.later(services.config.pollMs);
-    case 'working':
-      await context.report({
-        words: `being built at ${name}`,
-        ahead: null,
-        done: state.done,
-        total: state.total,
-        unit: state.unit,
-      });
+    case 'working': {
+      const { done, total, unit } = state;
+      await context.report({ words: `being built at ${name}`, ahead: null, done, total, unit });
+      const since = input.still?.done === done ? input.still.since : Date.now();
+      if (Date.now() - since > services.config.hangMs) {
+        await removeExport(giver, exportId);
+        return askAnew(
+          of,
+          `${name} began to build the export and did not get on with it.`,
+          `Look at the export queue of ${name}; then try again.`,
+        );
+      }
+      if (input.still?.done !== done) await setInput(of, { still: { done, since } });
       return context.later(services.config.pollMs);
+    }
     case 'failed':
       throw new Refusal(problem('export-failed', state.why, 'Try again; if it fails again, look at the course there.'));
+    case 'gone':
+      return askAnew(of, `${name} had thrown the export away before it was fetched.`, 'Try again.');
     case 'ready':
       return state.size;
   }
 }
 
+/** The platform's own file goes; that it is gone already is as good. */
+async function removeExport(giver: Giver, exportId: string): Promise<null> {
+  try {
+    await giver.removeExport(exportId);
+  } catch (error) {
+    const gone = error instanceof Refusal && error.problem.code === 'platform-gone';
+    if (!gone && !(error instanceof ExportGone)) throw error;
+  }
+  return null;
+}
+
 async function downloadAndKeep(
-  services: Services,
-  context: JobContext,
-  { course, source }: OfMove,
-  giver: Giver,
+  of: OfFetch,
   exportId: string,
   size: number | null,
-): Promise<{ copyId: number }> {
-  const sourceKey = `${context.job.requestKey} ${exportId}`;
+): Promise<{ copyId: number; words: string }> {
+  const { services, context, course, source, giver, input } = of;
+  const { options } = input;
+  const sourceKey = `${context.job.requestKey} ${exportId}`.slice(0, 190);
   const before = await Copy.findOne({ where: { sourceKey } });
-  if (before) return { copyId: before.id };
+  if (before) return { copyId: before.id, words: before.fileName };
   await mkdir(services.config.scratch, { recursive: true });
   const part = join(services.config.scratch, `fetch-${context.job.id}-${exportId.replace(/\W/g, '_')}.part`);
-  await download(context, giver, exportId, part, size, source.name);
+  await download(of, exportId, part, size);
   try {
-    const { items, format } = await judge(services, part, course.title);
+    const read = await judge(services, part, course.title);
     const kept = await services.store.putFile(part);
     const now = new Date();
+    const { format, version } = read.origin;
+    const extension = giver.forms.find((f) => f.id === options.form)?.extension ?? 'zip';
     const [copy] = await Copy.findOrCreate({
       where: { sourceKey },
       defaults: {
         courseId: course.id,
-        fileName: nameByRule(course, now, 'imscc'),
+        fileName: nameByRule(course, now, extension, await namingRule()),
         code: course.code,
         section: course.section,
         term: course.term,
         title: course.title,
         instanceName: source.name,
-        format,
+        format: labelOf(format, version),
         size: kept.size,
         sha256: kept.sha256,
-        items,
+        items: read.items.length,
         keptAt: now,
         sourceKey,
+        form: options.form,
+        partial: options.parts !== null,
+        personal: options.personal,
       },
     });
-    return { copyId: copy.id };
+    return { copyId: copy.id, words: counted(read, course, options) };
   } catch (error) {
     // What can't be read is not kept, and nothing of it stays behind.
     if (error instanceof Refusal) await rm(part, { force: true });
@@ -114,15 +195,16 @@ async function downloadAndKeep(
   }
 }
 
+/** How many things arrived, beside how many the platform says there are. */
+function counted(read: Course, { parts }: CourseRow, options: FetchOptions): string {
+  const shown = [...walkOutline(read.outline)].filter(({ node }) => node.item !== undefined).length;
+  if (parts === null || options.parts !== null) return `${shown} items`;
+  return shown === parts ? `all ${shown} items` : `${shown} of the ${parts} items that the platform counts`;
+}
+
 /** Goes on where an earlier download stopped. */
-async function download(
-  context: JobContext,
-  giver: Giver,
-  exportId: string,
-  part: string,
-  size: number | null,
-  name: string,
-): Promise<void> {
+async function download(of: OfFetch, exportId: string, part: string, size: number | null): Promise<void> {
+  const { context, giver, source } = of;
   const got = await stat(part).then(
     (s) => s.size,
     () => 0,
@@ -131,21 +213,29 @@ async function download(
   const resume = size !== null && got < size ? got : 0;
   let done = resume;
   const body = await giver.download(exportId, resume, context.signal);
-  await pipeline(
-    body,
-    async function* (chunks) {
-      for await (const chunk of chunks) {
-        done += chunk.length;
-        await context.report({ words: `downloading from ${name}`, ahead: null, done, total: size ?? 0, unit: 'bytes' });
-        yield chunk;
-      }
-    },
-    createWriteStream(part, { flags: resume > 0 ? 'a' : 'w' }),
-  );
+  try {
+    await pipeline(
+      body,
+      async function* (chunks) {
+        for await (const chunk of chunks) {
+          done += chunk.length;
+          const words = `downloading from ${source.name}`;
+          await context.report({ words, ahead: null, done, total: size ?? 0, unit: 'bytes' });
+          yield chunk;
+        }
+      },
+      createWriteStream(part, { flags: resume > 0 ? 'a' : 'w' }),
+    );
+  } catch (error) {
+    // The line broke: what has arrived stays, and the next try goes on from there.
+    context.signal.throwIfAborted();
+    throw asTrouble(error, source.name);
+  }
+  if (size !== null && done !== size) throw asTrouble(new Error(`${done} of ${size} bytes arrived`), source.name);
 }
 
 /** Complete, readable, and the course that was asked for. */
-async function judge(services: Services, path: string, title: string): Promise<{ items: number; format: string }> {
+async function judge(services: Services, path: string, title: string): Promise<Course> {
   const { course } = await withSource(services, await fileSource(path), (pkg) => readCourse(pkg));
   if (course.title !== title) {
     throw new Refusal(
@@ -156,6 +246,21 @@ async function judge(services: Services, path: string, title: string): Promise<{
       ),
     );
   }
-  const { format, version } = course.origin;
-  return { items: course.items.length, format: labelOf(format, version) };
+  return course;
+}
+
+/** A move that waited for the copy looks inside it. */
+async function goOn({ move, course }: OfFetch, copyId: number): Promise<void> {
+  if (!move) return;
+  const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
+  await move.update({ copyId });
+  await noteResult(move, 'fetch', `${copy.format}, ${readableSize(copy.size)}, kept in the strongroom`);
+  await enqueue({
+    kind: 'look',
+    key: `look:move-${move.id}`,
+    course: courseName(course),
+    moveId: move.id,
+    input: { round: 0 },
+    words: 'looking inside',
+  });
 }

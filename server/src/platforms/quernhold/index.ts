@@ -1,5 +1,17 @@
 import * as z from 'zod';
-import type { Connector, ConnectorOptions, Giver, ListedCourse, PlatformKind, RemoteState } from '../contract.ts';
+import type {
+  About,
+  Connector,
+  ConnectorOptions,
+  Estimate,
+  ExportForm,
+  ExportOptions,
+  Giver,
+  ListedCourse,
+  Part,
+  PlatformKind,
+  RemoteState,
+} from '../contract.ts';
 import { PlatformClient } from '../http.ts';
 
 const Courses = z.object({
@@ -13,6 +25,7 @@ const Courses = z.object({
       owner: z.string(),
       changed: z.iso.datetime(),
       bytes: z.number(),
+      parts: z.number(),
     }),
   ),
 });
@@ -27,7 +40,41 @@ const Bundle = z.object({
 });
 const Bundles = z.object({ bundles: z.array(Bundle) });
 
+const Told = z.object({ queue: z.number(), each: z.number() });
+const Cost = z.object({ bytes: z.number(), parts: z.number(), ahead: z.number(), seconds: z.number() });
+const QPart: z.ZodType<Part> = z.object({
+  ref: z.string(),
+  title: z.string(),
+  kind: z.string(),
+  bytes: z.number(),
+  get inside() {
+    return z.array(QPart);
+  },
+});
+const Parts = z.object({ parts: z.array(QPart) });
+
+const FORMS: readonly ExportForm[] = [
+  {
+    id: 'standard',
+    label: 'Common Cartridge 1.1',
+    extension: 'imscc',
+    lacks: ['due dates', 'conditions', 'checklists', 'automations', 'attendance', 'the gradebook', 'rubrics', 'groups'],
+  },
+  { id: 'archive', label: 'Quernhold archive', extension: 'quern', lacks: [] },
+];
+
+function askOf({ form, parts, copyLinked, personal }: ExportOptions) {
+  return {
+    form: form === 'archive' ? 'archive' : 'cartridge-1.1',
+    parts,
+    linked: copyLinked ? 'copy' : 'leave',
+    people: personal,
+  };
+}
+
 class QuernholdConnector implements Connector, Giver {
+  readonly forms = FORMS;
+  readonly exportsCount = true;
   readonly giver = this;
   readonly taker = null;
   private readonly client: PlatformClient;
@@ -49,14 +96,31 @@ class QuernholdConnector implements Connector, Giver {
     }));
   }
 
+  async about(): Promise<About> {
+    return this.client.json('/about', Told);
+  }
+
+  async parts(remoteId: string): Promise<Part[]> {
+    return (await this.client.json(`/courses/${encodeURIComponent(remoteId)}/parts`, Parts)).parts;
+  }
+
+  async estimate(remoteId: string, options: ExportOptions): Promise<Estimate> {
+    const { bytes, parts, ahead, seconds } = await this.client.json(
+      `/courses/${encodeURIComponent(remoteId)}/estimate`,
+      Cost,
+      { method: 'POST', json: askOf(options) },
+    );
+    return { bytes, items: parts, ahead, seconds };
+  }
+
   /** Quernhold has no keys of its own, but repeats a free note: a bundle that bears ours was asked for before. */
-  async startExport(remoteId: string, key: string): Promise<string> {
+  async startExport(remoteId: string, options: ExportOptions, key: string): Promise<string> {
     const { bundles } = await this.client.json('/bundles', Bundles, { query: { note: key } });
     const before = bundles.find((b) => b.course === remoteId);
     if (before) return before.bundle;
     const asked = await this.client.json(`/courses/${encodeURIComponent(remoteId)}/bundles`, Bundle, {
       method: 'POST',
-      json: { form: 'cartridge-1.1', note: key },
+      json: { ...askOf(options), note: key },
     });
     return asked.bundle;
   }

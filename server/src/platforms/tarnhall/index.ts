@@ -1,6 +1,7 @@
 import { Profile } from '@treenail/core';
 import * as z from 'zod';
 import type {
+  About,
   Connector,
   ConnectorOptions,
   ListedCourse,
@@ -40,6 +41,8 @@ const Runs = z.object({ runs: z.array(Run) });
 
 export const TARNHALL_PROFILE: Profile = Profile.parse(profile);
 
+const Told = z.object({ standing: z.number(), each: z.number() });
+
 class TarnhallConnector implements Connector, Taker {
   readonly giver = null;
   readonly taker = this;
@@ -56,6 +59,11 @@ class TarnhallConnector implements Connector, Taker {
     });
   }
 
+  async about(): Promise<About> {
+    const { standing, each } = await this.client.json('/about', Told);
+    return { queue: standing, each };
+  }
+
   async listCourses(): Promise<ListedCourse[]> {
     const { spaces } = await this.client.json('/spaces', Spaces);
     return spaces.map((s) => ({
@@ -67,6 +75,7 @@ class TarnhallConnector implements Connector, Taker {
       owner: s.keeper,
       size: s.bytes,
       changedAt: new Date(s.changedAt),
+      parts: null,
     }));
   }
 

@@ -7,7 +7,7 @@ import {
   explain,
   inventory,
   labelOf,
-  openAny,
+  openCourse,
   packFolder,
   portableEngine,
   previewItem,
@@ -65,7 +65,7 @@ function refusalOf(error: unknown) {
 async function read(id: number, source: Source): Promise<Opened> {
   open = null;
   const blob = await blobOf(source);
-  const pkg = await openAny(blobSource(blob), { engine: portableEngine, scratch: inBlob });
+  const pkg = await openCourse(blobSource(blob), { engine: portableEngine, scratch: inBlob });
   const { course, notes } = await readCourse(pkg);
   const surveyed = survey(pkg, course, {
     engine: portableEngine,
@@ -109,7 +109,7 @@ function answerOf(blob: Blob, course: Course, links: readonly CourseLink[], note
 async function glance(source: Source): Promise<Glance> {
   const blob = await blobOf(source);
   const { course, notes } = await readCourse(
-    await openAny(blobSource(blob), { engine: portableEngine, scratch: inBlob }),
+    await openCourse(blobSource(blob), { engine: portableEngine, scratch: inBlob }),
   );
   const { format, version } = course.origin;
   return {

@@ -1,0 +1,44 @@
+import { escapeXml } from '../../markup/index.ts';
+import { mediaTypeOf, type CourseFile, type Item, type RichText, type Settings } from '../../model/index.ts';
+import type { Package } from '../../container/index.ts';
+import type { PlainKind } from '../../model/index.ts';
+
+/** What the readers of platforms' archives have in common. */
+
+export const html = (text: string): RichText => ({ format: 'html', text });
+export const plain = (text: string): RichText => ({ format: 'plain', text });
+
+export function plainItem(
+  kind: PlainKind,
+  id: string,
+  title: string,
+  text: RichText,
+  rows: string[][] = [],
+  settings: Settings = {},
+): Item {
+  return { kind, id, title, place: null, settings, text, rows };
+}
+
+/** Settings without those that are not set. */
+export function settingsOf(all: { [K in keyof Settings]?: Settings[K] | null | false | undefined }): Settings {
+  return Object.fromEntries(
+    Object.entries(all).filter(
+      ([, v]) => v !== null && v !== undefined && v !== false && !(Array.isArray(v) && v.length === 0),
+    ),
+  ) as Settings;
+}
+
+/** A page of a text that stood inside a record. */
+export function pageOf(title: string, body: string): string {
+  return `<!DOCTYPE html>\n<html><head><meta charset="utf-8"><title>${escapeXml(title)}</title></head><body>\n${body}\n</body></html>\n`;
+}
+
+/** The files of an archive; `records` are those that describe the course. */
+export function filesIn(pkg: Package, isRecord: (path: string) => boolean): CourseFile[] {
+  return [...pkg.entries.values()].map(({ path, size }) => ({
+    path,
+    size,
+    mediaType: mediaTypeOf(path),
+    role: isRecord(path) ? 'definition' : 'content',
+  }));
+}

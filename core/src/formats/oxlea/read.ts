@@ -1,0 +1,193 @@
+import * as z from 'zod';
+import type { Package } from '../../container/index.ts';
+import { decodeText, escapeXml } from '../../markup/index.ts';
+import {
+  Refusal,
+  problem,
+  remark,
+  warning,
+  type Item,
+  type Note,
+  type OutlineNode,
+  type Question,
+} from '../../model/index.ts';
+import { filesIn, html, settingsOf } from '../archive/parts.ts';
+import type { ReadResult } from '../format.ts';
+import { BOOK, htmlOf, parted, readingPath, yamlOf } from './unpack.ts';
+
+const named = { key: z.string(), name: z.string() };
+const Book = z.looseObject({
+  oxlea: z.number(),
+  code: z.string(),
+  name: z.string(),
+  about: z.string().default(''),
+  halves: z.array(z.object(named)),
+});
+const Lesson = z.looseObject({ ...named, from: z.string().nullish() });
+const OxQuestion = z.object({
+  ...named,
+  asks: z.string(),
+  worth: z.number(),
+  sort: z.enum(['pick', 'pick-many', 'true-false', 'fill', 'write']),
+  options: z.array(z.string()),
+  right: z.array(z.union([z.number(), z.string()])),
+  says: z.string().nullable(),
+});
+const Part = z.discriminatedUnion('sort', [
+  z.object({ ...named, sort: z.literal('reading') }),
+  z.object({ ...named, sort: z.literal('talk') }),
+  z.object({ ...named, sort: z.literal('piece'), worth: z.number(), by: z.string().nullish() }),
+  z.object({ ...named, sort: z.literal('handout'), file: z.string() }),
+  z.object({ ...named, sort: z.literal('web'), to: z.string() }),
+  z.object({
+    ...named,
+    sort: z.literal('test'),
+    minutes: z.number(),
+    goes: z.number(),
+    questions: z.array(OxQuestion),
+  }),
+]);
+type Part = z.infer<typeof Part>;
+
+/** Reads an Oxlea parcel: two halves of lessons, each of parts in the order of their names. */
+export async function readOxlea(pkg: Package): Promise<ReadResult> {
+  const notes: Note[] = [...pkg.notes];
+  const yaml = async (path: string) => yamlOf(decodeText(await pkg.bytes(path)), path);
+  const book = checked(Book, await yaml(BOOK), BOOK);
+  const items: Item[] = [];
+  const paths = [...pkg.entries.keys()].sort();
+  const lessons = paths.filter((p) => /^\d+\/\d+\/lesson\.yaml$/.test(p));
+  const outline: OutlineNode[] = [];
+  for (const [h, half] of book.halves.entries()) {
+    const children: OutlineNode[] = [];
+    for (const path of lessons.filter((p) => p.startsWith(`${h + 1}/`))) {
+      const lesson = checked(Lesson, await yaml(path), path);
+      const folder = path.slice(0, -'lesson.yaml'.length);
+      const inside: OutlineNode[] = [];
+      for (const at of paths.filter((p) => p.startsWith(folder) && /\/\d+\.(md|yaml)$/.test(p))) {
+        const item = await itemAt(pkg, at, notes);
+        if (!item) continue;
+        if (lesson.from) item.settings.opens = lesson.from;
+        items.push(item);
+        inside.push({ id: `i-${item.id}`, title: item.title, item: item.id, children: [] });
+      }
+      children.push({ id: `i-${lesson.key}`, title: lesson.name, children: inside });
+    }
+    outline.push({ id: `i-${half.key}`, title: half.name, children });
+  }
+  const readers = pkg.entries.has('readers.yaml') ? z.array(z.unknown()).safeParse(await yaml('readers.yaml')) : null;
+  const people = readers?.success ? readers.data.length : 0;
+  return {
+    course: {
+      title: book.name,
+      origin: { format: 'oxlea', version: String(book.oxlea), untouched: true },
+      metadata: { keywords: [], ...(book.about ? { description: book.about } : {}), catalogEntry: book.code },
+      outline,
+      items,
+      files: filesIn(pkg, (path) => /\.(yaml|md)$/.test(path)),
+      ...(people > 0 ? { personal: { people, submissions: 0, grades: 0, posts: 0, files: ['readers.yaml'] } } : {}),
+    },
+    notes,
+  };
+}
+
+function checked<S extends z.ZodType>(schema: S, value: unknown, path: string): z.infer<S> {
+  const read = schema.safeParse(value);
+  if (read.success) return read.data;
+  throw new Refusal(
+    problem(
+      'archive-damaged',
+      `${path} does not hold what it should: ${z.prettifyError(read.error)}`,
+      'Export it again.',
+      {
+        file: path,
+      },
+    ),
+  );
+}
+
+async function itemAt(pkg: Package, path: string, notes: Note[]): Promise<Item | null> {
+  const text = decodeText(await pkg.bytes(path));
+  const { head, body } = path.endsWith('.md') ? parted(text, path) : { head: yamlOf(text, path), body: '' };
+  const part = Part.safeParse(head);
+  if (!part.success) {
+    notes.push(
+      remark('foreign-record', `${path} is of a sort that is not understood.`, 'It stays in the archive.', {
+        file: path,
+      }),
+    );
+    return null;
+  }
+  return itemOf(pkg, part.data, path, body, notes);
+}
+
+function itemOf(pkg: Package, part: Part, path: string, body: string, notes: Note[]): Item | null {
+  // The identifiers under which Oxlea's standard export names the same things.
+  const common = { id: `ox-${part.key}`, title: part.name, place: path };
+  switch (part.sort) {
+    case 'reading':
+      return { kind: 'page', ...common, file: readingPath(path), place: readingPath(path), settings: {} };
+    case 'talk':
+      return { kind: 'discussion', ...common, text: html(htmlOf(body)), settings: {} };
+    case 'piece':
+      return {
+        kind: 'assignment',
+        ...common,
+        text: html(htmlOf(body)),
+        settings: settingsOf({ points: part.worth, due: part.by ?? null }),
+      };
+    case 'web':
+      return { kind: 'link', ...common, url: part.to, settings: {} };
+    case 'test':
+      return {
+        kind: 'quiz',
+        ...common,
+        settings: settingsOf({ attempts: part.goes, timeLimit: part.minutes }),
+        questions: part.questions.map(questionOf),
+      };
+    case 'handout': {
+      const file = `library/${part.file}`;
+      if (pkg.entries.has(file)) return { kind: 'file', ...common, file, place: file, settings: {} };
+      notes.push(
+        warning('file-missing', `The library has no ${part.file}.`, 'Look for the file at its source.', {
+          file: path,
+          item: part.name,
+        }),
+      );
+      return null;
+    }
+  }
+}
+
+const TYPES: Record<z.infer<typeof OxQuestion>['sort'], Question['type']> = {
+  pick: 'choice',
+  'pick-many': 'multiple response',
+  'true-false': 'true/false',
+  fill: 'short answer',
+  write: 'essay',
+};
+
+function questionOf(q: z.infer<typeof OxQuestion>): Question {
+  return {
+    id: q.key,
+    type: TYPES[q.sort],
+    title: q.name,
+    prompt: html(`<p>${escapeXml(q.asks)}</p>`),
+    points: q.worth,
+    choices: q.options.map((text, i) => ({
+      id: `${q.key}-${i + 1}`,
+      text: html(escapeXml(text)),
+      correct: q.right.includes(i + 1),
+    })),
+    answers: q.right.flatMap((r) =>
+      typeof r === 'string' ? [{ text: r, caseSensitive: false, match: 'equal' as const }] : [],
+    ),
+    feedback:
+      q.says === null
+        ? {}
+        : q.sort === 'write'
+          ? { solution: html(escapeXml(q.says)) }
+          : { general: html(escapeXml(q.says)) },
+    files: [],
+  };
+}

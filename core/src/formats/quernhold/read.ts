@@ -1,0 +1,289 @@
+import type { Package } from '../../container/index.ts';
+import { decodeText } from '../../markup/index.ts';
+import {
+  Refusal,
+  problem,
+  remark,
+  type Item,
+  type Note,
+  type OutlineNode,
+  type Question as ModelQuestion,
+  type Settings,
+} from '../../model/index.ts';
+import { filesIn, html, plain, plainItem, settingsOf } from '../archive/parts.ts';
+import type { ReadResult } from '../format.ts';
+import { Head, Node, Thing, type Question, type ThingOf } from './records.ts';
+import { RECORDS } from './unpack.ts';
+
+/** Reads what Quernhold's archive holds: all that the platform knows of a course. */
+export async function readQuernhold(pkg: Package): Promise<ReadResult> {
+  const records = JSON.parse(decodeText(await pkg.bytes(RECORDS))) as unknown[];
+  return new Reader(pkg, records).read();
+}
+
+class Reader {
+  private readonly notes: Note[];
+  private readonly nodes: Node[] = [];
+  private readonly things: Thing[] = [];
+  private readonly head: ReturnType<typeof Head.parse>;
+  private readonly pkg: Package;
+
+  constructor(pkg: Package, records: readonly unknown[]) {
+    this.pkg = pkg;
+    this.notes = [...pkg.notes];
+    const head = Head.safeParse(records[0]);
+    if (!head.success) {
+      throw new Refusal(
+        problem('archive-damaged', 'The archive does not say what course it is of.', 'Export it again.'),
+      );
+    }
+    this.head = head.data;
+    for (const [i, record] of records.slice(1).entries()) this.take(record, i + 2);
+  }
+
+  private take(record: unknown, number: number): void {
+    const node = Node.safeParse(record);
+    if (node.success) {
+      this.nodes.push(node.data);
+      return;
+    }
+    const thing = Thing.safeParse(record);
+    if (thing.success) {
+      this.things.push(thing.data);
+      return;
+    }
+    const kind = typeof record === 'object' && record !== null && 'k' in record ? String(record.k) : '?';
+    this.notes.push(
+      remark(
+        'foreign-record',
+        `Record ${number} of the archive (${kind}) is not understood.`,
+        'It stays in the archive.',
+        {
+          file: RECORDS,
+        },
+      ),
+    );
+  }
+
+  private all<K extends Thing['k']>(k: K): ThingOf<K>[] {
+    return this.things.filter((t): t is ThingOf<K> => t.k === k);
+  }
+
+  read(): ReadResult {
+    const { head } = this;
+    const items = [...this.nodes.flatMap((n) => this.item(n)), ...this.others()];
+    const rules = new Map(this.all('rules').map((r) => [r.has.item, this.ruled(r.has)]));
+    for (const item of items) Object.assign(item.settings, rules.get(item.id));
+    const work = this.all('work').length;
+    const people = this.all('people').length;
+    const personalFiles = [...this.pkg.entries.keys()].filter((p) => p.startsWith('people/'));
+    const holds = people + work + personalFiles.length > 0;
+    return {
+      course: {
+        title: head.ttl,
+        origin: { format: 'quernhold', version: '4', untouched: true },
+        metadata: {
+          keywords: head.kw,
+          ...(head.abt === '' ? {} : { description: head.abt }),
+          ...(head.code === '' ? {} : { catalogEntry: head.code }),
+        },
+        outline: this.outline(null, new Set()),
+        items,
+        files: filesIn(this.pkg, (path) => path === RECORDS),
+        ...(holds ? { personal: { people, submissions: work, grades: work, posts: 0, files: personalFiles } } : {}),
+      },
+      notes: this.notes,
+    };
+  }
+
+  private outline(up: string | null, above: ReadonlySet<string>): OutlineNode[] {
+    return this.nodes
+      .filter((n) => n.up === up && !above.has(n.ref))
+      .sort((a, b) => a.place - b.place)
+      .map((n) =>
+        n.sort === 'folder'
+          ? { id: `i-${n.ref}`, title: n.ttl, children: this.outline(n.ref, new Set([...above, n.ref])) }
+          : { id: `i-${n.ref}`, title: n.ttl, item: n.ref, children: [] },
+      );
+  }
+
+  private item(node: Node): Item[] {
+    const common = { id: node.ref, title: node.ttl, place: null };
+    switch (node.sort) {
+      case 'folder':
+        return [];
+      case 'page': {
+        const { path, tutorsOnly, use } = node.has;
+        const settings = settingsOf({ audience: tutorsOnly ? 'Instructor' : null, intendedUse: use });
+        return [{ kind: 'page', ...common, place: path, file: path, settings }];
+      }
+      case 'file': {
+        const { path } = node.has;
+        const repository = this.all('linked')[0]?.has[path];
+        return [{ kind: 'file', ...common, place: path, file: path, settings: settingsOf({ repository }) }];
+      }
+      case 'link':
+        return [
+          {
+            kind: 'link',
+            ...common,
+            url: node.has.url,
+            settings: settingsOf({ linkTarget: node.has.newWindow && '_blank' }),
+          },
+        ];
+      case 'talk':
+        return [
+          {
+            kind: 'discussion',
+            ...common,
+            text: html(placed(node.has.text, node.ref)),
+            settings: settingsOf({ attachments: node.has.attached }),
+          },
+        ];
+      case 'task': {
+        const { text, points, ways, notes, attached } = node.has;
+        const settings = settingsOf({ points, submissionFormats: ways, instructorNotes: notes, attachments: attached });
+        return [{ kind: 'assignment', ...common, text: html(placed(text, node.ref)), settings }];
+      }
+      case 'tool': {
+        const { url, about, parameters } = node.has;
+        const custom = Object.keys(parameters).length > 0 ? parameters : null;
+        return [
+          { kind: 'tool', ...common, url, description: about, settings: settingsOf({ customParameters: custom }) },
+        ];
+      }
+      case 'quiz': {
+        const { intro, tries, minutes, questions } = node.has;
+        const settings = settingsOf({ attempts: tries, timeLimit: minutes, instructions: placed(intro, node.ref) });
+        return [{ kind: 'quiz', ...common, settings, questions: questions.map((q) => this.question(q, node.ref)) }];
+      }
+    }
+  }
+
+  private question(q: Question, holder: string): ModelQuestion {
+    const prompt = placed(q.prompt, holder);
+    const type = TYPES[q.type];
+    return {
+      id: q.ref,
+      type,
+      title: q.title,
+      prompt: html(prompt),
+      points: q.points,
+      choices: q.choices.map((c, i) => ({
+        id: `${q.ref}-${'ABCDEFGH'[i] ?? i}`,
+        text: html(escaped(c.text)),
+        correct: c.right,
+      })),
+      answers: q.answers.map((text) => ({
+        text,
+        caseSensitive: false,
+        match: type === 'pattern' ? 'substring' : 'equal',
+      })),
+      feedback: {
+        ...(q.feedback === null ? {} : { general: html(`<p>${escaped(q.feedback)}</p>`) }),
+        ...(q.model === null ? {} : { solution: html(`<p>${escaped(q.model)}</p>`) }),
+      },
+      ...(q.topic === null ? {} : { category: q.topic }),
+      files: [...prompt.matchAll(/src="([^"]+)"/g)].flatMap((m) => (m[1] && this.pkg.entries.has(m[1]) ? [m[1]] : [])),
+    };
+  }
+
+  /** What stands in no folder. */
+  private others(): Item[] {
+    const items: Item[] = this.all('bank').map(({ ref, ttl, has }) => ({
+      kind: 'bank',
+      id: ref,
+      title: ttl,
+      place: null,
+      settings: {},
+      questions: has.questions.map((q) => this.question(q, ref)),
+    }));
+    for (const { has } of this.all('notices'))
+      items.push(plainItem('announcement', has.ref, has.title, html(has.text), [], { posted: has.posted }));
+    for (const { has } of this.all('events'))
+      items.push(plainItem('event', has.ref, has.title, plain(has.text), [], { opens: has.from, closes: has.to }));
+    for (const { has } of this.all('checklists'))
+      items.push(
+        plainItem(
+          'checklist',
+          has.ref,
+          has.title,
+          plain(''),
+          has.steps.map((s) => [s]),
+        ),
+      );
+    for (const { has } of this.all('automations')) {
+      const settings = settingsOf({ visibleWhen: [automationRule(has)], audience: has.mailTo });
+      items.push(plainItem('automation', has.ref, has.title, plain(has.text), [], settings));
+    }
+    for (const { has } of this.all('attendance')) {
+      const marks = has.marks.map((m) => [m.code, m.label, String(m.share)]);
+      items.push(plainItem('attendance', has.ref, has.title, plain(''), marks, settingsOf({ sessions: has.sessions })));
+    }
+    for (const { has } of this.all('rubrics')) {
+      const rows = has.rows.flatMap((r) => r.cells.map((c) => [r.title, c.title, String(c.points), c.text]));
+      items.push(plainItem('rubric', has.ref, has.title, plain(''), rows));
+    }
+    for (const { has } of this.all('groups'))
+      items.push(
+        plainItem(
+          'groups',
+          has.ref,
+          has.title,
+          plain(''),
+          has.names.map((n) => [n]),
+        ),
+      );
+    for (const { has } of this.all('ledger')) {
+      for (const c of has.categories) {
+        const settings = settingsOf({ weight: c.weight, dropLowest: c.dropLowest || null, equalPoints: c.equal });
+        items.push(plainItem('category', c.ref, c.title, plain(''), [], settings));
+      }
+      for (const c of has.columns) {
+        const settings = settingsOf({ points: c.points, category: c.category, gradesItem: c.item, bonus: c.bonus });
+        items.push(plainItem('column', c.ref, c.title, plain(''), [], settings));
+      }
+    }
+    return items;
+  }
+
+  private ruled(rule: ThingOf<'rules'>['has']): Settings {
+    return settingsOf({
+      opens: rule.opens,
+      due: rule.due,
+      closes: rule.closes,
+      visibleWhen: rule.after ? [`score of ${rule.after.item} at least ${rule.after.score} %`] : [],
+      doneWhen: rule.done,
+      password: rule.password,
+      lockdown: rule.lockdown,
+      originality: rule.originality,
+      onlyFor: rule.group,
+      usesRubric: rule.rubric,
+      starterPost: rule.starter,
+    });
+  }
+}
+
+function automationRule({ when, item, value }: ThingOf<'automations'>['has']): string {
+  if (when === 'absent') return `absent ${value} times`;
+  if (when === 'not-opened') return `${item ?? ''} not opened for ${value} days`;
+  return `score of ${item ?? ''} below ${value} %`;
+}
+
+const TYPES: Record<Question['type'], ModelQuestion['type']> = {
+  choice: 'choice',
+  several: 'multiple response',
+  truth: 'true/false',
+  blank: 'short answer',
+  pattern: 'pattern',
+  essay: 'essay',
+};
+
+/** Texts name the files of their own holder by a placeholder. */
+function placed(text: string, ref: string): string {
+  return text.replaceAll('$PLACE$', `q/${ref}/`);
+}
+
+function escaped(text: string): string {
+  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;');
+}

@@ -1,0 +1,136 @@
+import * as z from 'zod';
+
+/** What stands in Quernhold's archive, record by record. What is new to this reader is let through and kept. */
+
+const named = { ref: z.string(), title: z.string() };
+const text = z.string();
+
+export const Head = z.looseObject({
+  k: z.literal('quern/4'),
+  code: text,
+  sec: text,
+  term: text,
+  ttl: text,
+  own: text,
+  abt: text,
+  kw: z.array(text),
+});
+
+export const Question = z.object({
+  ref: text,
+  title: text,
+  prompt: text,
+  points: z.number(),
+  topic: text.nullable(),
+  type: z.enum(['choice', 'several', 'truth', 'blank', 'pattern', 'essay']),
+  choices: z.array(z.object({ text, right: z.boolean() })),
+  answers: z.array(text),
+  feedback: text.nullable(),
+  model: text.nullable(),
+});
+export type Question = z.infer<typeof Question>;
+
+const attached = z.array(text);
+const node = { k: z.literal('node'), up: text.nullable(), place: z.number(), ref: text, ttl: text };
+
+export const Node = z.discriminatedUnion('sort', [
+  z.object({ ...node, sort: z.literal('folder') }),
+  z.object({
+    ...node,
+    sort: z.literal('page'),
+    has: z.object({ path: text, tutorsOnly: z.boolean(), use: text.nullable() }),
+  }),
+  z.object({ ...node, sort: z.literal('file'), has: z.object({ path: text }) }),
+  z.object({ ...node, sort: z.literal('link'), has: z.object({ url: text, newWindow: z.boolean() }) }),
+  z.object({ ...node, sort: z.literal('talk'), has: z.object({ text, attached }) }),
+  z.object({
+    ...node,
+    sort: z.literal('task'),
+    has: z.object({ text, points: z.number(), ways: z.array(text), notes: text.nullable(), attached }),
+  }),
+  z.object({
+    ...node,
+    sort: z.literal('tool'),
+    has: z.object({ url: text, about: text, parameters: z.record(z.string(), z.string()) }),
+  }),
+  z.object({
+    ...node,
+    sort: z.literal('quiz'),
+    has: z.object({ intro: text, tries: z.number(), minutes: z.number(), questions: z.array(Question) }),
+  }),
+]);
+export type Node = z.infer<typeof Node>;
+
+const of = <K extends string, S extends z.ZodType>(k: K, has: S) => z.object({ k: z.literal(k), has });
+
+export const Thing = z.discriminatedUnion('k', [
+  z.object({ k: z.literal('bank'), ref: text, ttl: text, has: z.object({ questions: z.array(Question) }) }),
+  of('notices', z.object({ ...named, text, posted: text })),
+  of('checklists', z.object({ ...named, steps: z.array(text) })),
+  of(
+    'automations',
+    z.object({
+      ...named,
+      when: z.enum(['score-below', 'not-opened', 'absent']),
+      item: text.nullable(),
+      value: z.number(),
+      mailTo: z.enum(['learner', 'tutor']),
+      text,
+    }),
+  ),
+  of('events', z.object({ ...named, text, from: text, to: text })),
+  of(
+    'rubrics',
+    z.object({
+      ...named,
+      rows: z.array(z.object({ title: text, cells: z.array(z.object({ title: text, points: z.number(), text })) })),
+    }),
+  ),
+  of('groups', z.object({ ...named, names: z.array(text) })),
+  of(
+    'rules',
+    z.object({
+      item: text,
+      opens: text.nullable(),
+      due: text.nullable(),
+      closes: text.nullable(),
+      after: z.object({ item: text, score: z.number() }).nullable(),
+      done: text.nullable(),
+      password: text.nullable(),
+      lockdown: z.boolean(),
+      originality: z.boolean(),
+      group: text.nullable(),
+      rubric: text.nullable(),
+      starter: text.nullable(),
+    }),
+  ),
+  of('people', z.object({ name: text, mail: text, number: text })),
+  of('work', z.object({ person: text, item: text, score: z.number() })),
+  of(
+    'attendance',
+    z.object({
+      ...named,
+      marks: z.array(z.object({ code: text, label: text, share: z.number() })),
+      sessions: z.array(text),
+    }),
+  ),
+  of(
+    'ledger',
+    z.object({
+      letters: z.record(z.string(), z.number()),
+      categories: z.array(z.object({ ...named, weight: z.number(), dropLowest: z.number(), equal: z.boolean() })),
+      columns: z.array(
+        z.object({
+          ...named,
+          points: z.number(),
+          category: text.nullable(),
+          item: text.nullable(),
+          bonus: z.boolean(),
+        }),
+      ),
+    }),
+  ),
+  of('linked', z.record(z.string(), z.string())),
+]);
+export type Thing = z.infer<typeof Thing>;
+export type ThingOf<K extends Thing['k']> = Extract<Thing, { k: K }>;

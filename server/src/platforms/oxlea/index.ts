@@ -1,0 +1,169 @@
+import * as z from 'zod';
+import type {
+  About,
+  Connector,
+  ConnectorOptions,
+  Estimate,
+  ExportForm,
+  ExportOptions,
+  Giver,
+  ListedCourse,
+  Part,
+  PlatformKind,
+  RemoteState,
+} from '../contract.ts';
+import { PlatformClient } from '../http.ts';
+
+const Books = z.object({
+  books: z.array(
+    z.object({
+      id: z.string(),
+      code: z.string(),
+      group: z.string(),
+      year: z.string(),
+      name: z.string(),
+      author: z.string(),
+      edited: z.iso.datetime(),
+      size: z.number(),
+      parts: z.number(),
+    }),
+  ),
+});
+const Told = z.object({ each: z.number() });
+const named = { key: z.string(), name: z.string() };
+const Lessons = z.object({
+  halves: z.array(
+    z.object({
+      ...named,
+      lessons: z.array(z.object({ ...named, parts: z.array(z.object({ ...named, sort: z.string() })) })),
+    }),
+  ),
+});
+const Parcel = z.object({
+  id: z.string(),
+  state: z.enum(['wrapping', 'wrapped', 'torn', 'expired']),
+  share: z.number(),
+  size: z.number().nullable(),
+  until: z.iso.datetime().nullable(),
+});
+
+const FORMS: readonly ExportForm[] = [
+  { id: 'standard', label: 'Common Cartridge 1.3', extension: 'imscc', lacks: ['tests', 'worth of pieces', 'dates'] },
+  { id: 'archive', label: 'Oxlea parcel', extension: 'zip', lacks: [] },
+];
+
+/** Oxlea: no queue, a reference that is taken once, and parcels that are thrown away after a day. */
+class OxleaConnector implements Connector, Giver {
+  readonly giver = this;
+  readonly taker = null;
+  readonly forms = FORMS;
+  readonly exportsCount = false;
+  private readonly client: PlatformClient;
+
+  constructor(options: ConnectorOptions) {
+    this.client = new PlatformClient({
+      baseUrl: `${options.baseUrl}/v1`,
+      headers: { Authorization: `Bearer ${options.credential}` },
+    });
+  }
+
+  async about(): Promise<About> {
+    const { each } = await this.client.json('/about', Told);
+    return { queue: 0, each };
+  }
+
+  async listCourses(): Promise<ListedCourse[]> {
+    const { books } = await this.client.json('/books', Books);
+    return books.map((b) => ({
+      remoteId: b.id,
+      code: b.code,
+      section: b.group,
+      term: b.year,
+      title: b.name,
+      owner: b.author,
+      size: b.size,
+      changedAt: new Date(b.edited),
+      parts: b.parts,
+    }));
+  }
+
+  /** Lessons are the smallest that Oxlea wraps by itself. */
+  async parts(remoteId: string): Promise<Part[]> {
+    const { halves } = await this.client.json(`/books/${encodeURIComponent(remoteId)}/lessons`, Lessons);
+    return halves.map((half) => ({
+      ref: half.key,
+      title: half.name,
+      kind: 'folder',
+      bytes: 0,
+      inside: half.lessons.map((lesson) => ({
+        ref: lesson.key,
+        title: lesson.name,
+        kind: 'folder',
+        bytes: 0,
+        inside: [],
+      })),
+    }));
+  }
+
+  /** Oxlea does not say what a parcel will weigh; its library's size, which it does say, is the most it can be. */
+  async estimate(remoteId: string, options: ExportOptions): Promise<Estimate> {
+    const [{ books }, { each }] = await Promise.all([
+      this.client.json('/books', Books),
+      this.client.json('/about', Told),
+    ]);
+    const book = books.find((b) => b.id === remoteId);
+    const whole = options.parts === null;
+    return { bytes: book?.size ?? null, items: whole ? (book?.parts ?? null) : null, ahead: 0, seconds: each };
+  }
+
+  async startExport(remoteId: string, { form, parts, personal }: ExportOptions, key: string): Promise<string> {
+    const asked = await this.client.json(`/books/${encodeURIComponent(remoteId)}/parcels`, Parcel, {
+      method: 'POST',
+      json: {
+        as: form === 'archive' ? 'parcel' : 'cartridge',
+        reference: key,
+        lessons: parts === null ? null : await this.lessonsOf(remoteId, parts),
+        readers: personal,
+      },
+    });
+    return asked.id;
+  }
+
+  async exportState(exportId: string): Promise<RemoteState> {
+    const parcel = await this.client.json(`/parcels/${encodeURIComponent(exportId)}`, Parcel);
+    switch (parcel.state) {
+      case 'wrapping':
+        return { state: 'working', done: Math.round(parcel.share * 100), total: 100, unit: '%' };
+      case 'wrapped':
+        return { state: 'ready', size: parcel.size, expiresAt: parcel.until === null ? null : new Date(parcel.until) };
+      case 'expired':
+        return { state: 'gone' };
+      case 'torn':
+        return { state: 'failed', why: 'Oxlea could not wrap the parcel.' };
+    }
+  }
+
+  async download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>> {
+    const headers: Record<string, string> = offset > 0 ? { Range: `bytes=${offset}-` } : {};
+    const response = await this.client.send(`/parcels/${encodeURIComponent(exportId)}/parcel`, { headers }, signal);
+    if (!response.body) throw new Error('an answer without a body');
+    return response.body;
+  }
+
+  async removeExport(exportId: string): Promise<void> {
+    const signal = AbortSignal.timeout(20_000);
+    await this.client.send(`/parcels/${encodeURIComponent(exportId)}`, { method: 'DELETE' }, signal);
+  }
+
+  /** A half stands for its lessons. */
+  private async lessonsOf(remoteId: string, parts: readonly string[]): Promise<string[]> {
+    const halves = await this.parts(remoteId);
+    return parts.flatMap((ref) => halves.find((h) => h.ref === ref)?.inside.map((l) => l.ref) ?? [ref]);
+  }
+}
+
+export const oxlea: PlatformKind = {
+  id: 'oxlea',
+  label: 'Oxlea',
+  connect: (options) => new OxleaConnector(options),
+};

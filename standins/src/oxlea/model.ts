@@ -1,0 +1,67 @@
+import * as z from 'zod';
+
+/** How Oxlea keeps a course: a book of two halves, each of lessons, each of parts; texts in a light mark-up. */
+export const OQuestion = z.object({
+  key: z.string(),
+  name: z.string(),
+  asks: z.string(),
+  worth: z.number(),
+  sort: z.enum(['pick', 'pick-many', 'true-false', 'fill', 'write']),
+  options: z.array(z.string()),
+  /** Places of the right options, from 1; or the words that are taken. */
+  right: z.array(z.union([z.number(), z.string()])),
+  says: z.string().nullable(),
+});
+export type OQuestion = z.infer<typeof OQuestion>;
+
+const named = { key: z.string(), name: z.string() };
+
+export const OPart = z.discriminatedUnion('sort', [
+  z.object({ sort: z.literal('reading'), ...named, text: z.string() }),
+  z.object({ sort: z.literal('handout'), ...named, file: z.string() }),
+  z.object({ sort: z.literal('web'), ...named, to: z.string() }),
+  z.object({ sort: z.literal('talk'), ...named, text: z.string() }),
+  z.object({ sort: z.literal('piece'), ...named, text: z.string(), worth: z.number(), by: z.string().nullable() }),
+  z.object({ sort: z.literal('test'), ...named, minutes: z.number(), goes: z.number(), questions: z.array(OQuestion) }),
+]);
+export type OPart = z.infer<typeof OPart>;
+
+export const OLesson = z.object({ ...named, from: z.string(), parts: z.array(OPart) });
+export type OLesson = z.infer<typeof OLesson>;
+
+export const OBook = z.object({
+  id: z.string(),
+  code: z.string(),
+  group: z.string(),
+  year: z.string(),
+  name: z.string(),
+  author: z.string(),
+  about: z.string(),
+  edited: z.string(),
+  halves: z.array(z.object({ ...named, lessons: z.array(OLesson) })),
+  readers: z.array(z.object({ name: z.string(), mail: z.string() })),
+});
+export type OBook = z.infer<typeof OBook>;
+
+export const OAsk = z.object({
+  as: z.enum(['cartridge', 'parcel']),
+  reference: z.string().max(200),
+  lessons: z.array(z.string()).nullable().default(null),
+  readers: z.boolean().default(false),
+});
+export type OAsk = z.infer<typeof OAsk>;
+
+export const OParcel = z.object({
+  id: z.string(),
+  book: z.string(),
+  ask: OAsk,
+  state: z.enum(['wrapping', 'wrapped', 'torn', 'expired']),
+  begun: z.number(),
+  hangs: z.boolean(),
+  size: z.number().nullable(),
+  until: z.string().nullable(),
+});
+export type OParcel = z.infer<typeof OParcel>;
+
+export const OState = z.object({ books: z.array(OBook), parcels: z.array(OParcel), next: z.number() });
+export type OState = z.infer<typeof OState>;

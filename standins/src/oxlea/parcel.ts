@@ -1,0 +1,63 @@
+import { createWriteStream } from 'node:fs';
+import { rename } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { stringify } from 'yaml';
+import yazl from 'yazl';
+import type { OAsk, OBook, OPart } from './model.ts';
+
+/**
+ * Oxlea's own archive: folders of lessons with their texts in a light mark-up (CommonMark) below a head in YAML, tests
+ * and readers as YAML beside them, the library's files as they are.
+ */
+export async function writeParcel(book: OBook, library: string, ask: OAsk, target: string): Promise<void> {
+  const zip = new yazl.ZipFile();
+  const put = (path: string, text: string) => zip.addBuffer(Buffer.from(text), path);
+  const used = new Set<string>();
+  put(
+    'book.yaml',
+    stringify({
+      oxlea: 2,
+      code: book.code,
+      group: book.group,
+      year: book.year,
+      name: book.name,
+      author: book.author,
+      about: book.about,
+      halves: book.halves.map((h) => ({ key: h.key, name: h.name })),
+    }),
+  );
+  for (const [h, half] of book.halves.entries()) {
+    for (const [l, lesson] of half.lessons.entries()) {
+      if (ask.lessons && !ask.lessons.includes(lesson.key)) continue;
+      const folder = `${h + 1}/${String(l + 1).padStart(2, '0')}`;
+      put(`${folder}/lesson.yaml`, stringify({ key: lesson.key, name: lesson.name, from: lesson.from }));
+      for (const [p, part] of lesson.parts.entries()) {
+        const at = `${folder}/${String(p + 1).padStart(2, '0')}`;
+        if (part.sort === 'handout') used.add(part.file);
+        put(...textOf(part, at));
+      }
+    }
+  }
+  if (ask.readers) put('readers.yaml', stringify(book.readers));
+  for (const file of used) zip.addFile(join(library, file), `library/${file}`);
+  zip.end();
+  const half = `${target}.part`;
+  await pipeline(zip.outputStream, createWriteStream(half));
+  await rename(half, target);
+}
+
+function textOf(part: OPart, at: string): [string, string] {
+  const head = (more: object) => `---\n${stringify({ key: part.key, name: part.name, sort: part.sort, ...more })}---\n`;
+  switch (part.sort) {
+    case 'reading':
+    case 'talk':
+      return [`${at}.md`, `${head({})}${part.text}\n`];
+    case 'piece':
+      return [`${at}.md`, `${head({ worth: part.worth, by: part.by })}${part.text}\n`];
+    default: {
+      const { key, name, sort, ...rest } = part;
+      return [`${at}.yaml`, stringify({ key, name, sort, ...rest })];
+    }
+  }
+}
