@@ -10,6 +10,22 @@ export const PEOPLE = [
   { name: 'Tam Orrick', email: 'instructor@marrowick.example', role: 'instructor', password: 'clench-and-rove' },
 ];
 
+const TERMS = [
+  {
+    name: 'Autumn 2026',
+    from: '2026-09-14',
+    to: '2026-12-18',
+    breaks: [{ name: 'Reading week', from: '2026-10-26', to: '2026-10-30' }],
+  },
+  {
+    name: 'Spring 2027',
+    from: '2027-01-11',
+    to: '2027-04-09',
+    breaks: [{ name: 'Break', from: '2027-02-15', to: '2027-02-19' }],
+  },
+  { name: 'Summer 2027', from: '2027-04-26', to: '2027-07-09', breaks: [] },
+];
+
 /** Ports count up from one: server, database, then the stand-ins. */
 export function portsFrom(port) {
   const standins = Object.fromEntries(STANDINS.map(({ id }, i) => [id, port + 2 + i]));
@@ -18,9 +34,19 @@ export function portsFrom(port) {
 
 /** The simulated platforms: what each is a stand-in of, and what its people call it. */
 const STANDINS = [
-  { id: 'quernhold', platform: 'quernhold', name: 'Marrowick Live' },
+  {
+    id: 'quernhold',
+    platform: 'quernhold',
+    name: 'Marrowick Live',
+    cutOff: { at: '2027-01-29T17:00:00Z', why: 'Quernhold is switched off' },
+  },
   { id: 'tarnhall', platform: 'tarnhall', name: 'Marrowick New' },
-  { id: 'oxlea', platform: 'oxlea', name: 'Fenwright' },
+  {
+    id: 'oxlea',
+    platform: 'oxlea',
+    name: 'Fenwright',
+    cutOff: { at: '2026-12-18T17:00:00Z', why: 'the accounts at Fenwright are closed' },
+  },
   { id: 'rehearsal', platform: 'quernhold', name: 'Marrowick Rehearsal', settings: { STANDIN_COURSES: 'rehearsal' } },
   { id: 'trial', platform: 'tarnhall', name: 'Marrowick Trial' },
 ];
@@ -78,7 +104,9 @@ export async function bringUp({
     ...(web ? { TREENAIL_WEB: web } : {}),
     TREENAIL_DEMO: JSON.stringify({
       people: PEOPLE,
-      instances: STANDINS.map(({ id, platform, name }) => ({
+      terms: TERMS,
+      instances: STANDINS.map(({ id, platform, name, cutOff }) => ({
+        ...(cutOff ? { cutOff } : {}),
         name,
         platform,
         baseUrl: at(ports[id]),

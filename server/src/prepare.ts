@@ -1,6 +1,8 @@
 import * as z from 'zod';
 import { configFromEnvironment } from './config.ts';
 import { bindModels, connect, migrations } from './db/index.ts';
+import { Term } from './api/contract.ts';
+import { House } from './db/index.ts';
 import { addInstance } from './services/instances.ts';
 import { addPerson } from './services/people.ts';
 
@@ -14,7 +16,16 @@ const Demo = z.object({
       password: z.string(),
     }),
   ),
-  instances: z.array(z.object({ name: z.string(), platform: z.string(), baseUrl: z.url(), credential: z.string() })),
+  instances: z.array(
+    z.object({
+      name: z.string(),
+      platform: z.string(),
+      baseUrl: z.url(),
+      credential: z.string(),
+      cutOff: z.object({ at: z.iso.datetime(), why: z.string() }).optional(),
+    }),
+  ),
+  terms: z.array(Term),
 });
 
 const config = configFromEnvironment();
@@ -23,8 +34,12 @@ bindModels(sequelize);
 await migrations(sequelize).up();
 const demo = process.env['TREENAIL_DEMO'];
 if (demo !== undefined) {
-  const { people, instances } = Demo.parse(JSON.parse(demo));
+  const { people, instances, terms } = Demo.parse(JSON.parse(demo));
   for (const { name, email, role, password } of people) await addPerson(name, email, role, password);
-  for (const instance of instances) await addInstance(config.secret, instance);
+  for (const { cutOff, ...instance } of instances) {
+    const row = await addInstance(config.secret, instance);
+    if (cutOff && !row.cutOff) await row.update({ cutOff: new Date(cutOff.at), cutOffWhy: cutOff.why });
+  }
+  await House.findOrCreate({ where: { name: 'terms' }, defaults: { name: 'terms', value: terms } });
 }
 await sequelize.close();

@@ -89,7 +89,8 @@ async function withFile<T>(path: string, limits: Partial<Limits>, work: (pkg: Pa
     const source = kind === 'file' ? await fileSource(path) : await folderSource(path, join(scratch, 'packed.zip'));
     try {
       const unpacked = scratchFile(join(scratch, 'unpacked.zip'));
-      return await work(await openCourse(source, { engine: nodeEngine, limits, scratch: unpacked }));
+      const pkg = await openCourse(source, { engine: nodeEngine, limits, scratch: unpacked });
+      return await work(pkg).finally(() => pkg.close());
     } finally {
       await source.close();
     }

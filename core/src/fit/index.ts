@@ -1,2 +1,3 @@
+export * from './changes.ts';
 export * from './forecast.ts';
 export * from './outcome.ts';

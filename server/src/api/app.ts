@@ -10,17 +10,32 @@ import type { Logger } from 'pino';
 import * as z from 'zod';
 import type { Services } from '../services/context.ts';
 import { readDocument, readLog } from '../services/documents.ts';
+import { coursesAsCsv, coursesAsXlsx } from '../services/course-list.ts';
+import { listFilters, removeFilter, saveFilter } from '../services/filters.ts';
 import { estimateOf, partsOf, startFetches } from '../services/fetches.ts';
-import { namingRule, setNamingRule } from '../services/house.ts';
+import { namingRule, setNamingRule, setTerms, terms } from '../services/house.ts';
 import { listInstances } from '../services/instances.ts';
 import { listOpenJobs, markSeen } from '../services/jobs.ts';
 import * as moves from '../services/moves.ts';
 import { audit, mustBe, personOf, signIn, signOut } from '../services/people.ts';
 import { listCourses, refreshRegister } from '../services/register.ts';
+import * as platforms from '../services/platforms.ts';
+import { PLATFORMS } from '../platforms/index.ts';
 import { listReports, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
 import { copyById, listCopies } from '../services/strongroom.ts';
-import { DeliverRequest, FetchOptions, FetchRequest, NewMove, SignIn } from './contract.ts';
+import {
+  CourseFilter,
+  DeliverRequest,
+  FetchOptions,
+  FetchRequest,
+  NewMove,
+  NewPlatform,
+  PlatformChange,
+  ProfileChange,
+  SignIn,
+  Term,
+} from './contract.ts';
 import { JobEvents } from './events.ts';
 import { answerProblems } from './problems.ts';
 import { UPLOADS, uploads } from './uploads.ts';
@@ -113,6 +128,22 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   api.use(compression());
   api.get('/instances', async (_req, res) => void res.json(await listInstances()));
   api.get('/courses', async (_req, res) => void res.json(await listCourses()));
+  api.get('/courses/list.:format', async (req, res) => {
+    const format = z.enum(['csv', 'xlsx']).parse(req.params.format);
+    const ids = z.string().max(20_000).optional().parse(req.query['ids'])?.split(',').map(Number);
+    const courses = (await listCourses()).filter((c) => !ids || ids.includes(c.id));
+    res.attachment(`courses_${new Date().toISOString().slice(0, 10)}.${format}`);
+    if (format === 'csv') res.type('text/csv').send(coursesAsCsv(courses));
+    else res.send(await coursesAsXlsx(courses));
+  });
+  api.get('/filters', async (req, res) => void res.json(await listFilters(personIn(req))));
+  api.post('/filters', async (req, res) => {
+    const { name, filter } = z.object({ name: z.string().trim().min(1).max(80), filter: CourseFilter }).parse(req.body);
+    res.json(await saveFilter(personIn(req), name, filter));
+  });
+  api.delete('/filters/:id', async (req, res) => {
+    res.json(await removeFilter(personIn(req), Id.parse(req.params.id)));
+  });
   api.post('/courses/refresh', async (_req, res) => {
     await refreshRegister(2000);
     res.status(202).end();
@@ -147,6 +178,9 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   api.post('/courses/:id/estimate', async (req, res) => {
     res.json(await estimateOf(services, Id.parse(req.params.id), FetchOptions.parse(req.body)));
   });
+  platformRoutes(api, services);
+  api.get('/terms', async (_req, res) => void res.json(await terms()));
+  api.put('/terms', async (req, res) => void res.json(await setTerms(personIn(req), z.array(Term).parse(req.body))));
   api.get('/naming-rule', async (_req, res) => void res.json(await namingRule()));
   api.put('/naming-rule', async (req, res) => {
     const { rule } = z.object({ rule: z.string().max(200) }).parse(req.body);
@@ -160,6 +194,34 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
     sendBlob(services, res, copy.sha256, copy.size, copy.fileName);
   });
   return api;
+}
+
+function platformRoutes(api: express.Router, services: Services): void {
+  api.get('/platform-kinds', (_req, res) => void res.json(PLATFORMS.map(({ id, label }) => ({ id, label }))));
+  api.get('/platforms', async (_req, res) => void res.json(await platforms.listPlatforms(services)));
+  api.post('/platforms/test', async (req, res) => {
+    res.json(await platforms.testPlatform(personIn(req), NewPlatform.parse(req.body)));
+  });
+  api.post('/platforms', async (req, res) => {
+    const id = await platforms.addPlatform(services, personIn(req), NewPlatform.parse(req.body));
+    await refreshRegister(2000);
+    res.status(201).json({ id });
+  });
+  api.put('/platforms/:id', async (req, res) => {
+    const change = PlatformChange.parse(req.body);
+    await platforms.changePlatform(services, personIn(req), Id.parse(req.params.id), change);
+    res.status(204).end();
+  });
+  api.post('/platforms/:id/check', async (req, res) => {
+    res.json(await platforms.checkPlatform(services, Id.parse(req.params.id)));
+  });
+  api.get('/platforms/:id/profile', async (req, res) => {
+    res.json(await platforms.profileAnswer(services, Id.parse(req.params.id)));
+  });
+  api.put('/platforms/:id/profile', async (req, res) => {
+    const change = ProfileChange.parse(req.body);
+    res.json(await platforms.changeProfile(services, personIn(req), Id.parse(req.params.id), change));
+  });
 }
 
 function moveRoutes(api: express.Router, services: Services): void {

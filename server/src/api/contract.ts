@@ -1,4 +1,14 @@
-import { Comparison, Course, Forecast, Note, Problem, SubjectKind, Totals, TransferReport } from '@treenail/core';
+import {
+  Comparison,
+  Course,
+  Forecast,
+  Note,
+  Problem,
+  Profile,
+  SubjectKind,
+  Totals,
+  TransferReport,
+} from '@treenail/core';
 import * as z from 'zod';
 
 /** Every request and answer of the API, shared with the web application. Times are ISO 8601 in UTC; sizes are bytes. */
@@ -28,6 +38,79 @@ export type InstanceSummary = z.infer<typeof InstanceSummary>;
 export const ExportFormId = z.enum(['standard', 'archive']);
 export type ExportFormId = z.infer<typeof ExportFormId>;
 
+export const Health = z.object({
+  ok: z.boolean(),
+  checkedAt: z.string(),
+  /** Milliseconds that its answer took. */
+  took: z.number(),
+  queue: z.number(),
+  /** Seconds one job of its queue takes, about. */
+  each: z.number(),
+  problem: z.string().nullable(),
+});
+export type Health = z.infer<typeof Health>;
+
+export const PlatformSummary = InstanceSummary.extend({
+  label: z.string(),
+  baseUrl: z.string(),
+  health: Health.nullable(),
+  cutOff: z.object({ at: z.string(), why: z.string() }).nullable(),
+  courses: z.number(),
+  withoutCopy: z.number(),
+  forms: z.array(z.object({ id: z.string(), label: z.string(), lacks: z.array(z.string()) })),
+  exportsCount: z.boolean(),
+  profileVersion: z.number().nullable(),
+});
+export type PlatformSummary = z.infer<typeof PlatformSummary>;
+
+export const PlatformKindSummary = z.object({ id: z.string(), label: z.string() });
+export type PlatformKindSummary = z.infer<typeof PlatformKindSummary>;
+
+export const NewPlatform = z.object({
+  name: z.string().trim().min(1).max(120),
+  platform: z.string(),
+  baseUrl: z.url({ protocol: /^https?$/ }),
+  credential: z.string().min(1).max(500),
+});
+export type NewPlatform = z.infer<typeof NewPlatform>;
+
+export const PlatformChange = z.object({
+  credential: z.string().min(1).max(500).optional(),
+  cutOff: z
+    .object({ at: z.iso.datetime(), why: z.string().min(1).max(200) })
+    .nullable()
+    .optional(),
+});
+export type PlatformChange = z.infer<typeof PlatformChange>;
+
+export const PlatformTest = z.object({ health: Health, courses: z.number().nullable() });
+export type PlatformTest = z.infer<typeof PlatformTest>;
+
+export const ProfileAnswer = z.object({
+  profile: Profile,
+  history: z.array(
+    z.object({
+      version: z.number(),
+      changedAt: z.string(),
+      by: z.string(),
+      note: z.string(),
+      changes: z.array(z.string()),
+    }),
+  ),
+});
+export type ProfileAnswer = z.infer<typeof ProfileAnswer>;
+
+export const ProfileChange = z.object({ profile: Profile, note: z.string().trim().min(1).max(300) });
+export type ProfileChange = z.infer<typeof ProfileChange>;
+
+export const Term = z.object({
+  name: z.string().min(1).max(60),
+  from: z.iso.date(),
+  to: z.iso.date(),
+  breaks: z.array(z.object({ name: z.string().max(60), from: z.iso.date(), to: z.iso.date() })),
+});
+export type Term = z.infer<typeof Term>;
+
 export const CourseSummary = z.object({
   id: z.number(),
   instance: z.object({ id: z.number(), name: z.string(), platform: z.string(), gives: z.boolean() }),
@@ -43,8 +126,20 @@ export const CourseSummary = z.object({
   cutOff: z.object({ at: z.string(), why: z.string() }).nullable(),
   /** The newest move of this course. */
   move: z.object({ id: z.number(), step: z.string() }).nullable(),
+  /** The newest fetch that is not over, or failed and was not seen. */
+  fetch: z.object({ jobId: z.number(), state: z.string(), words: z.string() }).nullable(),
 });
 export type CourseSummary = z.infer<typeof CourseSummary>;
+
+/** How the register is narrowed down. */
+export const CourseFilter = z.object({
+  words: z.string().max(200),
+  instance: z.number().nullable(),
+  lacks: z.enum(['no copy', 'old copy', 'cut-off']).nullable(),
+});
+export type CourseFilter = z.infer<typeof CourseFilter>;
+export const SavedFilterSummary = z.object({ id: z.number(), name: z.string(), filter: CourseFilter });
+export type SavedFilterSummary = z.infer<typeof SavedFilterSummary>;
 
 export const CopySummary = z.object({
   form: z.enum(['standard', 'archive']),

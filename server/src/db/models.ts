@@ -9,7 +9,7 @@ import {
   type ModelStatic,
   type Sequelize,
 } from 'sequelize';
-import type { ExportFormId, JobKind, JobState, Role } from '../api/contract.ts';
+import type { ExportFormId, Health, JobKind, JobState, Role } from '../api/contract.ts';
 
 /* Class fields are declared only: real ones would hide Sequelize's getters. */
 
@@ -37,7 +37,7 @@ export class Instance extends Model<InferAttributes<Instance>, InferCreationAttr
   declare takes: boolean;
   declare listedAt: CreationOptional<Date | null>;
   declare trouble: CreationOptional<string | null>;
-  declare health: CreationOptional<unknown>;
+  declare health: CreationOptional<Health | null>;
   declare cutOff: CreationOptional<Date | null>;
   declare cutOffWhy: CreationOptional<string | null>;
 }

@@ -1,6 +1,6 @@
-import { NAMING_RULE, checkNamingRule } from '@treenail/core';
+import { NAMING_RULE, Refusal, checkNamingRule, problem } from '@treenail/core';
 import * as z from 'zod';
-import type { Person } from '../api/contract.ts';
+import { Term, type Person } from '../api/contract.ts';
 import { House } from '../db/models.ts';
 import { audit, mustBe } from './people.ts';
 
@@ -8,6 +8,31 @@ import { audit, mustBe } from './people.ts';
 export async function namingRule(): Promise<string> {
   const row = await House.findByPk('naming-rule');
   return row ? z.string().parse(row.value) : NAMING_RULE;
+}
+
+/** The terms of the house, with their breaks. */
+export async function terms(): Promise<Term[]> {
+  const row = await House.findByPk('terms');
+  return row ? z.array(Term).parse(row.value) : [];
+}
+
+export async function setTerms(person: Person, list: readonly Term[]): Promise<Term[]> {
+  mustBe(person, 'administrator');
+  for (const term of list) {
+    if (term.from > term.to || term.breaks.some((b) => b.from > b.to || b.from < term.from || b.to > term.to)) {
+      throw new Refusal(
+        problem(
+          'term-dates',
+          `The dates of ${term.name} are not in order.`,
+          'A term ends after it begins, and its breaks lie within it.',
+        ),
+      );
+    }
+  }
+  const sorted = [...list].sort((a, b) => (a.from < b.from ? -1 : 1));
+  await House.upsert({ name: 'terms', value: sorted });
+  await audit(person, 'term calendar set', `${sorted.length} terms`);
+  return sorted;
 }
 
 export async function setNamingRule(person: Person, rule: string): Promise<string> {

@@ -7,18 +7,19 @@ export function asJobSummary(job: Job): JobSummary {
     id: job.id,
     kind: job.kind,
     moveId: job.moveId,
-    courseId: job.courseId,
+    courseId: job.courseId ?? null,
     course: job.course,
     state: job.state,
     words: job.words,
-    ahead: job.ahead,
+    // A row that was just made has only what it was made with.
+    ahead: job.ahead ?? null,
     done: job.done,
     total: job.total,
     unit: job.unit,
-    problem: job.problem,
+    problem: job.problem ?? null,
     createdAt: job.createdAt.toISOString(),
     finishedAt: job.finishedAt?.toISOString() ?? null,
-    seen: job.seenAt !== null,
+    seen: (job.seenAt ?? null) !== null,
   };
 }
 

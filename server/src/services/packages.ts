@@ -23,7 +23,9 @@ export async function withSource<T>(
   const scratch = join(config.scratch, `unpacked-${randomUUID()}.zip`);
   try {
     const options = { engine: nodeEngine, limits: config.limits, scratch: scratchFile(scratch) };
-    return await work(await openCourse(source, options));
+    const pkg = await openCourse(source, options);
+    // What was written anew has a handle of its own.
+    return await work(pkg).finally(() => pkg.close());
   } finally {
     await source.close();
     await rm(scratch, { force: true });

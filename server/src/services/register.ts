@@ -1,6 +1,6 @@
 import { Op } from 'sequelize';
 import type { CourseSummary } from '../api/contract.ts';
-import { Copy, CourseRow, Instance, Move } from '../db/models.ts';
+import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { ListedCourse } from '../platforms/index.ts';
 import { stepOf } from './move-steps.ts';
@@ -38,7 +38,7 @@ export async function writeListing(instanceId: number, listed: readonly ListedCo
 }
 
 export async function listCourses(): Promise<CourseSummary[]> {
-  const [rows, instances, copies, moves] = await Promise.all([
+  const [rows, instances, copies, moves, fetches] = await Promise.all([
     CourseRow.findAll({
       order: [
         ['code', 'ASC'],
@@ -52,7 +52,12 @@ export async function listCourses(): Promise<CourseSummary[]> {
       order: [['keptAt', 'ASC']],
     }),
     Move.findAll({ order: [['id', 'ASC']] }),
+    Job.findAll({
+      where: { kind: 'fetch', courseId: { [Op.not]: null }, seenAt: null, state: { [Op.ne]: 'done' } },
+      order: [['id', 'ASC']],
+    }),
   ]);
+  const fetchOf = new Map(fetches.map((j) => [j.courseId, j]));
   const instanceById = new Map(instances.map((i) => [i.id, i]));
   // Later ones replace earlier ones: the newest of each course remains.
   const copyOf = new Map(copies.map((c) => [c.courseId, c]));
@@ -75,8 +80,13 @@ export async function listCourses(): Promise<CourseSummary[]> {
         changedAt: row.changedAt.toISOString(),
         newestCopy: copy ? { id: copy.id, keptAt: copy.keptAt.toISOString(), form: copy.form } : null,
         cutOff: instance.cutOff ? { at: instance.cutOff.toISOString(), why: instance.cutOffWhy ?? '' } : null,
+        fetch: fetchSummary(fetchOf.get(row.id)),
         move: move ? { id: move.id, step: stepOf(move) } : null,
       },
     ];
   });
+}
+
+function fetchSummary(job: Job | undefined): CourseSummary['fetch'] {
+  return job ? { jobId: job.id, state: job.state, words: job.problem?.message ?? job.words } : null;
 }

@@ -20,6 +20,7 @@ const SECTIONS: readonly Section[] = [
   { path: '/moves', name: 'Moves', key: 'm' },
   { path: '/bench', name: 'Bench', key: 'b' },
   { path: '/strongroom', name: 'Strongroom', key: 's' },
+  { path: '/platforms', name: 'Platforms', key: 'p' },
   { path: '/reports', name: 'Reports', key: 'r' },
 ];
 

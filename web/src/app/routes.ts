@@ -72,6 +72,11 @@ export const routes: Routes = [
             title: 'Strongroom · Treenail',
             loadComponent: () => import('./strongroom/strongroom').then((m) => m.StrongroomPage),
           },
+          {
+            path: 'platforms',
+            title: 'Platforms · Treenail',
+            loadComponent: () => import('./platforms/platforms').then((m) => m.PlatformsPage),
+          },
         ],
       },
     ],

@@ -65,7 +65,8 @@ export const fetchCourse =
     const kept = await context.step(`keep-${round}`, z.object({ copyId: z.number(), words: z.string() }), () =>
       unlessGone(of, () => downloadAndKeep(of, exportId, size)),
     );
-    if (options.removeAfter) await context.step(`remove-${round}`, z.null(), () => removeExport(giver, exportId));
+    if (options.removeAfter)
+      await context.step(`remove-${round}`, z.literal(true), () => removeExport(giver, exportId));
     await goOn(of, kept.copyId);
     await context.report({ words: `kept from ${source.name}: ${kept.words}`.slice(0, 290), ahead: null });
   };
@@ -137,14 +138,14 @@ async function waitForExport(of: OfFetch, exportId: string): Promise<number | nu
 }
 
 /** The platform's own file goes; that it is gone already is as good. */
-async function removeExport(giver: Giver, exportId: string): Promise<null> {
+async function removeExport(giver: Giver, exportId: string): Promise<true> {
   try {
     await giver.removeExport(exportId);
   } catch (error) {
     const gone = error instanceof Refusal && error.problem.code === 'platform-gone';
     if (!gone && !(error instanceof ExportGone)) throw error;
   }
-  return null;
+  return true;
 }
 
 async function downloadAndKeep(

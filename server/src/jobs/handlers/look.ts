@@ -3,6 +3,7 @@ import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { writeDocument } from '../../services/documents.ts';
+import { profileOf } from '../../services/platforms.ts';
 import { withPackage } from '../../services/packages.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
@@ -30,7 +31,10 @@ export const lookInside =
     });
     context.signal.throwIfAborted();
     const counted = inventory(looked.course, links);
-    const foretold = forecast(looked.course, [targetById(taker.takes).target.profile, taker.profile]);
+    const foretold = forecast(looked.course, [
+      targetById(taker.takes).target.profile,
+      await profileOf(destination, taker),
+    ]);
     await writeDocument(move.id, 'look', { ...looked, inventory: counted });
     await writeDocument(move.id, 'forecast', foretold);
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;

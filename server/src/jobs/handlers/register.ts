@@ -4,6 +4,7 @@ import { Instance } from '../../db/models.ts';
 import { PlatformTrouble } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
 import { connectorOf } from '../../services/instances.ts';
+import { healthOf } from '../../services/platforms.ts';
 import { writeListing } from '../../services/register.ts';
 import type { Handler } from '../worker.ts';
 
@@ -15,8 +16,10 @@ export const register =
   async ({ job }) => {
     const { instanceId } = Input.parse(job.input);
     const instance = await Instance.findByPk(instanceId, { rejectOnEmpty: true });
+    const connector = connectorOf(config.secret, instance);
+    await instance.update({ health: await healthOf(connector) });
     try {
-      await writeListing(instance.id, await connectorOf(config.secret, instance).listCourses());
+      await writeListing(instance.id, await connector.listCourses());
     } catch (error) {
       const why =
         error instanceof Refusal ? error.problem.message : error instanceof Error ? error.message : String(error);

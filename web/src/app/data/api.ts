@@ -5,7 +5,16 @@ import {
   CopySummary,
   CourseSummary,
   DeliverAnswer,
+  EstimateAnswer,
   FitAnswer,
+  Health,
+  JobSummary,
+  PartsAnswer,
+  PlatformKindSummary,
+  PlatformSummary,
+  PlatformTest,
+  ProfileAnswer,
+  Term,
   Found,
   InstanceSummary,
   LookAnswer,
@@ -13,9 +22,16 @@ import {
   PreviewAnswer,
   ProblemDocument,
   ReportSummary,
+  SavedFilterSummary,
   TransferReport,
+  type CourseFilter,
   type DeliverRequest,
+  type FetchOptions,
+  type FetchRequest,
   type NewMove,
+  type NewPlatform,
+  type PlatformChange,
+  type ProfileChange,
 } from '@treenail/server/contract';
 import { map, type Observable } from 'rxjs';
 import * as z from 'zod';
@@ -43,6 +59,29 @@ export class Api {
   readonly accept = (id: number) => this.post(`/api/moves/${id}/accept`, {}, MoveSummary);
   readonly deliver = (id: number, shell: DeliverRequest) => this.post(`/api/moves/${id}/deliver`, shell, MoveSummary);
   readonly retry = (id: number) => this.post(`/api/moves/${id}/retry`, {}, MoveSummary);
+  readonly fetchCourses = (asked: FetchRequest) => this.post('/api/fetches', asked, z.array(JobSummary));
+  readonly filters = () => this.get('/api/filters', z.array(SavedFilterSummary));
+  readonly saveFilter = (name: string, filter: CourseFilter) =>
+    this.post('/api/filters', { name, filter }, z.array(SavedFilterSummary));
+  readonly removeFilter = (id: number) =>
+    this.http.delete<unknown>(`/api/filters/${id}`).pipe(map((answer) => z.array(SavedFilterSummary).parse(answer)));
+  readonly parts = (courseId: number) => this.get(`/api/courses/${courseId}/parts`, PartsAnswer);
+  readonly estimate = (courseId: number, options: FetchOptions) =>
+    this.post(`/api/courses/${courseId}/estimate`, options, EstimateAnswer);
+  readonly retryJob = (jobId: number) => this.http.post(`/api/jobs/${jobId}/retry`, {});
+  readonly platforms = () => this.get('/api/platforms', z.array(PlatformSummary));
+  readonly platformKinds = () => this.get('/api/platform-kinds', z.array(PlatformKindSummary));
+  readonly testPlatform = (asked: NewPlatform) => this.post('/api/platforms/test', asked, PlatformTest);
+  readonly addPlatform = (asked: NewPlatform) => this.post('/api/platforms', asked, z.object({ id: z.number() }));
+  readonly changePlatform = (id: number, change: PlatformChange) => this.http.put(`/api/platforms/${id}`, change);
+  readonly checkPlatform = (id: number) => this.post(`/api/platforms/${id}/check`, {}, Health);
+  readonly profile = (id: number) => this.get(`/api/platforms/${id}/profile`, ProfileAnswer);
+  readonly changeProfile = (id: number, change: ProfileChange) =>
+    this.put(`/api/platforms/${id}/profile`, change, ProfileAnswer);
+  readonly terms = () => this.get('/api/terms', z.array(Term));
+  readonly setTerms = (terms: readonly Term[]) => this.put('/api/terms', terms, z.array(Term));
+  readonly namingRule = () => this.get('/api/naming-rule', z.string());
+  readonly setNamingRule = (rule: string) => this.put('/api/naming-rule', { rule }, z.string());
   readonly refreshCourses = () => this.http.post('/api/courses/refresh', {});
   readonly seen = (jobId: number) => this.http.post(`/api/jobs/${jobId}/seen`, {});
 
@@ -52,6 +91,10 @@ export class Api {
     params: Record<string, string> = {},
   ): Observable<z.infer<S>> {
     return this.http.get<unknown>(path, { params }).pipe(map((answer) => schema.parse(answer)));
+  }
+
+  private put<S extends z.ZodType>(path: string, body: unknown, schema: S): Observable<z.infer<S>> {
+    return this.http.put<unknown>(path, body).pipe(map((answer) => schema.parse(answer)));
   }
 
   private post<S extends z.ZodType>(path: string, body: unknown, schema: S): Observable<z.infer<S>> {

@@ -28,10 +28,13 @@ const LONG = new Intl.DateTimeFormat('en-GB', {
   timeZoneName: 'short',
 });
 
+const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+
 /** A moment in the person's own time zone; `long` names the zone. */
 @Pipe({ name: 'when' })
 export class WhenPipe implements PipeTransform {
-  transform(iso: string, form: 'short' | 'long' = 'short'): string {
+  transform(iso: string, form: 'short' | 'long' | 'day' = 'short'): string {
+    if (form === 'day') return DAY.format(new Date(iso));
     return (form === 'long' ? LONG : SHORT).format(new Date(iso)).replace(',', '');
   }
 }

@@ -1,0 +1,218 @@
+import { Profile, Refusal, problem, profileChanges } from '@treenail/core';
+import { UniqueConstraintError } from 'sequelize';
+import {
+  Health,
+  type NewPlatform,
+  type Person,
+  type PlatformChange,
+  type PlatformSummary,
+  type PlatformTest,
+  type ProfileAnswer,
+  type ProfileChange,
+} from '../api/contract.ts';
+import { Copy, CourseRow, Instance, ProfileVersion, User } from '../db/models.ts';
+import { PLATFORMS, connectTo, type Connector, type Taker } from '../platforms/index.ts';
+import type { Services } from './context.ts';
+import { addInstance, connectorOf, sealCredential } from './instances.ts';
+import { audit, mustBe } from './people.ts';
+
+function missing(): Refusal {
+  return new Refusal(problem('not-found', 'There is no such instance.', 'Go back to the platforms.'));
+}
+
+async function instanceById(id: number): Promise<Instance> {
+  const instance = await Instance.findByPk(id);
+  if (!instance || instance.platform === 'files') throw missing();
+  return instance;
+}
+
+/** Asks a platform how it is. Never throws: that it does not answer is an answer. */
+export async function healthOf(connector: Connector): Promise<Health> {
+  const began = Date.now();
+  const told = (more: Pick<Health, 'ok' | 'queue' | 'each' | 'problem'>): Health => ({
+    ...more,
+    checkedAt: new Date().toISOString(),
+    took: Date.now() - began,
+  });
+  try {
+    const { queue, each } = await connector.about();
+    return told({ ok: true, queue, each, problem: null });
+  } catch (error) {
+    const why =
+      error instanceof Refusal
+        ? `${error.problem.message} ${error.problem.action}`
+        : 'It does not answer. Look whether its address is right, and whether it is up.';
+    return told({ ok: false, queue: 0, each: 0, problem: why });
+  }
+}
+
+export async function listPlatforms(services: Services): Promise<PlatformSummary[]> {
+  const [instances, courses, copies, profiles] = await Promise.all([
+    Instance.findAll({ order: [['name', 'ASC']] }),
+    CourseRow.findAll({ attributes: ['id', 'instanceId'] }),
+    Copy.findAll({ attributes: ['courseId'], where: { partial: false } }),
+    ProfileVersion.findAll({ attributes: ['instanceId', 'version'] }),
+  ]);
+  const kept = new Set(copies.map((c) => c.courseId));
+  return instances.flatMap((row): PlatformSummary[] => {
+    if (row.platform === 'files') return [];
+    const own = courses.filter((c) => c.instanceId === row.id);
+    const connector = connectorOf(services.config.secret, row);
+    const versions = profiles.filter((p) => p.instanceId === row.id).map((p) => p.version);
+    return [
+      {
+        id: row.id,
+        name: row.name,
+        platform: row.platform,
+        label: PLATFORMS.find((p) => p.id === row.platform)?.label ?? row.platform,
+        baseUrl: row.baseUrl,
+        gives: row.gives,
+        takes: row.takes,
+        listedAt: row.listedAt?.toISOString() ?? null,
+        trouble: row.trouble,
+        health: Health.nullable().parse(row.health ?? null),
+        cutOff: row.cutOff ? { at: row.cutOff.toISOString(), why: row.cutOffWhy ?? '' } : null,
+        courses: own.length,
+        withoutCopy: row.gives ? own.filter((c) => !kept.has(c.id)).length : 0,
+        forms: (connector.giver?.forms ?? []).map(({ id, label, lacks }) => ({ id, label, lacks: [...lacks] })),
+        exportsCount: connector.giver?.exportsCount ?? false,
+        profileVersion: connector.taker ? Math.max(connector.taker.profile.version, ...versions) : null,
+      },
+    ];
+  });
+}
+
+/** Tries an address and a token without keeping either. */
+export async function testPlatform(person: Person, asked: NewPlatform): Promise<PlatformTest> {
+  mustBe(person, 'administrator');
+  const connector = connectTo(asked.platform, asked.baseUrl.replace(/\/$/, ''), asked.credential);
+  const health = await healthOf(connector);
+  if (!health.ok) return { health, courses: null };
+  try {
+    return { health, courses: (await connector.listCourses()).length };
+  } catch (error) {
+    const why = error instanceof Refusal ? error.problem.message : 'It does not list its courses.';
+    return { health: { ...health, ok: false, problem: why }, courses: null };
+  }
+}
+
+export async function addPlatform(services: Services, person: Person, asked: NewPlatform): Promise<number> {
+  mustBe(person, 'administrator');
+  if (await Instance.findOne({ where: { name: asked.name } })) {
+    throw new Refusal(
+      problem('name-taken', `There is an instance called ${asked.name}.`, 'Give this one another name.'),
+    );
+  }
+  const { health } = await testPlatform(person, asked);
+  if (!health.ok) {
+    throw new Refusal(
+      problem('platform-not-working', health.problem ?? 'It does not work.', 'Mend the address or the token first.'),
+    );
+  }
+  const instance = await addInstance(services.config.secret, { ...asked, baseUrl: asked.baseUrl.replace(/\/$/, '') });
+  await instance.update({ health });
+  await audit(person, 'instance added', asked.name, { platform: asked.platform, baseUrl: asked.baseUrl });
+  return instance.id;
+}
+
+export async function changePlatform(
+  services: Services,
+  person: Person,
+  id: number,
+  change: PlatformChange,
+): Promise<void> {
+  mustBe(person, 'administrator');
+  const instance = await instanceById(id);
+  if (change.credential !== undefined) {
+    const connector = connectTo(instance.platform, instance.baseUrl, change.credential);
+    const health = await healthOf(connector);
+    if (!health.ok) {
+      throw new Refusal(
+        problem('platform-not-working', health.problem ?? 'It does not work.', 'The old token was left in place.'),
+      );
+    }
+    const credential = sealCredential(services.config.secret, change.credential);
+    await instance.update({ credential, health, trouble: null });
+    await audit(person, 'credential replaced', instance.name);
+  }
+  if (change.cutOff !== undefined) {
+    const { cutOff } = change;
+    await instance.update({ cutOff: cutOff ? new Date(cutOff.at) : null, cutOffWhy: cutOff?.why ?? null });
+    await audit(person, 'cut-off set', instance.name, cutOff);
+  }
+}
+
+export async function checkPlatform(services: Services, id: number): Promise<Health> {
+  const instance = await instanceById(id);
+  const health = await healthOf(connectorOf(services.config.secret, instance));
+  await instance.update({ health });
+  return health;
+}
+
+/** What the instance can hold, as it was last set; at first as its connector says. */
+export async function profileOf(instance: Instance, taker: Taker): Promise<Profile> {
+  const row = await ProfileVersion.findOne({ where: { instanceId: instance.id }, order: [['version', 'DESC']] });
+  return row ? Profile.parse(row.content) : taker.profile;
+}
+
+async function takerOf(services: Services, instance: Instance): Promise<Taker> {
+  const { taker } = connectorOf(services.config.secret, instance);
+  if (taker) return taker;
+  throw new Refusal(
+    problem('no-profile', `Nothing is delivered into ${instance.name}.`, 'Choose an instance that takes courses.'),
+  );
+}
+
+export async function profileAnswer(services: Services, id: number): Promise<ProfileAnswer> {
+  const instance = await instanceById(id);
+  const taker = await takerOf(services, instance);
+  const rows = await ProfileVersion.findAll({ where: { instanceId: id }, order: [['version', 'ASC']] });
+  const people = new Map((await User.findAll()).map((u) => [u.id, u.name]));
+  let before = taker.profile;
+  const history = rows.map((row) => {
+    const profile = Profile.parse(row.content);
+    const changes = profileChanges(before, profile);
+    before = profile;
+    const by = people.get(row.changedBy ?? 0) ?? 'somebody';
+    return { version: row.version, changedAt: row.changedAt.toISOString(), by, note: row.note, changes };
+  });
+  return { profile: before, history: history.reverse() };
+}
+
+/** A new version; the ones before stay as they were. */
+export async function changeProfile(
+  services: Services,
+  person: Person,
+  id: number,
+  { profile, note }: ProfileChange,
+): Promise<ProfileAnswer> {
+  mustBe(person, 'administrator');
+  const instance = await instanceById(id);
+  const current = await profileOf(instance, await takerOf(services, instance));
+  if (profile.version !== current.version) throw overtaken();
+  if (profileChanges(current, profile).length === 0) {
+    throw new Refusal(problem('nothing-changed', 'The profile is as it was.', 'Change something first.'));
+  }
+  const version = current.version + 1;
+  try {
+    await ProfileVersion.create({
+      instanceId: id,
+      version,
+      content: { ...profile, id: current.id, label: current.label, version },
+      changedBy: person.id,
+      changedAt: new Date(),
+      note,
+    });
+  } catch (error) {
+    if (error instanceof UniqueConstraintError) throw overtaken();
+    throw error;
+  }
+  await audit(person, 'profile changed', instance.name, { version, note });
+  return profileAnswer(services, id);
+}
+
+function overtaken(): Refusal {
+  return new Refusal(
+    problem('overtaken', 'Somebody else changed this profile meanwhile.', 'Reload the page and change it there.'),
+  );
+}

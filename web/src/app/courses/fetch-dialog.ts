@@ -1,0 +1,154 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { rxResource, toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, FormGroup, ReactiveFormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatCheckboxModule } from '@angular/material/checkbox';
+import {
+  MAT_DIALOG_DATA,
+  MatDialogActions,
+  MatDialogClose,
+  MatDialogContent,
+  MatDialogRef,
+  MatDialogTitle,
+} from '@angular/material/dialog';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInputModule } from '@angular/material/input';
+import { MatRadioModule } from '@angular/material/radio';
+import { count, courseName, nameByRule, readableSize } from '@treenail/core';
+import type { CoursePart, CourseSummary, FetchOptions, FormSummary } from '@treenail/server/contract';
+import { forkJoin } from 'rxjs';
+import { Api, wordsOf } from '../data/api';
+import { SizePipe } from '../parts/words';
+
+export interface FetchDialogData {
+  courses: readonly CourseSummary[];
+}
+
+type Forms = 'standard' | 'archive' | 'both';
+
+/** What to fetch of the chosen courses, what it will cost, and how the copies will be named. */
+@Component({
+  selector: 'tn-fetch-dialog',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [
+    MatButton,
+    MatCheckboxModule,
+    MatDialogActions,
+    MatDialogClose,
+    MatDialogContent,
+    MatDialogTitle,
+    MatFormFieldModule,
+    MatInputModule,
+    MatRadioModule,
+    ReactiveFormsModule,
+    SizePipe,
+  ],
+  templateUrl: './fetch-dialog.html',
+  styleUrl: './fetch-dialog.scss',
+})
+export class FetchDialog {
+  private readonly api = inject(Api);
+  private readonly ref = inject(MatDialogRef<FetchDialog, number>);
+  protected readonly data = inject<FetchDialogData>(MAT_DIALOG_DATA);
+  protected readonly count = count;
+  protected readonly one = this.data.courses.length === 1 ? (this.data.courses[0] ?? null) : null;
+  protected readonly title = this.one
+    ? `Fetch ${courseName(this.one)} ${this.one.title}`
+    : `Fetch ${this.data.courses.length} courses`;
+  protected readonly form = new FormGroup({
+    forms: new FormControl<Forms>('archive', { nonNullable: true }),
+    copyLinked: new FormControl(true, { nonNullable: true }),
+    personal: new FormControl(false, { nonNullable: true }),
+    reason: new FormControl('', { nonNullable: true }),
+    removeAfter: new FormControl(true, { nonNullable: true }),
+  });
+  private readonly values = toSignal(this.form.valueChanges, { initialValue: this.form.value });
+  protected readonly busy = signal(false);
+  protected readonly error = signal('');
+  /** Chosen parts; all where none are. */
+  protected readonly chosen = signal<ReadonlySet<string>>(new Set());
+  private readonly first = this.data.courses[0]?.id ?? 0;
+  private readonly told = rxResource({ stream: () => this.api.parts(this.first) });
+  private readonly rule = rxResource({ stream: () => this.api.namingRule() });
+  protected readonly failure = computed(() => (this.told.error() ? wordsOf(this.told.error()) : ''));
+  protected readonly forms = computed((): FormSummary[] => (this.told.hasValue() ? this.told.value().forms : []));
+  protected readonly rows = computed(() =>
+    this.one && this.told.hasValue() ? [...rowsOf(this.told.value().parts, 0)] : [],
+  );
+  protected readonly lacks = computed(() => this.forms().find((f) => f.id === 'standard')?.lacks ?? []);
+  protected readonly reasonMissing = computed(
+    () => this.values().personal === true && (this.values().reason ?? '').trim().length < 5,
+  );
+  private readonly cost = rxResource({
+    params: () => ({ options: this.optionsOf(this.formIds()[0] ?? 'archive', true) }),
+    stream: ({ params }) => this.api.estimate(this.first, params.options),
+  });
+  protected readonly costWords = computed(() => {
+    if (!this.one || !this.cost.hasValue()) return '';
+    const { bytes, items, ahead, seconds } = this.cost.value();
+    return [
+      bytes === null ? '' : `about ${readableSize(bytes)}`,
+      items === null ? '' : count(items, 'item'),
+      ahead === null || ahead === 0 ? 'nobody ahead in the queue' : `${count(ahead, 'job')} ahead in the queue`,
+      seconds === null ? '' : `ready in about ${durationWords(seconds)}`,
+    ]
+      .filter(Boolean)
+      .join(', ');
+  });
+  protected readonly name = computed(() => {
+    const course = this.data.courses[0];
+    const extension = this.forms().find((f) => f.id === (this.formIds()[0] ?? 'standard'))?.extension ?? 'zip';
+    return course && this.rule.hasValue() ? nameByRule(course, new Date(), extension, this.rule.value()) : '';
+  });
+  protected readonly button = computed(() => {
+    const parts = this.chosen().size > 0 ? `${count(this.chosen().size, 'part')} of it` : '';
+    return this.one ? `Fetch ${parts || 'the course'}` : `Fetch ${this.data.courses.length} courses`;
+  });
+
+  private formIds(): ('standard' | 'archive')[] {
+    const { forms = 'archive' } = this.values();
+    return forms === 'both' ? ['archive', 'standard'] : [forms];
+  }
+
+  private optionsOf(form: 'standard' | 'archive', estimate = false): FetchOptions {
+    const { copyLinked = true, personal = false, reason = '', removeAfter = true } = this.values();
+    const parts = this.chosen().size > 0 ? [...this.chosen()] : null;
+    // An estimate needs no reason, and must not be refused for want of one.
+    return { form, parts, copyLinked, personal: personal && !estimate, reason, removeAfter };
+  }
+
+  protected tick(part: CoursePart, on: boolean): void {
+    this.chosen.update((set) => {
+      const next = new Set(set);
+      if (on) next.add(part.ref);
+      else next.delete(part.ref);
+      return next;
+    });
+  }
+
+  protected start(): void {
+    this.busy.set(true);
+    const courseIds = this.data.courses.map((c) => c.id);
+    forkJoin(
+      this.formIds().map((form) => this.api.fetchCourses({ courseIds, options: this.optionsOf(form) })),
+    ).subscribe({
+      next: (jobs) => this.ref.close(jobs.flat().length),
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
+    });
+  }
+}
+
+function* rowsOf(parts: readonly CoursePart[], depth: number): Generator<{ part: CoursePart; depth: number }> {
+  for (const part of parts) {
+    yield { part, depth };
+    yield* rowsOf(part.inside, depth + 1);
+  }
+}
+
+function durationWords(seconds: number): string {
+  if (seconds < 90) return count(Math.max(1, Math.round(seconds)), 'second');
+  return count(Math.round(seconds / 60), 'minute');
+}

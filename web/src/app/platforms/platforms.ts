@@ -1,0 +1,116 @@
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
+import { RouterLink } from '@angular/router';
+import { count } from '@treenail/core';
+import type { PlatformChange, PlatformSummary } from '@treenail/server/contract';
+import { Api, wordsOf } from '../data/api';
+import { WhenPipe } from '../parts/words';
+import { AddDialog } from './add-dialog';
+import { ProfilePanel } from './profile-panel';
+import { TermsPanel } from './terms-panel';
+
+/** The connected instances: how they are, what threatens them, what they can hold; and the calendar of the house. */
+@Component({
+  selector: 'tn-platforms',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton, ProfilePanel, RouterLink, TermsPanel, WhenPipe],
+  templateUrl: './platforms.html',
+  styleUrl: './platforms.scss',
+})
+export class PlatformsPage {
+  private readonly api = inject(Api);
+  private readonly dialog = inject(MatDialog);
+  protected readonly count = count;
+  private readonly loaded = rxResource({ stream: () => this.api.platforms() });
+  protected readonly platforms = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
+  protected readonly known = computed(() => this.loaded.hasValue());
+  protected readonly error = signal('');
+  protected readonly failure = computed(
+    () => this.error() || (this.loaded.error() ? wordsOf(this.loaded.error()) : ''),
+  );
+  protected readonly chosenId = linkedSignal<PlatformSummary[], number | null>({
+    source: this.platforms,
+    computation: (list, before) => list.find((p) => p.id === before?.value)?.id ?? list[0]?.id ?? null,
+  });
+  protected readonly chosen = computed(() => this.platforms().find((p) => p.id === this.chosenId()) ?? null);
+  protected readonly headline = computed(() => {
+    if (!this.known()) return 'Platforms';
+    const silent = this.platforms().filter((p) => p.health?.ok === false).length;
+    const trouble = silent > 0 ? `, ${silent} of them ${silent === 1 ? 'does' : 'do'} not work` : '';
+    return `${count(this.platforms().length, 'connected instance')}${trouble}`;
+  });
+  protected readonly checking = signal(false);
+  protected readonly entering = signal(false);
+
+  protected health({ health }: PlatformSummary): string {
+    if (!health) return 'not asked yet';
+    if (!health.ok) return 'does not work';
+    return `answers in ${health.took} ms`;
+  }
+
+  protected queue({ health, gives }: PlatformSummary): string {
+    if (!health?.ok || !gives) return '';
+    return health.queue === 0
+      ? 'empty'
+      : `${count(health.queue, 'job')}, about ${Math.ceil((health.queue * health.each) / 60)} min`;
+  }
+
+  /** Days until an instance is gone, with a word of warning. */
+  protected daysLeft(at: string): number {
+    return Math.ceil((Date.parse(at) - Date.now()) / 86_400_000);
+  }
+
+  protected add(): void {
+    this.dialog
+      .open<AddDialog, undefined, number>(AddDialog, { width: '520px' })
+      .afterClosed()
+      .subscribe((id) => {
+        if (id === undefined) return;
+        this.loaded.reload();
+        this.chosenId.set(id);
+      });
+  }
+
+  protected check(platform: PlatformSummary): void {
+    this.checking.set(true);
+    this.api.checkPlatform(platform.id).subscribe({
+      next: () => this.done(),
+      error: (error: unknown) => this.failed(error),
+    });
+  }
+
+  protected replaceToken(platform: PlatformSummary, credential: string): void {
+    if (credential === '') return;
+    this.change(platform, { credential });
+  }
+
+  protected setCutOff(platform: PlatformSummary, date: string, why: string): void {
+    if (date === '' || why.trim() === '') return;
+    this.change(platform, { cutOff: { at: new Date(`${date}T23:59:00`).toISOString(), why } });
+  }
+
+  protected change(platform: PlatformSummary, change: PlatformChange): void {
+    this.error.set('');
+    this.api.changePlatform(platform.id, change).subscribe({
+      next: () => this.done(),
+      error: (error: unknown) => this.failed(error),
+    });
+  }
+
+  protected changed(): void {
+    this.loaded.reload();
+  }
+
+  private done(): void {
+    this.checking.set(false);
+    this.entering.set(false);
+    this.loaded.reload();
+  }
+
+  private failed(error: unknown): void {
+    this.checking.set(false);
+    this.error.set(wordsOf(error));
+  }
+}

@@ -1,0 +1,127 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  inject,
+  input,
+  linkedSignal,
+  output,
+  signal,
+} from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import {
+  KIND_LABELS,
+  LIMIT_LABELS,
+  SETTING_LABELS,
+  SubjectKind,
+  profileChanges,
+  type KindRule,
+  type Profile,
+  type SettingName,
+} from '@treenail/core';
+import type { PlatformSummary } from '@treenail/server/contract';
+import { Api, wordsOf } from '../data/api';
+import { WhenPipe } from '../parts/words';
+
+type LimitName = keyof Profile['limits'];
+
+/** What a destination can hold: to be read, and to be set right where experience says otherwise. */
+@Component({
+  selector: 'tn-profile-panel',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton, WhenPipe],
+  templateUrl: './profile-panel.html',
+  styleUrl: './profile-panel.scss',
+})
+export class ProfilePanel {
+  private readonly api = inject(Api);
+  readonly platform = input.required<PlatformSummary>();
+  readonly changed = output();
+  protected readonly kinds = SubjectKind.options;
+  protected readonly labels = KIND_LABELS;
+  protected readonly limitLabels = LIMIT_LABELS;
+  protected readonly limitNames = Object.keys(LIMIT_LABELS) as LimitName[];
+  private readonly loaded = rxResource({
+    params: () => this.platform().id,
+    stream: ({ params }) => this.api.profile(params),
+  });
+  protected readonly answer = linkedSignal(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  protected readonly draft = linkedSignal<Profile | null>(() => this.answer()?.profile ?? null);
+  protected readonly changes = computed(() => {
+    const [before, after] = [this.answer()?.profile, this.draft()];
+    return before && after ? profileChanges(before, after) : [];
+  });
+  protected readonly error = signal('');
+
+  protected ruleOf(kind: SubjectKind): string {
+    const rule = this.draft()?.kinds[kind];
+    return !rule ? 'whole' : rule.carry === 'never' ? 'never' : (rule.ways[0]?.as ?? 'whole');
+  }
+
+  protected reasonOf(kind: SubjectKind): string {
+    const rule = this.draft()?.kinds[kind];
+    return !rule ? '' : rule.carry === 'never' ? rule.reason : (rule.ways[0]?.reason ?? '');
+  }
+
+  /** Settings that are lost for a reason, in words. */
+  protected lost(kind: SubjectKind): string {
+    return Object.keys(this.draft()?.settings[kind] ?? {})
+      .map((name) => SETTING_LABELS[name as SettingName])
+      .join(', ');
+  }
+
+  protected setRule(kind: SubjectKind, value: string): void {
+    this.draft.update((profile) => {
+      if (!profile) return profile;
+      const { [kind]: before, ...others } = profile.kinds;
+      if (value === 'whole') return { ...profile, kinds: others };
+      const reason = before ? this.reasonOf(kind) : `as it was seen at ${this.platform().name}`;
+      const rule: KindRule =
+        value === 'never'
+          ? { carry: 'never', reason }
+          : { carry: 'as', ways: [{ as: SubjectKind.parse(value), reason, drops: [] }] };
+      return { ...profile, kinds: { ...others, [kind]: rule } };
+    });
+  }
+
+  protected setReason(kind: SubjectKind, reason: string): void {
+    this.draft.update((profile) => {
+      const rule = profile?.kinds[kind];
+      if (!profile || !rule || reason.trim() === '') return profile;
+      const changed: KindRule =
+        rule.carry === 'never'
+          ? { carry: 'never', reason }
+          : { ...rule, ways: rule.ways.map((way, i) => (i === 0 ? { ...way, reason } : way)) };
+      return { ...profile, kinds: { ...profile.kinds, [kind]: changed } };
+    });
+  }
+
+  protected setLimit(name: LimitName, value: string): void {
+    const at = Number(value);
+    this.draft.update((profile) => {
+      if (!profile) return profile;
+      const { [name]: before, ...others } = profile.limits;
+      if (!Number.isInteger(at) || at <= 0) return { ...profile, limits: others };
+      const reason = before?.reason ?? `as it was seen at ${this.platform().name}`;
+      return { ...profile, limits: { ...others, [name]: { at, reason } } };
+    });
+  }
+
+  protected undo(): void {
+    this.draft.set(this.answer()?.profile ?? null);
+  }
+
+  protected save(note: string): void {
+    const profile = this.draft();
+    if (!profile || note.trim() === '') return;
+    this.error.set('');
+    this.api.changeProfile(this.platform().id, { profile, note }).subscribe({
+      next: (answer) => {
+        this.answer.set(answer);
+        this.changed.emit();
+      },
+      error: (error: unknown) => this.error.set(wordsOf(error)),
+    });
+  }
+}

@@ -1,0 +1,169 @@
+import { ChangeDetectionStrategy, Component, inject, linkedSignal, signal } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import type { Term } from '@treenail/server/contract';
+import { Api, wordsOf } from '../data/api';
+
+/** The terms of the house and their breaks, and the rule by which copies are named. */
+@Component({
+  selector: 'tn-terms-panel',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton],
+  template: `
+    <section class="panel" aria-label="Term calendar">
+      <header>
+        <h2>Term calendar</h2>
+        <button matButton="outlined" (click)="add()">Add a term</button>
+      </header>
+      <table class="list">
+        <thead>
+          <tr>
+            <th>Term</th>
+            <th>From</th>
+            <th>To</th>
+            <th>Break</th>
+            <th><span class="visually-hidden">Act</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          @for (term of terms(); track $index; let i = $index) {
+            <tr>
+              <td>
+                <input aria-label="Name" [value]="term.name" (change)="set(i, { name: $any($event.target).value })" />
+              </td>
+              <td>
+                <input
+                  type="date"
+                  [attr.aria-label]="'First day of ' + term.name"
+                  [value]="term.from"
+                  (change)="set(i, { from: $any($event.target).value })"
+                />
+              </td>
+              <td>
+                <input
+                  type="date"
+                  [attr.aria-label]="'Last day of ' + term.name"
+                  [value]="term.to"
+                  (change)="set(i, { to: $any($event.target).value })"
+                />
+              </td>
+              <td class="quiet">{{ breaks(term) }}</td>
+              <td>
+                <button type="button" class="chip" [attr.aria-label]="'Remove ' + term.name" (click)="remove(i)">
+                  ×
+                </button>
+              </td>
+            </tr>
+          }
+        </tbody>
+      </table>
+      @if (dirty()) {
+        <div class="acts"><button matButton="filled" (click)="save()">Keep the calendar</button></div>
+      }
+      <h2>Naming rule</h2>
+      <form (submit)="$event.preventDefault(); saveRule(rule.value)">
+        <input #rule class="rule mono" aria-label="Rule by which copies are named" [value]="namingRule()" />
+        <button matButton="outlined" type="submit">Keep the rule</button>
+      </form>
+      <p class="quiet">Fields: code, section, term, title (title:4 is its first four words), date, each in braces.</p>
+      @if (said()) {
+        <p role="status">{{ said() }}</p>
+      }
+      @if (error()) {
+        <p class="error" role="alert">{{ error() }}</p>
+      }
+    </section>
+  `,
+  styles: `
+    section {
+      display: grid;
+      gap: 10px;
+      padding: 14px 16px;
+    }
+    header,
+    form {
+      display: flex;
+      justify-content: space-between;
+      gap: 8px;
+    }
+    input {
+      height: 28px;
+      padding: 0 6px;
+      border: 1px solid var(--line);
+      border-radius: 4px;
+      background: var(--surface);
+      color: var(--ink);
+      font: inherit;
+      max-width: 150px;
+    }
+    .rule {
+      flex: 1;
+      max-width: none;
+    }
+    p {
+      margin: 0;
+    }
+  `,
+})
+export class TermsPanel {
+  private readonly api = inject(Api);
+  private readonly loaded = rxResource({ stream: () => this.api.terms(), defaultValue: [] });
+  private readonly rule = rxResource({ stream: () => this.api.namingRule(), defaultValue: '' });
+  protected readonly terms = linkedSignal<Term[]>(() => this.loaded.value());
+  protected readonly namingRule = linkedSignal(() => this.rule.value());
+  protected readonly dirty = signal(false);
+  protected readonly said = signal('');
+  protected readonly error = signal('');
+
+  protected breaks(term: Term): string {
+    return term.breaks.map((b) => `${b.name}, ${b.from} to ${b.to}`).join('; ');
+  }
+
+  protected set(at: number, change: Partial<Term>): void {
+    this.terms.update((all) => all.map((term, i) => (i === at ? { ...term, ...change } : term)));
+    this.dirty.set(true);
+  }
+
+  protected remove(at: number): void {
+    this.terms.update((all) => all.filter((_term, i) => i !== at));
+    this.dirty.set(true);
+  }
+
+  protected add(): void {
+    const last = this.terms().at(-1);
+    const day = last?.to ?? new Date().toISOString().slice(0, 10);
+    this.terms.update((all) => [...all, { name: 'New term', from: day, to: day, breaks: [] }]);
+    this.dirty.set(true);
+  }
+
+  protected save(): void {
+    this.api.setTerms(this.terms()).subscribe({
+      next: (terms) => {
+        this.terms.set(terms);
+        this.dirty.set(false);
+        this.tell('The calendar is kept.');
+      },
+      error: (error: unknown) => this.fail(error),
+    });
+  }
+
+  protected saveRule(rule: string): void {
+    this.api.setNamingRule(rule).subscribe({
+      next: (kept) => {
+        this.namingRule.set(kept);
+        this.tell('Copies kept from now on are named by this rule.');
+      },
+      error: (error: unknown) => this.fail(error),
+    });
+  }
+
+  private tell(words: string): void {
+    this.error.set('');
+    this.said.set(words);
+  }
+
+  private fail(error: unknown): void {
+    this.said.set('');
+    this.error.set(wordsOf(error));
+  }
+}
