@@ -17,7 +17,8 @@ export const PLAIN: FetchOptions = {
   copyLinked: true,
   personal: false,
   reason: '',
-  removeAfter: true,
+  // Nobody asked for it.
+  removeAfter: false,
 };
 
 async function giverOf(

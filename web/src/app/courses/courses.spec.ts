@@ -3,7 +3,9 @@ import { HttpTestingController, provideHttpClientTesting } from '@angular/common
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import { MatButtonHarness } from '@angular/material/button/testing';
+import { MatCheckboxHarness } from '@angular/material/checkbox/testing';
 import { MatDialogHarness } from '@angular/material/dialog/testing';
+import { MatInputHarness } from '@angular/material/input/testing';
 import { provideRouter } from '@angular/router';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
 import { CoursesPage } from './courses';
@@ -31,8 +33,10 @@ const course = (id: number, code: string, title: string, size: number, kept: str
   owner: 'x@marrowick.example',
   size,
   changedAt: '2026-11-10T05:00:00.000Z',
-  newestCopy: kept === null ? null : { id, keptAt: kept },
+  newestCopy: kept === null ? null : { id, keptAt: kept, form: 'standard' },
+  cutOff: null,
   move: null,
+  fetch: null,
 });
 
 describe('The register of courses', () => {
@@ -55,6 +59,7 @@ describe('The register of courses', () => {
         course(3, 'NAV 101', 'Coastal Navigation', 250_000, null),
       ]);
     http.expectOne('/api/instances').flush(instances);
+    http.expectOne('/api/filters').flush([]);
     await fixture.whenStable();
   });
 
@@ -65,6 +70,12 @@ describe('The register of courses', () => {
     input.value = words;
     input.dispatchEvent(new Event('input'));
     await fixture.whenStable();
+  };
+
+  const press = (text: string) => {
+    const found = [...element.querySelectorAll<HTMLElement>('button')].find((b) => b.textContent?.includes(text));
+    if (!found) throw new Error(`no button ${text}`);
+    found.click();
   };
 
   it('begins with the number that matters', () => {
@@ -93,7 +104,8 @@ describe('The register of courses', () => {
 
   it('starts a move with one request, however often the button is pressed', async () => {
     const loader = TestbedHarnessEnvironment.documentRootLoader(fixture);
-    await (await loader.getAllHarnesses(MatButtonHarness.with({ text: 'Move…' })))[0]?.click();
+    press('Move…');
+    await fixture.whenStable();
     const dialog = await loader.getHarness(MatDialogHarness);
     expect(await dialog.getTitleText()).toBe('Move BTB 210-01 Wooden Boat Repair');
     const start = await loader.getHarness(MatButtonHarness.with({ text: 'Start by fetching' }));
@@ -108,5 +120,61 @@ describe('The register of courses', () => {
     await fixture.whenStable();
     expect(await dialog.getContentText()).toContain('No. Try again.');
     await dialog.close();
+  });
+
+  it('narrows to what is lacking, and saves that under a name', async () => {
+    press('no kept copy');
+    await fixture.whenStable();
+    expect(codes()).toEqual(['NAV 101-01']);
+    press('Save this filter');
+    await fixture.whenStable();
+    const name = element.querySelector<HTMLInputElement>('.filters .name');
+    if (!name) throw new Error('no field for a name');
+    name.value = 'Unprotected';
+    name.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter' }));
+    const saved = http.expectOne('/api/filters');
+    expect(saved.request.body).toEqual({
+      name: 'Unprotected',
+      filter: { words: '', instance: null, lacks: 'no copy' },
+    });
+    saved.flush([{ id: 1, name: 'Unprotected', filter: { words: '', instance: null, lacks: 'no copy' } }]);
+    await fixture.whenStable();
+    press('no kept copy');
+    press('Unprotected');
+    await fixture.whenStable();
+    expect(codes()).toEqual(['NAV 101-01']);
+  });
+
+  it('fetches many courses with one request, and asks for a reason before personal data', async () => {
+    const loader = TestbedHarnessEnvironment.documentRootLoader(fixture);
+    element.querySelector<HTMLInputElement>('th input')?.click();
+    await fixture.whenStable();
+    press('Fetch 3 courses…');
+    // What the dialog asks keeps the page from being stable until it is answered.
+    await new Promise<void>((done) => setTimeout(done));
+    TestBed.tick();
+    http.expectOne('/api/courses/1/parts').flush({ parts: [], forms: [] });
+    http.expectOne('/api/naming-rule').flush('{code}_{date}');
+    const dialog = await loader.getHarness(MatDialogHarness);
+    const start = await loader.getHarness(MatButtonHarness.with({ text: 'Fetch 3 courses' }));
+    const personal = await loader.getHarness(MatCheckboxHarness.with({ label: /personal data/ }));
+    await personal.check();
+    expect(await start.isDisabled()).toBeTrue();
+    await (await loader.getHarness(MatInputHarness)).setValue('an appeal is open');
+    await start.click();
+    const asked = http.expectOne('/api/fetches');
+    expect(asked.request.body).toEqual({
+      courseIds: [1, 2, 3],
+      options: {
+        form: 'archive',
+        parts: null,
+        copyLinked: true,
+        personal: true,
+        reason: 'an appeal is open',
+        removeAfter: true,
+      },
+    });
+    asked.flush([]);
+    await dialog.close().catch(() => undefined);
   });
 });

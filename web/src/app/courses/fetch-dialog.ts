@@ -80,7 +80,8 @@ export class FetchDialog {
     () => this.values().personal === true && (this.values().reason ?? '').trim().length < 5,
   );
   private readonly cost = rxResource({
-    params: () => ({ options: this.optionsOf(this.formIds()[0] ?? 'archive', true) }),
+    // Of many courses at once nobody could tell what a sum of estimates means.
+    params: () => (this.one ? { options: this.optionsOf(this.formIds()[0] ?? 'archive', true) } : undefined),
     stream: ({ params }) => this.api.estimate(this.first, params.options),
   });
   protected readonly costWords = computed(() => {

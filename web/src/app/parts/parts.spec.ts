@@ -66,6 +66,7 @@ describe('The gauge', () => {
     id: 1,
     kind: 'fetch',
     moveId: 1,
+    courseId: null,
     course: 'X',
     state: 'waiting',
     words: 'waiting',

@@ -1,0 +1,113 @@
+import { provideHttpClient } from '@angular/common/http';
+import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
+import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import type { Profile } from '@treenail/core';
+import type { PlatformSummary } from '@treenail/server/contract';
+import { PlatformsPage } from './platforms';
+
+const at = '2026-11-24T05:00:00.000Z';
+const platform = (id: number, name: string, more: Partial<PlatformSummary>): PlatformSummary => ({
+  id,
+  name,
+  platform: 'tarnhall',
+  label: 'Tarnhall',
+  baseUrl: 'http://127.0.0.1:1',
+  gives: false,
+  takes: false,
+  listedAt: at,
+  trouble: null,
+  health: { ok: true, checkedAt: at, took: 12, queue: 0, each: 5, problem: null },
+  cutOff: null,
+  courses: 3,
+  withoutCopy: 0,
+  forms: [],
+  exportsCount: false,
+  profileVersion: null,
+  ...more,
+});
+const PROFILE: Profile = {
+  id: 'tarnhall',
+  label: 'Tarnhall',
+  version: 1,
+  kinds: { checklist: { carry: 'never', reason: 'none there' } },
+  settings: {},
+  questions: {},
+  questionParts: {},
+  limits: {},
+};
+
+async function turn(): Promise<void> {
+  await new Promise<void>((done) => setTimeout(done));
+  TestBed.tick();
+}
+
+describe('The platforms', () => {
+  let fixture: ComponentFixture<PlatformsPage>;
+  let http: HttpTestingController;
+  let element: HTMLElement;
+
+  beforeEach(async () => {
+    TestBed.configureTestingModule({ providers: [provideHttpClient(), provideHttpClientTesting(), provideRouter([])] });
+    http = TestBed.inject(HttpTestingController);
+    fixture = TestBed.createComponent(PlatformsPage);
+    element = fixture.nativeElement as HTMLElement;
+    fixture.detectChanges();
+    TestBed.tick();
+    http.expectOne('/api/platforms').flush([
+      platform(1, 'New', { takes: true, profileVersion: 1 }),
+      platform(2, 'Old', {
+        gives: true,
+        health: {
+          ok: false,
+          checkedAt: at,
+          took: 9,
+          queue: 0,
+          each: 0,
+          problem: 'The platform refuses the credentials.',
+        },
+        cutOff: { at: new Date(Date.now() + 5 * 86_400_000).toISOString(), why: 'it is switched off' },
+        withoutCopy: 2,
+      }),
+    ]);
+    // The page is not stable before its next question is answered: give it a turn to ask.
+    await turn();
+    http.expectOne('/api/platforms/1/profile').flush({ profile: PROFILE, history: [] });
+    await fixture.whenStable();
+  });
+
+  it('say how each is, and what threatens it', () => {
+    expect(element.querySelector('h1')?.textContent).toContain('2 connected instances, 1 of them does not work');
+    const [, old] = [...element.querySelectorAll('tbody tr')].map((tr) => tr.textContent?.replace(/\s+/g, ' '));
+    expect(old).toContain('does not work');
+    expect(old).toContain('5 days left');
+  });
+
+  it('keep a new version of a profile only with what changed and why', async () => {
+    const select = element.querySelector<HTMLSelectElement>('[aria-label="How a checklist arrives"]');
+    if (!select) throw new Error('no rule for checklists');
+    select.value = 'page';
+    select.dispatchEvent(new Event('change'));
+    await fixture.whenStable();
+    expect(element.querySelector('.changes')?.textContent).toContain(
+      'checklist: left behind before, carried as page now',
+    );
+    const note = element.querySelector<HTMLInputElement>('.changes input');
+    const form = element.querySelector('.changes form');
+    form?.dispatchEvent(new Event('submit'));
+    http.expectNone('/api/platforms/1/profile');
+    if (note) note.value = 'seen in the rehearsal';
+    form?.dispatchEvent(new Event('submit'));
+    const asked = http.expectOne('/api/platforms/1/profile');
+    expect(asked.request.method).toBe('PUT');
+    const body = asked.request.body as { profile: Profile; note: string };
+    expect(body.note).toBe('seen in the rehearsal');
+    expect(body.profile.kinds.checklist).toEqual({
+      carry: 'as',
+      ways: [{ as: 'page', reason: 'none there', drops: [] }],
+    });
+    asked.flush({ profile: { ...body.profile, version: 2 }, history: [] });
+    await turn();
+    http.expectOne('/api/platforms').flush([]);
+  });
+});
