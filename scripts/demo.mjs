@@ -3,7 +3,17 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { spawnSync } from 'node:child_process';
-import { ROOT, answers, ensureServer, portIsFree, run, secretIn, startDatabase, until } from './machine.mjs';
+import {
+  ROOT,
+  answers,
+  crashDatabase,
+  ensureServer,
+  portIsFree,
+  run,
+  secretIn,
+  startDatabase,
+  until,
+} from './machine.mjs';
 
 export const PEOPLE = [
   { name: 'Isla Renn', email: 'admin@marrowick.example', role: 'administrator', password: 'peg-and-wedge' },
@@ -29,7 +39,8 @@ const TERMS = [
 /** Ports count up from one: server, database, then the stand-ins. */
 export function portsFrom(port) {
   const standins = Object.fromEntries(STANDINS.map(({ id }, i) => [id, port + 2 + i]));
-  return { server: port, database: port + 1, ...standins };
+  const more = port + 2 + STANDINS.length;
+  return { server: port, database: port + 1, ...standins, mailbox: more, smtp: more + 1 };
 }
 
 /** The simulated platforms: what each is a stand-in of, and what its people call it. */
@@ -60,6 +71,8 @@ export async function bringUp({
   pace = 5000,
   poll = 1000,
   lease = 15_000,
+  hang = 20 * 60_000,
+  mailAfter = 60_000,
   workers = 1,
   log = 'info',
 }) {
@@ -69,7 +82,7 @@ export async function bringUp({
       throw new Error(`Port ${number} (${what}) is taken. Stop what holds it, or set TREENAIL_PORT.`);
   }
   if (fresh) rmSync(data, { recursive: true, force: true });
-  for (const folder of ['', 'logs', 'database', ...STANDINS.map((s) => s.id)])
+  for (const folder of ['', 'logs', 'database', 'mailbox', ...STANDINS.map((s) => s.id)])
     mkdirSync(join(data, folder), { recursive: true });
   await ensureServer();
   const database = await startDatabase(join(data, 'database'), ports.database, { quick });
@@ -91,6 +104,18 @@ export async function bringUp({
       logTo(id),
     );
   }
+  run(
+    'mailbox',
+    'standins/dist/mailbox/main.mjs',
+    {
+      NODE_ENV: 'production',
+      STANDIN_PORT: String(ports.mailbox),
+      STANDIN_SMTP_PORT: String(ports.smtp),
+      STANDIN_FOLDER: join(data, 'mailbox'),
+      STANDIN_TOKEN: 'none',
+    },
+    logTo('mailbox'),
+  );
   const at = (n) => `http://127.0.0.1:${n}`;
   const environment = {
     ...database,
@@ -100,6 +125,10 @@ export async function bringUp({
     TREENAIL_SECRET: secretIn(data),
     TREENAIL_POLL_MS: String(poll),
     TREENAIL_LEASE_MS: String(lease),
+    TREENAIL_HANG_MS: String(hang),
+    TREENAIL_SMTP: `smtp://127.0.0.1:${ports.smtp}`,
+    TREENAIL_ADDRESS: at(ports.server),
+    TREENAIL_MAIL_AFTER_MS: String(mailAfter),
     TREENAIL_LOG: log,
     ...(web ? { TREENAIL_WEB: web } : {}),
     TREENAIL_DEMO: JSON.stringify({
@@ -122,6 +151,7 @@ export async function bringUp({
   if (prepared.status !== 0)
     throw new Error(`The database could not be prepared:\n${prepared.stdout}${prepared.stderr}`);
   // The first start draws and writes the demo's courses.
+  await until('the mailbox', answers(at(ports.mailbox)));
   for (const { id, name } of STANDINS) await until(name, answers(at(ports[id])), 180_000);
   run('server', 'server/dist/main.mjs', environment, logTo('server'));
   const working = [];
@@ -137,14 +167,21 @@ export async function bringUp({
     quernhold: at(ports.quernhold),
     tarnhall: at(ports.tarnhall),
     oxlea: at(ports.oxlea),
+    mailbox: at(ports.mailbox),
     standins: STANDINS.map(({ id }) => at(ports[id])),
     environment,
     tokens,
     workers: working,
+    /** Ends the database without warning, as a crash would, and brings it up again on the same data. */
+    async restartDatabase() {
+      await crashDatabase(join(data, 'database'));
+      await startDatabase(join(data, 'database'), ports.database, { quick });
+    },
     startWorker,
   };
 }
 
+/** @returns {{ quernhold: string, tarnhall: string, oxlea: string, [id: string]: string }} */
 function tokensIn(data) {
   const path = join(data, 'tokens.json');
   const known = existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : {};

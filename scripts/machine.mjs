@@ -90,7 +90,7 @@ export function ensureWeb() {
 
 const SERVED = {
   server: ['main', 'worker', 'prepare'],
-  standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main'],
+  standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main', 'mailbox/main'],
 };
 
 /** Bundles what runs on the server, each into one file: it starts in half the time and with half the memory. */
@@ -255,4 +255,18 @@ export async function startDatabase(folder, port, { quick = false } = {}) {
     DB_USER: 'treenail',
     DB_PASSWORD: password,
   };
+}
+
+/** Ends a database that `startDatabase` began, by a signal that it can not handle. */
+export async function crashDatabase(folder) {
+  const pid = Number(readFileSync(join(folder, 'pid'), 'utf8'));
+  process.kill(pid, 'SIGKILL');
+  await until('the end of the database', async () => {
+    try {
+      process.kill(pid, 0);
+      return false;
+    } catch {
+      return true;
+    }
+  });
 }

@@ -9,10 +9,12 @@ export interface Stack {
   quernhold: string;
   tarnhall: string;
   oxlea: string;
+  mailbox: string;
   standins: string[];
-  tokens: { quernhold: string; tarnhall: string };
+  tokens: Record<'quernhold' | 'tarnhall' | 'oxlea', string>;
   workers: ChildProcess[];
   startWorker(): ChildProcess;
+  restartDatabase(): Promise<void>;
 }
 
 function setting(name: string): string {
@@ -41,6 +43,8 @@ export const test = base.extend<Fixtures, { stack: Stack }>({
           pace: 1500,
           poll: 200,
           lease: 1500,
+          hang: 4000,
+          mailAfter: 500,
           log: 'warn',
         });
         await use(stack);

@@ -20,6 +20,12 @@ const Environment = z.object({
     .number()
     .int()
     .default(20 * 60_000),
+  /** Where mail goes: `smtp://host:port`; none where it is not set. */
+  TREENAIL_SMTP: z.url({ protocol: /^smtps?$/ }).optional(),
+  /** Where people reach Treenail: links in mails begin with it. */
+  TREENAIL_ADDRESS: z.url().optional(),
+  /** A job that took longer is told of by mail. */
+  TREENAIL_MAIL_AFTER_MS: z.coerce.number().int().default(60_000),
   TREENAIL_LEASE_MS: z.coerce.number().int().default(15_000),
   DB_HOST: z.string().default('127.0.0.1'),
   DB_PORT: z.coerce.number().int().default(3306),
@@ -44,6 +50,9 @@ export interface Config {
   /** How often a platform's queue is looked at. */
   pollMs: number;
   leaseMs: number;
+  smtp: string | null;
+  address: string;
+  mailAfterMs: number;
   hangMs: number;
   log: string;
   db: { host: string; port: number; name: string; user: string; password: string };
@@ -62,6 +71,9 @@ export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.e
     web: read.TREENAIL_WEB ?? null,
     pollMs: read.TREENAIL_POLL_MS,
     leaseMs: read.TREENAIL_LEASE_MS,
+    smtp: read.TREENAIL_SMTP ?? null,
+    address: read.TREENAIL_ADDRESS ?? `http://127.0.0.1:${read.TREENAIL_PORT}`,
+    mailAfterMs: read.TREENAIL_MAIL_AFTER_MS,
     hangMs: read.TREENAIL_HANG_MS,
     log: read.TREENAIL_LOG,
     db: { host: read.DB_HOST, port: read.DB_PORT, name: read.DB_NAME, user: read.DB_USER, password: read.DB_PASSWORD },

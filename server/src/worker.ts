@@ -3,6 +3,7 @@ import { configFromEnvironment } from './config.ts';
 import { bindModels, connect } from './db/index.ts';
 import { handlersOf } from './jobs/handlers/index.ts';
 import { Worker } from './jobs/worker.ts';
+import { tellByMail } from './services/mail.ts';
 import { servicesOf } from './services/context.ts';
 
 /** A worker process: two jobs at a time, since most of them wait for disks and platforms. */
@@ -18,6 +19,7 @@ const workers = [1, 2].map(
       leaseMs: config.leaseMs,
       restMs: Math.min(500, config.pollMs),
       log,
+      onOver: (job) => tellByMail(config, job),
     }),
 );
 for (const worker of workers) worker.start();

@@ -16,6 +16,7 @@ import { estimateOf, partsOf, startFetches } from '../services/fetches.ts';
 import { namingRule, setNamingRule, setTerms, terms } from '../services/house.ts';
 import { listInstances } from '../services/instances.ts';
 import { listOpenJobs, markSeen } from '../services/jobs.ts';
+import { mailChoice, setMailChoice } from '../services/mail.ts';
 import * as moves from '../services/moves.ts';
 import { audit, mustBe, personOf, signIn, signOut } from '../services/people.ts';
 import { listCourses, refreshRegister } from '../services/register.ts';
@@ -29,6 +30,7 @@ import {
   DeliverRequest,
   FetchOptions,
   FetchRequest,
+  MailChoice,
   NewMove,
   NewPlatform,
   PlatformChange,
@@ -107,6 +109,10 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
     res.json(token === null ? null : await personOf(token));
   });
   api.use(needSession);
+  api.get('/mail-choice', async (req, res) => void res.json(await mailChoice(personIn(req))));
+  api.put('/mail-choice', async (req, res) => {
+    res.json(await setMailChoice(personIn(req), MailChoice.parse(req.body)));
+  });
   api.get('/reports', async (req, res) => void res.json(await listReports(personIn(req))));
   api.get('/reports/:id', async (req, res) => void res.json(await reportOf(personIn(req), Id.parse(req.params.id))));
   api.get('/reports/:id/csv', async (req, res) => {

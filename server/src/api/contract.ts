@@ -19,6 +19,10 @@ export type Role = z.infer<typeof Role>;
 export const Person = z.object({ id: z.number(), name: z.string(), email: z.string(), role: Role });
 export type Person = z.infer<typeof Person>;
 
+/** Whether a person is told by mail of long jobs that are done, and of those that failed. */
+export const MailChoice = z.object({ done: z.boolean(), failed: z.boolean() });
+export type MailChoice = z.infer<typeof MailChoice>;
+
 export const SignIn = z.object({ email: z.email(), password: z.string().min(1).max(200) });
 export type SignIn = z.infer<typeof SignIn>;
 
@@ -218,7 +222,7 @@ export type EstimateAnswer = z.infer<typeof EstimateAnswer>;
 export const JobState = z.enum(['queued', 'running', 'waiting', 'done', 'failed']);
 export type JobState = z.infer<typeof JobState>;
 
-export const JobKind = z.enum(['register', 'intake', 'fetch', 'look', 'build', 'deliver', 'check']);
+export const JobKind = z.enum(['register', 'mail', 'intake', 'fetch', 'look', 'build', 'deliver', 'check']);
 export type JobKind = z.infer<typeof JobKind>;
 
 export const JobSummary = z.object({

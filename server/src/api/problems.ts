@@ -50,6 +50,16 @@ function documentOf(error: unknown): ProblemDocument {
       action: 'Reload the page; if it happens again, tell whoever runs Treenail.',
     };
   }
+  if (error instanceof Error && /^Sequelize(Connection|Timeout)/.test(error.name)) {
+    return {
+      type: 'urn:treenail:problem:database-silent',
+      title: 'The database does not answer just now.',
+      status: 503,
+      code: 'database-silent',
+      detail: 'The database does not answer just now. What was running goes on once it does.',
+      action: 'Wait a moment and try again.',
+    };
+  }
   const status =
     error instanceof Error && 'status' in error && Number(error.status) >= 400 && Number(error.status) < 500
       ? Number(error.status)

@@ -9,7 +9,7 @@ import {
   type ModelStatic,
   type Sequelize,
 } from 'sequelize';
-import type { ExportFormId, Health, JobKind, JobState, Role } from '../api/contract.ts';
+import type { ExportFormId, Health, JobKind, JobState, MailChoice, Role } from '../api/contract.ts';
 
 /* Class fields are declared only: real ones would hide Sequelize's getters. */
 
@@ -19,6 +19,7 @@ export class User extends Model<InferAttributes<User>, InferCreationAttributes<U
   declare email: string;
   declare role: Role;
   declare passwordHash: string;
+  declare mail: CreationOptional<MailChoice | null>;
 }
 
 export class Session extends Model<InferAttributes<Session>, InferCreationAttributes<Session>> {
@@ -208,7 +209,7 @@ export function bindModels(sequelize: Sequelize): void {
       ) as ModelAttributes<M>,
       { sequelize, tableName, timestamps: false, underscored: true },
     );
-  bind(User, 'users', { id, name: text, email: text, role: text, passwordHash: text });
+  bind(User, 'users', { id, name: text, email: text, role: text, passwordHash: text, mail: jsonOrNone });
   bind(Session, 'sessions', { tokenHash: { ...text, primaryKey: true }, userId: ref, expiresAt: time });
   bind(Instance, 'instances', {
     id,

@@ -40,6 +40,7 @@ describe('The job queue', () => {
   const start = (handler: Handler, leaseMs = 5000) => {
     const handlers: Handlers = {
       register: handler,
+      mail: handler,
       intake: handler,
       fetch: handler,
       look: handler,

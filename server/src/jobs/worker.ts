@@ -47,6 +47,8 @@ export interface WorkerOptions {
   /** How long to rest when nothing is due. */
   restMs: number;
   log: Logger;
+  /** Told of every job that is over. */
+  onOver?: (job: Job) => Promise<void>;
 }
 
 const MAX_ATTEMPTS = 8;
@@ -168,6 +170,12 @@ export class Worker {
       { ...change, leasedBy: null, leaseUntil: null, changedAt: new Date() },
       { where: { id: job.id, leasedBy: this.name } },
     );
+    if (change.state !== 'done' && change.state !== 'failed') return;
+    await this.options
+      .onOver?.(await Job.findByPk(job.id, { rejectOnEmpty: true }))
+      .catch((error: unknown) =>
+        this.options.log.warn({ err: error, job: job.id }, 'could not tell that a job is over'),
+      );
   }
 }
 

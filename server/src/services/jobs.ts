@@ -1,5 +1,5 @@
 import { Op } from 'sequelize';
-import type { JobSummary } from '../api/contract.ts';
+import type { JobKind, JobSummary } from '../api/contract.ts';
 import { Job } from '../db/models.ts';
 
 export function asJobSummary(job: Job): JobSummary {
@@ -23,10 +23,12 @@ export function asJobSummary(job: Job): JobSummary {
   };
 }
 
-/** Jobs that a person waits for or has not looked at yet. Listing an instance is housekeeping and not among them. */
+const HOUSEKEEPING: JobKind[] = ['register', 'mail'];
+
+/** Jobs that a person waits for or has not looked at yet. Listings and mails are housekeeping and not among them. */
 export async function listOpenJobs(): Promise<JobSummary[]> {
   const jobs = await Job.findAll({
-    where: { kind: { [Op.ne]: 'register' }, seenAt: null },
+    where: { kind: { [Op.notIn]: HOUSEKEEPING }, seenAt: null },
     order: [['id', 'ASC']],
     limit: 200,
   });
@@ -35,7 +37,7 @@ export async function listOpenJobs(): Promise<JobSummary[]> {
 
 export async function jobsChangedSince(since: Date): Promise<Job[]> {
   return Job.findAll({
-    where: { kind: { [Op.ne]: 'register' }, changedAt: { [Op.gte]: since } },
+    where: { kind: { [Op.notIn]: HOUSEKEEPING }, changedAt: { [Op.gte]: since } },
     order: [['changedAt', 'ASC']],
     limit: 500,
   });

@@ -89,6 +89,9 @@ describe('The HTTP interface', () => {
       pollMs: 50,
       leaseMs: 1000,
       hangMs: 60_000,
+      smtp: null,
+      address: 'http://127.0.0.1',
+      mailAfterMs: 60_000,
       log: 'silent',
       db: { host: '', port: 0, name: '', user: '', password: '' },
     };

@@ -7,6 +7,7 @@ import { filter, map } from 'rxjs';
 import { SessionService } from './data/session';
 import { Finder } from './shell/finder';
 import { KeysDialog } from './shell/keys-dialog';
+import { MailDialog } from './shell/mail-dialog';
 import { Tideline } from './shell/tideline';
 
 interface Section {
@@ -45,6 +46,7 @@ const SECTIONS: readonly Section[] = [
         </button>
         <mat-menu #menu="matMenu">
           <button mat-menu-item disabled>{{ person.name }}, {{ person.role }}</button>
+          <button mat-menu-item (click)="mail()">What you are told by mail</button>
           <button mat-menu-item (click)="keys()">Keys</button>
           <button mat-menu-item (click)="signOut()">Sign out</button>
         </mat-menu>
@@ -81,6 +83,10 @@ export class App {
     ),
     { initialValue: '' },
   );
+
+  protected mail(): void {
+    this.dialog.open(MailDialog, { width: '420px' });
+  }
 
   protected keys(): void {
     this.dialog.open(KeysDialog, { width: '420px' });

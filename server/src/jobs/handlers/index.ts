@@ -4,6 +4,7 @@ import { build } from './build.ts';
 import { check } from './check.ts';
 import { deliverCourse } from './deliver.ts';
 import { fetchCourse } from './fetch.ts';
+import { mail } from './mail.ts';
 import { intake } from './intake.ts';
 import { lookInside } from './look.ts';
 import { register } from './register.ts';
@@ -11,6 +12,7 @@ import { register } from './register.ts';
 export function handlersOf(services: Services): Handlers {
   return {
     register: register(services),
+    mail: mail(services),
     intake: intake(services),
     fetch: fetchCourse(services),
     look: lookInside(services),

@@ -18,6 +18,7 @@ import {
   Found,
   InstanceSummary,
   LookAnswer,
+  MailChoice,
   MoveSummary,
   PreviewAnswer,
   ProblemDocument,
@@ -80,6 +81,8 @@ export class Api {
     this.put(`/api/platforms/${id}/profile`, change, ProfileAnswer);
   readonly terms = () => this.get('/api/terms', z.array(Term));
   readonly setTerms = (terms: readonly Term[]) => this.put('/api/terms', terms, z.array(Term));
+  readonly mailChoice = () => this.get('/api/mail-choice', MailChoice);
+  readonly setMailChoice = (choice: MailChoice) => this.put('/api/mail-choice', choice, MailChoice);
   readonly namingRule = () => this.get('/api/naming-rule', z.string());
   readonly setNamingRule = (rule: string) => this.put('/api/naming-rule', { rule }, z.string());
   readonly refreshCourses = () => this.http.post('/api/courses/refresh', {});

@@ -1,0 +1,223 @@
+import { encode } from 'cborg';
+import fc from 'fast-check';
+import { gzipSync } from 'node:zlib';
+import { bytesSource } from '../../container/index.ts';
+import { nodeEngine } from '../../container/node.ts';
+import { Refusal, walkOutline, type Item } from '../../model/index.ts';
+import { zipOf } from '../../testing/packages.ts';
+import { openCourse, readCourse } from '../index.ts';
+
+const read = async (bytes: Uint8Array) => {
+  const pkg = await openCourse(bytesSource(bytes), { engine: nodeEngine });
+  const { course, notes } = await readCourse(pkg);
+  return { pkg, course, notes, codes: notes.map((n) => n.code) };
+};
+const codeOf = async (work: Promise<unknown>) =>
+  work.then(
+    () => 'read',
+    (error: unknown) => (error instanceof Refusal ? error.problem.code : String(error)),
+  );
+const find = (items: readonly Item[], id: string) => items.find((i) => i.id === id);
+
+const HEAD = { k: 'quern/4', code: 'TST 1', sec: '01', term: 'T', ttl: 'Tests', own: 'o', abt: 'About', kw: ['a'] };
+const question = {
+  ref: 'q1',
+  title: 'One',
+  prompt: '<p>Which? <img src="$PLACE$plate.png" alt="x"></p>',
+  points: 2,
+  topic: 'oak',
+  type: 'choice',
+  choices: [
+    { text: 'this & that', right: true },
+    { text: 'neither', right: false },
+  ],
+  answers: [],
+  feedback: 'Look again.',
+  model: null,
+};
+const node = (ref: string, up: string | null, place: number, sort: string, has: object = {}) => ({
+  k: 'node',
+  up,
+  place,
+  ref,
+  sort,
+  ttl: `Title ${ref}`,
+  has,
+});
+const file = (at: string, text: string) => [
+  { k: 'file', at, size: text.length },
+  ...(text.match(/.{1,4}/gs) ?? []).map((piece) => ({ k: 'piece', d: new TextEncoder().encode(piece) })),
+];
+const RECORDS: object[] = [
+  HEAD,
+  node('f', null, 1, 'folder'),
+  node('p', 'f', 0, 'page', { path: 'content/p.html', tutorsOnly: true, use: null }),
+  node('k', null, 0, 'quiz', { intro: '<p>Go</p>', tries: 2, minutes: 10, questions: [question] }),
+  { k: 'notices', has: { ref: 'n', title: 'News', text: '<p>Old</p>', posted: '2022-01-01T00:00:00Z' } },
+  { k: 'checklists', has: { ref: 'c', title: 'First', steps: ['one', 'two'] } },
+  {
+    k: 'automations',
+    has: { ref: 'a', title: 'Word', when: 'score-below', item: 'k', value: 50, mailTo: 'learner', text: 'Come.' },
+  },
+  {
+    k: 'ledger',
+    has: {
+      letters: { Pass: 50 },
+      categories: [{ ref: 'g', title: 'Quizzes', weight: 40, dropLowest: 1, equal: true }],
+      columns: [
+        { ref: 'l', title: 'Quiz', points: 20, category: 'g', item: 'k', bonus: false },
+        { ref: 'm', title: 'Conduct', points: 5, category: null, item: null, bonus: true },
+      ],
+    },
+  },
+  {
+    k: 'rules',
+    has: {
+      item: 'k',
+      opens: null,
+      due: '2026-10-01T16:00:00Z',
+      closes: null,
+      after: { item: 'p', score: 60 },
+      done: 'passed',
+      password: 'oakum',
+      lockdown: true,
+      originality: false,
+      group: null,
+      rubric: null,
+      starter: null,
+    },
+  },
+  { k: 'people', has: { name: 'Wren Aldous', mail: 'w@x.example', number: 'M1' } },
+  { k: 'work', has: { person: 'M1', item: 'k', score: 70 } },
+  ...file('content/p.html', '<html><body><p>Words</p></body></html>'),
+  ...file('q/k/plate.png', 'not a picture'),
+];
+const archive = (records: readonly object[], end = true) =>
+  new Uint8Array(
+    gzipSync(Buffer.concat([...records, ...(end ? [{ k: 'end', n: records.length }] : [])].map((r) => encode(r)))),
+  );
+
+describe('The archive of Quernhold', () => {
+  it('is read whole: outline in its order, items, rules, gradebook, what is personal', async () => {
+    const { course, codes, pkg } = await read(archive(RECORDS));
+    expect(codes).toEqual(['archive']);
+    expect([course.title, course.origin.format]).toEqual(['Tests', 'quernhold']);
+    expect([...walkOutline(course.outline)].map(({ node: n, depth }) => `${depth} ${n.title}`)).toEqual([
+      '0 Title k',
+      '0 Title f',
+      '1 Title p',
+    ]);
+    const quiz = find(course.items, 'k');
+    expect(quiz?.settings).toEqual({
+      attempts: 2,
+      timeLimit: 10,
+      instructions: '<p>Go</p>',
+      due: '2026-10-01T16:00:00Z',
+      visibleWhen: ['score of p at least 60 %'],
+      doneWhen: 'passed',
+      password: 'oakum',
+      lockdown: true,
+    });
+    const [asked] = quiz?.kind === 'quiz' ? quiz.questions : [];
+    expect([asked?.prompt.text, asked?.files, asked?.category]).toEqual([
+      '<p>Which? <img src="q/k/plate.png" alt="x"></p>',
+      ['q/k/plate.png'],
+      'oak',
+    ]);
+    expect(asked?.choices.map((c) => [c.text.text, c.correct])).toEqual([
+      ['this &amp; that', true],
+      ['neither', false],
+    ]);
+    expect(find(course.items, 'p')?.settings).toEqual({ audience: 'Instructor' });
+    expect(find(course.items, 'g')?.settings).toEqual({ weight: 40, dropLowest: 1, equalPoints: true });
+    expect(find(course.items, 'm')?.settings).toEqual({ points: 5, bonus: true });
+    expect(find(course.items, 'a')?.settings).toEqual({
+      visibleWhen: ['score of k below 50 %'],
+      audience: 'learner',
+    });
+    const checklist = find(course.items, 'c');
+    expect(checklist?.kind === 'checklist' && checklist.rows).toEqual([['one'], ['two']]);
+    expect(course.personal).toEqual({ people: 1, submissions: 1, grades: 1, posts: 0, files: [] });
+    expect(new TextDecoder().decode(await pkg.bytes('content/p.html'))).toContain('Words');
+  });
+
+  it('keeps what it does not understand, and says so', async () => {
+    const { codes } = await read(archive([...RECORDS, { k: 'spells', has: {} }]));
+    expect(codes).toEqual(['archive', 'foreign-record']);
+  });
+
+  it('is refused where it is cut off, ends too soon, or would leave its folder', async () => {
+    const whole = archive(RECORDS);
+    expect(await codeOf(read(archive(RECORDS, false)))).toBe('archive-damaged');
+    expect(await codeOf(read(whole.subarray(0, whole.length - 60)))).not.toBe('read');
+    expect(await codeOf(read(archive([HEAD, ...file('../../evil.html', 'x')])))).toBe('entry-leaves-package');
+    expect(await codeOf(read(archive([{ k: 'quern/4' }])))).toBe('archive-damaged');
+  });
+
+  it('never crashes a reader, however its bytes are spoiled', async () => {
+    const plain = Buffer.concat([...RECORDS, { k: 'end', n: RECORDS.length }].map((r) => encode(r)));
+    await fc.assert(
+      fc.asyncProperty(fc.nat(plain.length - 1), fc.nat(255), async (at, byte) => {
+        const spoiled = Buffer.from(plain);
+        spoiled[at] = byte;
+        const code = await codeOf(read(new Uint8Array(gzipSync(spoiled))));
+        expect(code).toMatch(/^[a-z-]+$/);
+      }),
+      { numRuns: 300 },
+    );
+  });
+});
+
+describe('The parcel of Oxlea', () => {
+  const FILES: Record<string, string> = {
+    'book.yaml':
+      'oxlea: 2\ncode: TID 200\nname: Tides\nabout: A year\nhalves:\n  - key: h1\n    name: First\n  - key: h2\n    name: Second\n',
+    '1/01/lesson.yaml': 'key: l1\nname: Causes\nfrom: 2025-09-14\n',
+    '1/01/01.md': '---\nkey: a\nname: To read\nsort: reading\n---\n# To read\n\nThe *moon* pulls.\n',
+    '1/01/02.md': '---\nkey: b\nname: To do\nsort: piece\nworth: 30\nby: "2026-05-29"\n---\nDraw it.\n',
+    '1/01/03.yaml': 'key: c\nname: Sheet\nsort: handout\nfile: sheet.pdf\n',
+    '2/01/lesson.yaml': 'key: l2\nname: Streams\n',
+    '2/01/01.yaml':
+      'key: d\nname: Check\nsort: test\nminutes: 10\ngoes: 2\nquestions:\n  - key: q\n    name: One\n    asks: Which?\n    worth: 2\n    sort: pick\n    options: [moon, sun]\n    right: [1]\n    says: null\n',
+    'library/sheet.pdf': '%PDF',
+    'readers.yaml': '- name: Perran\n  mail: p@x.example\n',
+  };
+
+  it('is read in the order of its folders, its texts as pages', async () => {
+    const { course, codes, pkg } = await read(await zipOf(FILES));
+    expect(codes).toEqual([]);
+    expect([...walkOutline(course.outline)].map(({ node: n, depth }) => `${depth} ${n.title}`)).toEqual([
+      '0 First',
+      '1 Causes',
+      '2 To read',
+      '2 To do',
+      '2 Sheet',
+      '0 Second',
+      '1 Streams',
+      '2 Check',
+    ]);
+    const page = find(course.items, 'ox-a');
+    expect(page?.kind === 'page' && new TextDecoder().decode(await pkg.bytes(page.file))).toContain(
+      '<em>moon</em> pulls',
+    );
+    expect(find(course.items, 'ox-b')?.settings).toEqual({ points: 30, due: '2026-05-29', opens: '2025-09-14' });
+    const test = find(course.items, 'ox-d');
+    expect(test?.kind === 'quiz' && test.questions[0]?.choices.map((c) => c.correct)).toEqual([true, false]);
+    expect(course.personal?.people).toBe(1);
+  });
+
+  it('says what is missing or strange, and refuses what is no YAML', async () => {
+    const { codes } = await read(
+      await zipOf({
+        ...FILES,
+        '1/01/03.yaml': 'key: c\nname: Sheet\nsort: handout\nfile: gone.pdf\n',
+        '1/01/04.yaml': 'key: x\nname: X\nsort: spell\n',
+      }),
+    );
+    expect(codes).toEqual(['file-missing', 'foreign-record']);
+    expect(await codeOf(zipOf({ ...FILES, 'book.yaml': 'a: [' }).then(read))).toBe('yaml-malformed');
+    expect(await codeOf(zipOf({ ...FILES, 'book.yaml': 'oxlea: two' }).then(read))).toBe('archive-damaged');
+    const bomb = 'a: &a [x]\nb: &b [*a, *a]\nc: [*b, *b]\n';
+    expect(await codeOf(zipOf({ ...FILES, 'book.yaml': bomb }).then(read))).toBe('yaml-malformed');
+  });
+});

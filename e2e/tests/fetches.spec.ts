@@ -1,0 +1,278 @@
+import type { Page } from '@playwright/test';
+import { expect, expectAccessible, signIn, test, type Stack } from './stack';
+
+interface Job {
+  id: number;
+  course: string;
+  state: string;
+  words: string;
+  problem: { code: string } | null;
+}
+interface Copy {
+  id: number;
+  code: string;
+  section: string;
+  from: string;
+  format: string;
+  form: string;
+  fileName: string;
+}
+
+const jobs = async (page: Page, stack: Stack): Promise<Job[]> =>
+  (await (await page.request.get(`${stack.address}/api/jobs`)).json()) as Job[];
+const copies = async (page: Page, stack: Stack): Promise<Copy[]> =>
+  (await (await page.request.get(`${stack.address}/api/copies`)).json()) as Copy[];
+const rowOf = (page: Page, course: string) => page.getByRole('row', { name: course });
+
+/** Every export that a platform holds of courses that were fetched by themselves. */
+async function exportsAt(stack: Stack): Promise<string[]> {
+  const quernhold = await fetch(`${stack.quernhold}/api/bundles`, {
+    headers: { 'X-Quernhold-Token': stack.tokens.quernhold },
+  });
+  const oxlea = await fetch(`${stack.oxlea}/v1/parcels`, {
+    headers: { Authorization: `Bearer ${stack.tokens.oxlea}` },
+  });
+  const { bundles } = (await quernhold.json()) as { bundles: { course: string; note: string }[] };
+  const { parcels } = (await oxlea.json()) as { parcels: { book: string; reference: string }[] };
+  return [
+    ...bundles.filter((b) => b.note.includes('fetch:course')).map((b) => `quernhold ${b.course}`),
+    ...parcels.map((p) => `oxlea ${p.book}`),
+  ];
+}
+
+test.describe.configure({ mode: 'serial' });
+
+test.describe('Forty fetches at once', () => {
+  test('are kept once each, though a worker is killed twice and the database crashes', async ({
+    page,
+    stack,
+    complaints,
+  }) => {
+    test.setTimeout(300_000);
+    stack.startWorker();
+    await signIn(page, stack);
+    for (const instance of ['on Marrowick Live', 'on Fenwright']) {
+      await page.getByLabel('Narrow to an instance').selectOption({ label: instance });
+      await page.getByLabel('Choose all that are shown').check();
+    }
+    await page.getByRole('button', { name: 'Fetch 40 courses…' }).click();
+    await page.getByLabel("Remove the platform's export file").uncheck();
+    await expectAccessible(page);
+    // Twice, as people do.
+    await page.getByRole('button', { name: 'Fetch 40 courses', exact: true }).dblclick();
+    const archives = async () => (await copies(page, stack)).filter((c) => c.form === 'archive').length;
+    const begun = await archives();
+    await expect.poll(async () => (await archives()) - begun, { timeout: 60_000 }).toBeGreaterThan(3);
+    stack.workers.splice(0, 1)[0]?.kill('SIGKILL');
+    stack.startWorker();
+    await expect.poll(async () => (await archives()) - begun, { timeout: 60_000 }).toBeGreaterThan(10);
+    await stack.restartDatabase();
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('44 courses');
+    await expect.poll(() => archives().catch(() => 0), { timeout: 60_000 }).toBeGreaterThan(begun + 14);
+    stack.workers.splice(0, 1)[0]?.kill('SIGKILL');
+    stack.startWorker();
+    await expect.poll(archives, { timeout: 200_000 }).toBe(begun + 40);
+    const kept = (await copies(page, stack)).filter((c) => c.form === 'archive');
+    expect(new Set(kept.map((c) => `${c.code}-${c.section} ${c.from}`)).size).toBe(40);
+    expect(new Set(kept.map((c) => c.format))).toEqual(new Set(['Quernhold archive 4', 'Oxlea parcel 2']));
+    expect(kept.find((c) => c.code === 'TID 200')?.fileName).toMatch(
+      /^TID200-A_2026-Year_Tides-and-Tidal-Streams_\d{4}-\d\d-\d\d\.zip$/,
+    );
+    const exports = await exportsAt(stack);
+    expect(exports.length).toBe(40);
+    expect(new Set(exports).size).toBe(40);
+    expect((await jobs(page, stack)).filter((j) => j.state === 'failed')).toEqual([]);
+    // While the database was away the page was told so, and nothing else.
+    for (const complaint of complaints.splice(0)) expect(complaint).toMatch(/status of 50[03]/);
+    await page.reload();
+    await page.getByLabel('Narrow to an instance').selectOption({ label: 'on Fenwright' });
+    await expect(page.getByText('none', { exact: true })).toHaveCount(0);
+  });
+
+  test('leave a list that a spreadsheet reads', async ({ page, stack }) => {
+    await signIn(page, stack);
+    await page.getByLabel('Filter the courses').fill('tides');
+    const [csv] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'CSV' }).click()]);
+    expect(csv.suggestedFilename()).toMatch(/^courses_\d{4}-\d\d-\d\d\.csv$/);
+    const text = await (await page.request.get(`${stack.address}/api/courses/list.csv`)).text();
+    expect(text).toContain('TID 200,A,Tides and Tidal Streams,Year 2026,Fenwright');
+    const xlsx = await (await page.request.get(`${stack.address}/api/courses/list.xlsx`)).body();
+    expect(xlsx.subarray(0, 2).toString()).toBe('PK');
+  });
+});
+
+test.describe('What goes wrong at a platform', () => {
+  const COURSE = 'LOF 240-01';
+  const practise = (stack: Stack, failure: string, times: number) =>
+    fetch(`${stack.quernhold}/practice`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ failure, times }),
+    });
+  const jobOf = async (page: Page, stack: Stack, id: number): Promise<Job> => {
+    const all = await jobs(page, stack);
+    return all.find((j) => j.id === id) ?? { id, course: '', state: 'gone', words: '', problem: null };
+  };
+  /** Asks for a fetch as a person does, and gives the job's number. */
+  const fetchOnce = async (page: Page): Promise<number> => {
+    await rowOf(page, COURSE).getByRole('button', { name: 'Fetch…' }).click();
+    await page.getByText(/in the queue/).waitFor();
+    const [answer] = await Promise.all([
+      page.waitForResponse((r) => r.url().endsWith('/api/fetches')),
+      page.getByRole('button', { name: 'Fetch the course' }).click(),
+    ]);
+    return ((await answer.json()) as Job[])[0]?.id ?? 0;
+  };
+
+  for (const [failure, times, why] of [
+    ['errors', 2, 'is tried again until it answers'],
+    ['down', 2, 'is tried again until somebody is there'],
+    ['cut', 1, 'goes on from where the download was cut'],
+    ['expire', 1, 'is asked for anew when the export is gone'],
+    ['hang', 1, 'is asked for anew when the export does not get on'],
+    ['silence', 1, 'is tried again when there is no answer'],
+  ] as const) {
+    test(`${failure}: a fetch ${why}`, async ({ page, stack }) => {
+      await signIn(page, stack);
+      await rowOf(page, COURSE).waitFor();
+      // The dialog asks the platform too: the failure waits for the fetch itself.
+      await rowOf(page, COURSE).getByRole('button', { name: 'Fetch…' }).click();
+      await page.getByText(/in the queue/).waitFor();
+      await practise(stack, failure, times);
+      const [answer] = await Promise.all([
+        page.waitForResponse((r) => r.url().endsWith('/api/fetches')),
+        page.getByRole('button', { name: 'Fetch the course' }).click(),
+      ]);
+      const id = ((await answer.json()) as Job[])[0]?.id ?? 0;
+      await expect.poll(async () => (await jobOf(page, stack, id)).state, { timeout: 90_000 }).toBe('done');
+      expect((await jobOf(page, stack, id)).words).toMatch(/^kept from Marrowick Live: all 19 items/);
+      await practise(stack, failure, 0);
+    });
+  }
+
+  for (const [failure, code, sentence] of [
+    ['token', 'platform-credentials', 'The platform refuses the credentials.'],
+    ['full', 'platform-full', 'no room for another export'],
+    ['break', 'export-failed', 'could not build the bundle'],
+  ] as const) {
+    test(`${failure}: a fetch ends in a sentence, and goes on when it is tried again`, async ({ page, stack }) => {
+      await signIn(page, stack);
+      await rowOf(page, COURSE).getByRole('button', { name: 'Fetch…' }).click();
+      await page.getByText(/in the queue/).waitFor();
+      await practise(stack, failure, 1);
+      const [answer] = await Promise.all([
+        page.waitForResponse((r) => r.url().endsWith('/api/fetches')),
+        page.getByRole('button', { name: 'Fetch the course' }).click(),
+      ]);
+      const id = ((await answer.json()) as Job[])[0]?.id ?? 0;
+      await expect(rowOf(page, COURSE)).toContainText(sentence, { timeout: 30_000 });
+      expect((await jobOf(page, stack, id)).problem?.code).toBe(code);
+      await rowOf(page, COURSE).getByRole('button', { name: 'Try again' }).click();
+      await expect.poll(async () => (await jobOf(page, stack, id)).state, { timeout: 60_000 }).toBe('done');
+    });
+  }
+
+  test('chosen parts only, without what is linked, are kept as a part', async ({ page, stack }) => {
+    await signIn(page, stack);
+    await rowOf(page, COURSE).getByRole('button', { name: 'Fetch…' }).click();
+    await page.getByText('All parts; choose some').click();
+    await page.getByLabel('Week 2: Battens').check();
+    await expect(page.getByText(/about .*, 5 items/)).toBeVisible();
+    await page.getByRole('radio', { name: /A standard package/ }).check();
+    await page.getByRole('button', { name: 'Fetch 1 part of it' }).click();
+    await expect
+      .poll(async () => (await copies(page, stack)).find((c) => c.code === 'LOF 240' && c.form === 'standard'), {
+        timeout: 30_000,
+      })
+      .toBeTruthy();
+    const copy = (await copies(page, stack)).find((c) => c.code === 'LOF 240' && c.form === 'standard');
+    expect(copy?.format).toBe('Common Cartridge 1.1');
+    expect(await fetchOnce(page)).toBeGreaterThan(0);
+  });
+});
+
+test.describe('The platforms', () => {
+  test('can be connected after a trial, asked how they are, and given a cut-off', async ({ page, stack }) => {
+    await signIn(page, stack, '/platforms');
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText('5 connected instances');
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Connect an instance…' }).click();
+    await page.getByRole('combobox', { name: 'Platform' }).click();
+    await page.getByRole('option', { name: 'Oxlea' }).click();
+    await page.getByLabel('What you call it').fill('Fenwright again');
+    await page.getByLabel('Address').fill(stack.oxlea);
+    await page.getByLabel('Token', { exact: true }).fill('wrong');
+    await page.getByRole('button', { name: 'Try it' }).click();
+    await expect(page.getByText('The platform refuses the credentials.')).toBeVisible();
+    await page.getByLabel('Token', { exact: true }).fill(stack.tokens.oxlea);
+    await page.getByRole('button', { name: 'Try it' }).click();
+    await expect(page.getByText(/lists 14 courses/)).toBeVisible();
+    await page.getByRole('button', { name: 'Connect it' }).click();
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText('6 connected instances');
+    await page.getByRole('button', { name: 'Fenwright again' }).click();
+    await page.getByLabel('Last day', { exact: true }).fill('2027-03-31');
+    await page.getByLabel('Why it will be gone').fill('it was only a trial');
+    await page.getByRole('button', { name: 'Set the cut-off' }).click();
+    await expect(page.getByText(/because it was only a trial/)).toBeVisible();
+    await page.getByRole('button', { name: 'Ask how it is' }).click();
+    await expect(page.getByRole('row', { name: /Fenwright again/ })).toContainText('answers in');
+  });
+
+  test('have profiles in versions that say what changed', async ({ page, stack }) => {
+    await signIn(page, stack, '/platforms');
+    await page.getByRole('button', { name: 'Marrowick Trial' }).click();
+    await page.getByLabel('How a checklist arrives').selectOption('as a page');
+    await page.getByLabel('Limit of characters a title').fill('60');
+    await page.getByLabel('Limit of characters a title').blur();
+    await expect(page.getByText('checklist: left behind before, carried as page now')).toBeVisible();
+    await page.getByLabel('Why the profile is changed').fill('seen in a rehearsal');
+    await page.getByRole('button', { name: 'Keep version 2' }).click();
+    await expect(page.getByText(/Version 2.*Isla Renn: seen in a rehearsal/)).toBeVisible();
+    await expectAccessible(page);
+  });
+
+  test('name copies by a rule that is judged', async ({ page, stack }) => {
+    await signIn(page, stack, '/platforms');
+    await page.getByRole('button', { name: 'Fenwright', exact: true }).click();
+    const rule = page.getByLabel('Rule by which copies are named');
+    await rule.fill('{owner}');
+    await page.getByRole('button', { name: 'Keep the rule' }).click();
+    await expect(page.getByRole('alert')).toContainText('{owner} is no field of a name.');
+    await rule.fill('{date}_{code}_{title:2}');
+    await page.getByRole('button', { name: 'Keep the rule' }).click();
+    await expect(page.getByText('Copies kept from now on are named by this rule.')).toBeVisible();
+    await rule.fill('{code}-{section}_{term}_{title:4}_{date}');
+    await page.getByRole('button', { name: 'Keep the rule' }).click();
+  });
+});
+
+test.describe('Mail', () => {
+  test('tells whoever asked that a long job is over, with a link to the place, unless they chose otherwise', async ({
+    page,
+    stack,
+  }) => {
+    const mails = async () =>
+      (
+        (await (await fetch(`${stack.mailbox}/mails`)).json()) as {
+          mails: { to: string; subject: string; text: string }[];
+        }
+      ).mails;
+    await expect.poll(async () => (await mails()).map((m) => m.subject)).toContain('LOF 240-01: the fetch failed');
+    await expect.poll(async () => (await mails()).map((m) => m.subject)).toContain('TID 200-A: the fetch is done');
+    const all = await mails();
+    const done = all.find((m) => m.subject === 'TID 200-A: the fetch is done');
+    expect(done?.to).toBe('admin@marrowick.example');
+    const link = /http:\S+/.exec(done?.text ?? '')?.[0] ?? '';
+    await signIn(page, stack);
+    await page.goto(link);
+    await expect(page.getByRole('region', { name: 'The chosen copy' })).toContainText('Tides and Tidal Streams');
+    await page.getByRole('button', { name: 'Isla Renn' }).click();
+    await page.getByRole('menuitem', { name: 'What you are told by mail' }).click();
+    await page.getByLabel('when they are done').uncheck();
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Keep the choice' }).click();
+    await expect(page.getByRole('dialog')).toHaveCount(0);
+    const choice = await page.request.get(`${stack.address}/api/mail-choice`);
+    expect(await choice.json()).toEqual({ done: false, failed: true });
+  });
+});
