@@ -9,6 +9,8 @@ import { oxleaUnpacker } from './oxlea/unpack.ts';
 import { quernholdArchive } from './quernhold/index.ts';
 import { quernholdUnpacker } from './quernhold/unpack.ts';
 import { site } from './site/index.ts';
+import { tarnhallArchive } from './tarnhall/index.ts';
+import { tarnhallUnpacker } from './tarnhall/unpack.ts';
 import { qti } from './qti/index.ts';
 import type { Format, ReadResult, Target } from './format.ts';
 
@@ -22,11 +24,12 @@ export const FORMATS: readonly Format[] = [
   contentPackage,
   quernholdArchive,
   oxleaArchive,
+  tarnhallArchive,
   site,
 ];
 
 /** What makes packages of archives that are none. */
-export const UNPACKERS: readonly Unpacker[] = [quernholdUnpacker, oxleaUnpacker];
+export const UNPACKERS: readonly Unpacker[] = [quernholdUnpacker, oxleaUnpacker, tarnhallUnpacker];
 
 /** Opens a file of any format that is read. @throws Refusal as `openAny` */
 export function openCourse(source: ByteSource, options: Omit<OpenAnyOptions, 'unpackers'> = {}): Promise<Package> {
@@ -54,6 +57,7 @@ const LABELS: Record<string, string> = {
   scorm2004: 'SCORM',
   quernhold: 'Quernhold archive',
   oxlea: 'Oxlea parcel',
+  tarnhall: 'Tarnhall crate',
 };
 
 /** Format and version of a course's origin, as a person says them. */

@@ -1,5 +1,5 @@
 import { createWriteStream, existsSync } from 'node:fs';
-import { mkdir, stat } from 'node:fs/promises';
+import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import express, { type Express } from 'express';
@@ -8,7 +8,8 @@ import { Failures } from '../shared/failures.ts';
 import { HttpTrouble, answerErrors } from '../shared/http.ts';
 import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
-import { TState, type TDrop, type TRun, type TSpace } from './model.ts';
+import { writeCrate } from './crate.ts';
+import { TState, type TCrate, type TDrop, type TRun, type TSpace } from './model.ts';
 import { entryPage, homePage, spacePage } from './pages.ts';
 import { RunQueue } from './runs.ts';
 
@@ -28,6 +29,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     spaces: seed(),
     drops: [],
     runs: [],
+    crates: [],
     next: 1000,
   }));
   store.save();
@@ -66,6 +68,34 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   });
 
   const failures = new Failures();
+  const shownCrate = ({ id, space, remark, state: at, begun, bytes }: TCrate) => ({
+    crate: id,
+    space,
+    remark,
+    state: at,
+    percent: Math.min(99, Math.floor((100 * (Date.now() - begun)) / settings.pace)),
+    bytes,
+  });
+  const crateFile = (crate: TCrate) => join(settings.folder, 'crates', crate.id);
+  const pack = async (crate: TCrate, space: TSpace): Promise<void> => {
+    try {
+      const wait = new Promise((done) => setTimeout(done, settings.pace));
+      await Promise.all([writeCrate(space, join(settings.folder, 'spaces', space.id), crateFile(crate)), wait]);
+      if (failures.take('break')) throw new Error('CRT broken');
+      if (crate.hangs) return;
+      crate.bytes = (await stat(crateFile(crate))).size;
+      crate.state = 'packed';
+    } catch (error) {
+      console.error(error);
+      crate.state = 'broken';
+    }
+    store.save();
+  };
+  for (const crate of state.crates) {
+    const space = state.spaces.find((s) => s.id === crate.space);
+    if (crate.state === 'packing' && space) void pack(crate, space);
+  }
+
   const app = express();
   failures.mount(app, `Tarnhall, ${settings.name}`);
   app.get('/', (_req, res) => void res.send(homePage(state.spaces)));
@@ -134,6 +164,42 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   api.get('/spaces/:id/contents', (req, res) => {
     const { units, pools, files } = find(state.spaces, req.params.id, 'SPC');
     res.json({ units, pools, files });
+  });
+  api.post('/spaces/:id/crates', (req, res) => {
+    const space = find(state.spaces, req.params.id, 'SPC');
+    const { remark } = input(z.object({ remark: z.string().max(200) }), req.body);
+    if (failures.take('full')) throw new HttpTrouble(507, 'CRT room nil');
+    const crate: TCrate = {
+      id: `k${state.next++}`,
+      space: space.id,
+      remark,
+      state: 'packing',
+      begun: Date.now(),
+      hangs: failures.take('hang'),
+      bytes: null,
+    };
+    state.crates.push(crate);
+    store.save();
+    void pack(crate, space);
+    res.status(202).json(shownCrate(crate));
+  });
+  api.get('/crates', (req, res) => {
+    res.json({ crates: state.crates.filter((c) => c.remark === req.query['remark']).map(shownCrate) });
+  });
+  api.get('/crates/:id', (req, res) => void res.json(shownCrate(find(state.crates, req.params.id, 'CRT'))));
+  api.get('/crates/:id/crate', async (req, res) => {
+    const crate = find(state.crates, req.params.id, 'CRT');
+    if (crate.state === 'packed' && failures.take('expire')) await rm(crateFile(crate), { force: true });
+    if (crate.state === 'packed' && !existsSync(crateFile(crate))) throw new HttpTrouble(410, 'CRT gone');
+    if (crate.state !== 'packed') throw new HttpTrouble(409, 'CRT not yet');
+    res.sendFile(crate.id, { root: join(settings.folder, 'crates') });
+  });
+  api.delete('/crates/:id', async (req, res) => {
+    const crate = find(state.crates, req.params.id, 'CRT');
+    state.crates.splice(state.crates.indexOf(crate), 1);
+    store.save();
+    await rm(crateFile(crate), { force: true });
+    res.status(204).end();
   });
   api.get('/drops', (req, res) => {
     res.json({ drops: state.drops.filter((d) => d.remark === req.query['remark']) });

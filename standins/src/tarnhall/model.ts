@@ -88,7 +88,20 @@ export const TRun = z.object({
 });
 export type TRun = z.infer<typeof TRun>;
 
+/** An archive of a space that was asked for. */
+export const TCrate = z.object({
+  id: z.string(),
+  space: z.string(),
+  remark: z.string(),
+  state: z.enum(['packing', 'packed', 'broken']),
+  begun: z.number(),
+  hangs: z.boolean(),
+  bytes: z.number().nullable(),
+});
+export type TCrate = z.infer<typeof TCrate>;
+
 export const TState = z.object({
+  crates: z.array(TCrate).default([]),
   spaces: z.array(TSpace),
   drops: z.array(TDrop),
   runs: z.array(TRun),

@@ -221,3 +221,100 @@ describe('The parcel of Oxlea', () => {
     expect(await codeOf(zipOf({ ...FILES, 'book.yaml': bomb }).then(read))).toBe('yaml-malformed');
   });
 });
+
+describe('The crate of Tarnhall', () => {
+  const entry = (id: string, sort: string, more: object = {}) => ({
+    id,
+    sort,
+    title: `Title ${id}`,
+    origin: null,
+    body: '',
+    url: '',
+    file: null,
+    files: [],
+    marks: null,
+    ways: [],
+    tries: null,
+    minutes: null,
+    asks: [],
+    ...more,
+  });
+  const ask = {
+    key: 'q',
+    label: 'One',
+    form: 'one',
+    ask: '<p>Which? <img src="held:f1"></p>',
+    marks: 2,
+    options: [{ key: 'a', text: 'this', right: true, reply: 'Yes.' }],
+    words: [],
+    replies: { any: null, right: 'Good.', wrong: null },
+  };
+  const files = (more: Record<string, object> = {}) =>
+    Object.fromEntries(
+      Object.entries({
+        'crate.json': {
+          crate: 1,
+          code: 'TST 1',
+          title: 'Tests',
+          units: ['units/u.json'],
+          pools: ['pools/p.json'],
+          files: [{ id: 'f1', path: 'plate one.png', blob: 'blobs/f1' }],
+        },
+        'units/u.json': {
+          id: 'u',
+          title: 'Unit',
+          origin: 'folder-1',
+          entries: ['entries/h.json', 'entries/t.json', 'entries/f.json', 'entries/k.json'],
+        },
+        'entries/h.json': entry('h', 'heading'),
+        'entries/t.json': entry('t', 'text', { origin: 'page-1', body: '<p>Words <img src="held:f1"></p>' }),
+        'entries/f.json': entry('f', 'file', { file: 'f1' }),
+        'entries/k.json': entry('k', 'test', { tries: 2, minutes: 9, asks: ['entries/k/asks/1.json'] }),
+        'entries/k/asks/1.json': ask,
+        'pools/p.json': { id: 'p', title: 'Pool', origin: null, asks: ['entries/k/asks/1.json'] },
+        ...more,
+      }).map(([path, value]) => [path, JSON.stringify(value)]),
+    );
+
+  it('is read from document to document, texts as pages, files under their names', async () => {
+    const { course, codes, pkg } = await read(await zipOf({ ...files(), 'blobs/f1': 'picture' }));
+    expect(codes).toEqual([]);
+    expect(course.outline.map((u) => [u.id, u.children.map((c) => c.item ?? `heading ${c.id}`)])).toEqual([
+      ['folder-1', ['heading tarnhall-h', 'page-1', 'tarnhall-f', 'tarnhall-k']],
+    ]);
+    const page = find(course.items, 'page-1');
+    expect(page?.kind === 'page' && new TextDecoder().decode(await pkg.bytes(page.file))).toContain(
+      '<img src="../files/f1/plate%20one.png">',
+    );
+    const file = find(course.items, 'tarnhall-f');
+    expect(file?.kind === 'file' && file.file).toBe('files/f1/plate one.png');
+    const quiz = find(course.items, 'tarnhall-k');
+    expect(quiz?.settings).toEqual({ attempts: 2, timeLimit: 9 });
+    expect(quiz?.kind === 'quiz' && quiz.questions[0]?.files).toEqual(['files/f1/plate one.png']);
+    expect(find(course.items, 'tarnhall-p')?.kind).toBe('bank');
+  });
+
+  it('is refused where it points at nothing or at what is none', async () => {
+    const spoiled = async (more: Record<string, object | string>) =>
+      codeOf(
+        zipOf({
+          ...files(),
+          'blobs/f1': 'picture',
+          ...Object.fromEntries(
+            Object.entries(more).map(([p, v]) => [p, typeof v === 'string' ? v : JSON.stringify(v)]),
+          ),
+        }).then(read),
+      );
+    expect(await spoiled({ 'units/u.json': { id: 'u', title: 'U', origin: null, entries: ['nowhere.json'] } })).toBe(
+      'archive-damaged',
+    );
+    expect(await spoiled({ 'entries/t.json': '{"id":' })).toBe('archive-damaged');
+    expect(await spoiled({ 'entries/t.json': entry('t', 'spell') })).toBe('archive-damaged');
+    // A document that points at itself is read once, and not for ever.
+    expect(
+      await spoiled({
+        'units/u.json': { id: 'u', title: 'U', origin: null, entries: ['entries/t.json', 'entries/t.json'] },
+      }),
+    ).toBe('read');
+  });
+});

@@ -78,7 +78,10 @@ async function ofFetch(services: Services, context: JobContext): Promise<OfFetch
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
   const giver = source.platform === 'files' ? null : connectorOf(services.config.secret, source).giver;
   if (!giver) throw cannot('export courses', source);
-  return { context, services, course, source, giver, move, input: Input.parse(job.input) };
+  const input = Input.parse(job.input);
+  // Not every platform has a standard package to give: then it is its archive.
+  const form = giver.forms.find((f) => f.id === input.options.form)?.id ?? giver.forms[0]?.id ?? 'archive';
+  return { context, services, course, source, giver, move, input: { ...input, options: { ...input.options, form } } };
 }
 
 async function setInput({ context, input }: OfFetch, change: Partial<Input>): Promise<void> {

@@ -4,8 +4,13 @@ import type {
   About,
   Connector,
   ConnectorOptions,
+  Estimate,
+  ExportForm,
+  ExportOptions,
+  Giver,
   ListedCourse,
   LogLine,
+  Part,
   PlatformKind,
   RemoteState,
   ShellRequest,
@@ -43,8 +48,20 @@ export const TARNHALL_PROFILE: Profile = Profile.parse(profile);
 
 const Told = z.object({ standing: z.number(), each: z.number() });
 
-class TarnhallConnector implements Connector, Taker {
-  readonly giver = null;
+const CrateState = z.object({
+  crate: z.string(),
+  state: z.enum(['packing', 'packed', 'broken']),
+  percent: z.number(),
+  bytes: z.number().nullable(),
+});
+const Crates = z.object({ crates: z.array(CrateState) });
+
+const FORMS: readonly ExportForm[] = [{ id: 'archive', label: 'Tarnhall crate', extension: 'zip', lacks: [] }];
+
+class TarnhallConnector implements Connector, Giver, Taker {
+  readonly giver = this;
+  readonly forms = FORMS;
+  readonly exportsCount = false;
   readonly taker = this;
   readonly profile = TARNHALL_PROFILE;
   readonly takes = 'cc13';
@@ -77,6 +94,46 @@ class TarnhallConnector implements Connector, Taker {
       changedAt: new Date(s.changedAt),
       parts: null,
     }));
+  }
+
+  /** Crates are of a whole space. */
+  async parts(): Promise<Part[]> {
+    return [];
+  }
+
+  async estimate(remoteId: string): Promise<Estimate> {
+    const [spaces, { each }] = await Promise.all([this.listCourses(), this.about()]);
+    return { bytes: spaces.find((s) => s.remoteId === remoteId)?.size ?? null, items: null, ahead: 0, seconds: each };
+  }
+
+  async startExport(remoteId: string, _options: ExportOptions, key: string): Promise<string> {
+    const { crates } = await this.client.json('/crates', Crates, { query: { remark: key } });
+    const before = crates[0];
+    if (before) return before.crate;
+    const asked = await this.client.json(`/spaces/${encodeURIComponent(remoteId)}/crates`, CrateState, {
+      method: 'POST',
+      json: { remark: key },
+    });
+    return asked.crate;
+  }
+
+  async exportState(exportId: string): Promise<RemoteState> {
+    const crate = await this.client.json(`/crates/${encodeURIComponent(exportId)}`, CrateState);
+    if (crate.state === 'packed') return { state: 'ready', size: crate.bytes };
+    if (crate.state === 'broken') return { state: 'failed', why: 'Tarnhall could not pack the crate.' };
+    return { state: 'working', done: crate.percent, total: 100, unit: '%' };
+  }
+
+  async download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>> {
+    const headers: Record<string, string> = offset > 0 ? { Range: `bytes=${offset}-` } : {};
+    const response = await this.client.send(`/crates/${encodeURIComponent(exportId)}/crate`, { headers }, signal);
+    if (!response.body) throw new Error('an answer without a body');
+    return response.body;
+  }
+
+  async removeExport(exportId: string): Promise<void> {
+    const signal = AbortSignal.timeout(20_000);
+    await this.client.send(`/crates/${encodeURIComponent(exportId)}`, { method: 'DELETE' }, signal);
   }
 
   async createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }> {

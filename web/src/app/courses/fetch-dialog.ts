@@ -76,6 +76,9 @@ export class FetchDialog {
     this.one && this.told.hasValue() ? [...rowsOf(this.told.value().parts, 0)] : [],
   );
   protected readonly lacks = computed(() => this.forms().find((f) => f.id === 'standard')?.lacks ?? []);
+  protected readonly hasStandard = computed(
+    () => this.forms().length === 0 || this.forms().some((f) => f.id === 'standard'),
+  );
   protected readonly reasonMissing = computed(
     () => this.values().personal === true && (this.values().reason ?? '').trim().length < 5,
   );

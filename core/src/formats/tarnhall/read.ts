@@ -1,0 +1,144 @@
+import type { Package } from '../../container/index.ts';
+import { plainText } from '../../markup/index.ts';
+import { remark, type Item, type Note, type OutlineNode, type Question } from '../../model/index.ts';
+import { filesIn, html, settingsOf } from '../archive/parts.ts';
+import type { ReadResult } from '../format.ts';
+import { Ask, Crate, Entry, Pool, Unit } from './records.ts';
+import { CRATE, documentAt, filePath, heldIn, textPath } from './unpack.ts';
+
+/** Reads a Tarnhall crate by following its documents from one to the next; one that is read twice is read once. */
+export async function readTarnhall(pkg: Package): Promise<ReadResult> {
+  const notes: Note[] = [...pkg.notes];
+  const crate = await documentAt(pkg, CRATE, Crate);
+  const files = new Map(crate.files.map((f) => [f.id, filePath(f)]));
+  const held = heldIn(crate.files);
+  const items: Item[] = [];
+  const taken = new Set<string>();
+  /** Identifiers of the package a thing came from are kept, as long as they are unique. */
+  const idOf = (origin: string | null, id: string): string => {
+    const own = origin !== null && !taken.has(origin) ? origin : `tarnhall-${id}`;
+    taken.add(own);
+    return own;
+  };
+  const questions = async (paths: readonly string[]): Promise<Question[]> => {
+    const list: Question[] = [];
+    for (const path of paths) list.push(questionOf(await documentAt(pkg, path, Ask), held, files));
+    return list;
+  };
+  const itemOf = async (entry: Entry, id: string): Promise<Item | null> => {
+    const { marks, ways, tries, minutes } = entry;
+    const attachments = entry.files.flatMap((f) => files.get(f) ?? []);
+    const settings = settingsOf({
+      points: marks,
+      submissionFormats: ways,
+      attempts: tries,
+      timeLimit: minutes,
+      instructions: entry.sort === 'test' && entry.body !== '' ? held(entry.body, '') : null,
+      attachments,
+    });
+    const common = { id, title: entry.title, place: null, settings };
+    switch (entry.sort) {
+      case 'heading':
+        return null;
+      case 'text':
+        return { kind: 'page', ...common, place: textPath(entry.id), file: textPath(entry.id) };
+      case 'file': {
+        const file = files.get(entry.file ?? '');
+        if (file !== undefined) return { kind: 'file', ...common, place: file, file };
+        notes.push(
+          remark(
+            'file-missing',
+            `“${entry.title}” names a file that is not in the crate.`,
+            'Look for it at its source.',
+            {
+              item: entry.title,
+            },
+          ),
+        );
+        return null;
+      }
+      case 'pointer':
+        return { kind: 'link', ...common, url: entry.url };
+      case 'launcher':
+        return { kind: 'tool', ...common, url: entry.url, description: plainText(entry.body) };
+      case 'talk':
+        return { kind: 'discussion', ...common, text: html(held(entry.body, '')) };
+      case 'task':
+        return { kind: 'assignment', ...common, text: html(held(entry.body, '')) };
+      case 'test':
+        return { kind: 'quiz', ...common, questions: await questions(entry.asks) };
+    }
+  };
+  const outline: OutlineNode[] = [];
+  for (const at of new Set(crate.units)) {
+    const unit = await documentAt(pkg, at, Unit);
+    const children: OutlineNode[] = [];
+    const unitId = idOf(unit.origin, unit.id);
+    for (const path of new Set(unit.entries)) {
+      const entry = await documentAt(pkg, path, Entry);
+      const id = idOf(entry.origin, entry.id);
+      const item = await itemOf(entry, id);
+      if (item) {
+        items.push(item);
+        children.push({ id: `node-${entry.id}`, title: entry.title, item: id, children: [] });
+      } else if (entry.sort === 'heading') children.push({ id, title: entry.title, heading: true, children: [] });
+    }
+    outline.push({ id: unitId, title: unit.title, children });
+  }
+  for (const at of new Set(crate.pools)) {
+    const pool = await documentAt(pkg, at, Pool);
+    const id = idOf(pool.origin, pool.id);
+    items.push({
+      kind: 'bank',
+      id,
+      title: pool.title,
+      place: null,
+      settings: {},
+      questions: await questions(pool.asks),
+    });
+  }
+  return {
+    course: {
+      title: crate.title,
+      origin: { format: 'tarnhall', version: '1', untouched: true },
+      metadata: { keywords: [], ...(crate.code === '' ? {} : { catalogEntry: crate.code }) },
+      outline,
+      items,
+      files: filesIn(pkg, (path) => /^(crate\.json$|units\/|entries\/|pools\/)/.test(path)),
+    },
+    notes,
+  };
+}
+
+const FORMS: Record<Ask['form'], Question['type']> = {
+  one: 'choice',
+  many: 'multiple response',
+  yesno: 'true/false',
+  word: 'short answer',
+  prose: 'essay',
+};
+
+function questionOf(q: Ask, held: (text: string, up: string) => string, files: ReadonlyMap<string, string>): Question {
+  const reply = (text: string | null) => (text === null ? null : html(text));
+  const [any, right, wrong] = [reply(q.replies.any), reply(q.replies.right), reply(q.replies.wrong)];
+  return {
+    id: q.key,
+    type: FORMS[q.form],
+    title: q.label,
+    prompt: html(held(q.ask, '')),
+    points: q.marks,
+    choices: q.options.map((o) => ({
+      id: o.key,
+      text: html(o.text),
+      correct: o.right,
+      ...(o.reply === null ? {} : { feedback: html(o.reply) }),
+    })),
+    answers: q.words.map((w) => ({ text: w.text, caseSensitive: w.strict, match: 'equal' })),
+    feedback: {
+      ...(any ? { general: any } : {}),
+      ...(right ? { correct: right } : {}),
+      ...(wrong ? { incorrect: wrong } : {}),
+    },
+    files: [...q.ask.matchAll(/held:(f\d+)/g)].flatMap((m) => files.get(m[1] ?? '') ?? []),
+  };
+}

@@ -1,0 +1,54 @@
+import * as z from 'zod';
+
+/** The documents of a Tarnhall crate. */
+export const Crate = z.looseObject({
+  crate: z.literal(1),
+  code: z.string(),
+  title: z.string(),
+  units: z.array(z.string()),
+  pools: z.array(z.string()),
+  files: z.array(z.object({ id: z.string(), path: z.string(), blob: z.string() })),
+});
+
+export const Unit = z.looseObject({
+  id: z.string(),
+  title: z.string(),
+  origin: z.string().nullable(),
+  entries: z.array(z.string()),
+});
+
+export const Entry = z.looseObject({
+  id: z.string(),
+  sort: z.enum(['text', 'file', 'pointer', 'talk', 'task', 'test', 'launcher', 'heading']),
+  title: z.string(),
+  origin: z.string().nullable(),
+  body: z.string(),
+  url: z.string(),
+  file: z.string().nullable(),
+  files: z.array(z.string()),
+  marks: z.number().nullable(),
+  ways: z.array(z.string()),
+  tries: z.number().nullable(),
+  minutes: z.number().nullable(),
+  asks: z.array(z.string()),
+});
+export type Entry = z.infer<typeof Entry>;
+
+export const Pool = z.looseObject({
+  id: z.string(),
+  title: z.string(),
+  origin: z.string().nullable(),
+  asks: z.array(z.string()),
+});
+
+export const Ask = z.looseObject({
+  key: z.string(),
+  label: z.string(),
+  form: z.enum(['one', 'many', 'yesno', 'word', 'prose']),
+  ask: z.string(),
+  marks: z.number(),
+  options: z.array(z.object({ key: z.string(), text: z.string(), right: z.boolean(), reply: z.string().nullable() })),
+  words: z.array(z.object({ text: z.string(), strict: z.boolean() })),
+  replies: z.object({ any: z.string().nullable(), right: z.string().nullable(), wrong: z.string().nullable() }),
+});
+export type Ask = z.infer<typeof Ask>;
