@@ -78,6 +78,10 @@ try {
   await page.emulateMedia({ colorScheme: 'dark' });
   await shot('dark');
   await page.emulateMedia({ colorScheme: 'light' });
+  await go('platforms');
+  await page.getByText('Marrowick Live').first().waitFor();
+  await page.getByText('Term calendar').waitFor();
+  await shot('platforms');
   for (const [path, name] of [
     ['moves/2/hand-over', 'hand-over'],
     ['strongroom', 'strongroom'],

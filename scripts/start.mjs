@@ -46,5 +46,5 @@ Treenail is at ${up.address}
 
 ${PEOPLE.map((p) => `  ${p.role.padEnd(14)} ${p.email.padEnd(32)} ${p.password}`).join('\n')}
 
-The stand-in platforms: Quernhold ${up.quernhold}, Tarnhall ${up.tarnhall}
+The stand-in platforms: Quernhold ${up.quernhold}, Oxlea ${up.oxlea}, Tarnhall ${up.tarnhall}; the mailbox ${up.mailbox}
 Data and logs are in ${data}. Ctrl-C stops everything.`);

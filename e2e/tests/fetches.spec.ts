@@ -230,6 +230,49 @@ test.describe('The platforms', () => {
   });
 });
 
+test.describe('A kept archive', () => {
+  test('is looked into by parts on the Bench, and moved without its platform', async ({ page, stack }) => {
+    await signIn(page, stack, '/strongroom');
+    await page.getByLabel('Filter the copies').fill('saltmarsh');
+    await page
+      .getByRole('row', { name: /EST 120-01 Saltmarsh Ecology/ })
+      .first()
+      .click();
+    const parts: string[] = [];
+    page.on('request', (request) => {
+      if (/copies\/\d+\/file/.test(request.url())) parts.push(request.headers()['range'] ?? 'whole');
+    });
+    await page.getByRole('link', { name: 'Look inside' }).click();
+    await expect(page.getByText(/Quernhold archive 4, 61 items/)).toBeVisible();
+    expect(parts.length).toBeGreaterThan(0);
+    expect(parts).not.toContain('whole');
+    await page.getByLabel('Search the outline').fill('nine plants');
+    await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'Nine plants', exact: true }).click();
+    const preview = page.getByRole('region', { name: 'Preview' });
+    await expect(preview).toContainText('score of “Tide and mud” at least 60 %');
+    await expect(preview).toContainText('oakum');
+    await page.getByRole('button', { name: /1\s*rubric/ }).click();
+    await page.getByLabel('Search the outline').fill('');
+    await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'Practical work' }).click();
+    await expect(page.frameLocator('iframe').getByRole('cell', { name: 'Preparation' }).first()).toBeVisible();
+    await expectAccessible(page);
+    await page.goto(`${stack.address}/courses`);
+    await page.getByLabel('Filter the courses').fill('saltmarsh');
+    await rowOf(page, 'EST 120-01').getByRole('button', { name: 'Move…' }).click();
+    await page.getByRole('radio', { name: /Begin with the copy kept/ }).check();
+    await page.getByRole('button', { name: 'Start with the copy' }).click();
+    await expect(page.getByRole('link', { name: /Dry fit.*left behind/s })).toBeVisible({ timeout: 40_000 });
+    await page.getByRole('link', { name: /Dry fit/ }).click();
+    await page.getByRole('button', { name: 'First-day list' }).first().click();
+    await expect(page.getByText('a cartridge has no place for it').first()).toBeVisible();
+    await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
+    await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 40_000 });
+    await page.getByRole('button', { name: /^Deliver into/ }).click();
+    await page.getByRole('link', { name: 'See the check' }).click({ timeout: 90_000 });
+    await expect(page.getByText('Transect drawing').first()).toBeVisible();
+  });
+});
+
 test.describe('Mail', () => {
   test('tells whoever asked that a long job is over, with a link to the place, unless they chose otherwise', async ({
     page,

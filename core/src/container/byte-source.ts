@@ -31,6 +31,29 @@ export function bytesSource(bytes: Uint8Array): ByteSource {
 }
 
 /**
+ * Bytes at an address that gives parts (RFC 9110, 14), with whatever the caller's fetch sends along. Each read is one
+ * request, so wrap it in `withReadAhead` where reads are small.
+ */
+export function httpSource(address: string, size: number): ByteSource {
+  return {
+    size,
+    async read(offset, length) {
+      if (offset < 0 || offset + length > size) throw new RangeError(`read past the end: ${offset}+${length}`);
+      if (length === 0) return new Uint8Array();
+      const answer = await fetch(address, { headers: { Range: `bytes=${offset}-${offset + length - 1}` } });
+      const bytes = new Uint8Array(await answer.arrayBuffer());
+      if (answer.status !== 206 || bytes.length !== length) {
+        throw new RangeError(
+          `${address} answered ${answer.status} with ${bytes.length} bytes where ${length} were asked for`,
+        );
+      }
+      return bytes;
+    },
+    async close() {},
+  };
+}
+
+/**
  * Serves small reads from a window read ahead of them. Entries lie one after another and are mostly read in that order,
  * so a package of many small files costs few calls; in a browser each call to a Blob costs more than the bytes it gives.
  * The window is wide only while reads go forward; one that jumps takes little more than was asked for.

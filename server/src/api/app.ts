@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { Refusal, problem, reportToCsv } from '@treenail/core';
 import compression from 'compression';
 import cookieParser from 'cookie-parser';
-import express, { type Express, type Response } from 'express';
+import express, { type Express, type Request, type Response } from 'express';
 import rateLimit from 'express-rate-limit';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
@@ -24,7 +24,7 @@ import * as platforms from '../services/platforms.ts';
 import { PLATFORMS } from '../platforms/index.ts';
 import { listReports, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
-import { copyById, listCopies } from '../services/strongroom.ts';
+import { asCopySummary, copyById, listCopies } from '../services/strongroom.ts';
 import {
   CourseFilter,
   DeliverRequest,
@@ -194,10 +194,16 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   });
   moveRoutes(api, services);
   api.get('/copies', async (_req, res) => void res.json(await listCopies()));
+  api.get('/copies/:id', async (req, res) => {
+    const copy = await copyById(Id.parse(req.params.id));
+    await audit(personIn(req), 'copy looked into', `copy ${copy.id}`);
+    res.json(asCopySummary(copy, null));
+  });
   api.get('/copies/:id/file', async (req, res) => {
     const copy = await copyById(Id.parse(req.params.id));
-    await audit(personIn(req), 'copy downloaded', `copy ${copy.id}`);
-    sendBlob(services, res, copy.sha256, copy.size, copy.fileName);
+    // Looking inside asks for many parts; that is told once, by the page that begins it.
+    if (req.headers.range === undefined) await audit(personIn(req), 'copy downloaded', `copy ${copy.id}`);
+    sendBlob(services, req, res, copy);
   });
   return api;
 }
@@ -281,13 +287,28 @@ function moveRoutes(api: express.Router, services: Services): void {
   api.get('/moves/:id/package', async (req, res) => {
     const { built } = await moves.moveById(Id.parse(req.params.id));
     if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Accept the fit first.'));
-    sendBlob(services, res, built.sha256, built.size, built.fileName);
+    sendBlob(services, req, res, built);
   });
 }
 
-function sendBlob(services: Services, res: Response, sha256: string, size: number, fileName: string): void {
-  res.attachment(fileName).type('application/octet-stream').set('Content-Length', String(size));
-  const stream = services.store.stream(sha256);
+interface Blob {
+  sha256: string;
+  size: number;
+  fileName: string;
+}
+
+/** A kept file, or the part of it that is asked for (RFC 9110, 14): packages are looked into without being taken whole. */
+function sendBlob(services: Services, req: Request, res: Response, { sha256, size, fileName }: Blob): void {
+  const ranges = req.range(size);
+  if (ranges === -1) {
+    res.status(416).set('Content-Range', `bytes */${size}`).end();
+    return;
+  }
+  const part = Array.isArray(ranges) && ranges.type === 'bytes' && ranges.length === 1 ? ranges[0] : undefined;
+  res.attachment(fileName).type('application/octet-stream').set('Accept-Ranges', 'bytes');
+  if (part) res.status(206).set('Content-Range', `bytes ${part.start}-${part.end}/${size}`);
+  res.set('Content-Length', String(part ? part.end - part.start + 1 : size));
+  const stream = services.store.stream(sha256, part);
   stream.on('error', (error) => res.destroy(error));
   stream.pipe(res);
 }

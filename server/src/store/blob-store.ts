@@ -17,7 +17,8 @@ export interface BlobStore {
   putFile(path: string, known?: Digest): Promise<Digest>;
   has(sha256: string): Promise<boolean>;
   open(sha256: string): Promise<ByteSource>;
-  stream(sha256: string): Readable;
+  /** The bytes, or those from `start` to `end`, both included. */
+  stream(sha256: string, part?: { start: number; end: number }): Readable;
   size(sha256: string): Promise<number>;
 }
 
@@ -55,8 +56,8 @@ export class DiskStore implements BlobStore {
     return fileSource(this.path(sha256));
   }
 
-  stream(sha256: string): Readable {
-    return createReadStream(this.path(sha256), { highWaterMark: 1 << 20 });
+  stream(sha256: string, part?: { start: number; end: number }): Readable {
+    return createReadStream(this.path(sha256), { highWaterMark: 1 << 20, ...part });
   }
 
   async size(sha256: string): Promise<number> {

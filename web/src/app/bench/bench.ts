@@ -1,8 +1,18 @@
-import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  input,
+  linkedSignal,
+  signal,
+} from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
 import { Refusal, count, guessNamed, readableSize, type Named, type Problem } from '@treenail/core';
+import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { CourseView } from '../parts/course-view';
 import { SizePipe } from '../parts/words';
@@ -32,6 +42,9 @@ export interface Dropped {
 export class BenchPage {
   private readonly dialog = inject(MatDialog);
   private readonly keeping = inject(KeepingService);
+  private readonly api = inject(Api);
+  /** A kept copy to look into. */
+  readonly copy = input<number | undefined, unknown>(undefined, { transform: (v) => (v ? Number(v) : undefined) });
   protected readonly service = inject(BenchService);
   protected readonly count = count;
   protected readonly over = signal(false);
@@ -62,6 +75,18 @@ export class BenchPage {
     return `${count(many.length, 'file')}${refused > 0 ? `, ${refused} can't be read` : ''}`;
   });
   protected readonly totalSize = computed(() => readableSize(this.dropped().reduce((s, d) => s + d.source.size, 0)));
+
+  constructor() {
+    effect(() => {
+      const id = this.copy();
+      if (id === undefined) return;
+      this.api.copy(id).subscribe({
+        next: ({ fileName: name, size }) => void this.take([{ name, size, address: `/api/copies/${id}/file` }]),
+        error: (error: unknown) =>
+          this.refusal.set({ code: 'copy', message: wordsOf(error), action: 'Go back to the strongroom.' }),
+      });
+    });
+  }
 
   protected drop(event: DragEvent): void {
     event.preventDefault();
@@ -116,20 +141,21 @@ export class BenchPage {
   protected askToKeep(): void {
     const one = this.open();
     const opened = this.opened();
-    if (!one || !opened) return;
+    if (!one || !opened?.blob) return;
+    const { blob } = opened;
     const fileName = fileNameOf(one.source);
     const data = { fileName, guess: guessNamed(fileName, opened.course.title) };
     this.dialog
       .open<KeepDialog, KeepDialogData, Named>(KeepDialog, { data, width: '520px' })
       .afterClosed()
       .subscribe((named) => {
-        if (named) this.keep(one, opened.blob, named);
+        if (named) this.keep(one, blob, named);
       });
   }
 
   protected keepAll(): void {
     for (const one of this.unkept()) {
-      if (one.glance) this.keep(one, one.glance.blob, guessNamed(fileNameOf(one.source), one.glance.title));
+      if (one.glance?.blob) this.keep(one, one.glance.blob, guessNamed(fileNameOf(one.source), one.glance.title));
     }
   }
 
@@ -168,10 +194,11 @@ function problemOf(error: unknown): Problem {
 }
 
 function keyOf(source: Source): string {
-  const changed = 'file' in source ? source.file.lastModified : source.files.length;
+  const changed =
+    'file' in source ? source.file.lastModified : 'files' in source ? source.files.length : source.address;
   return `${source.name} ${source.size} ${changed}`;
 }
 
 function fileNameOf(source: Source): string {
-  return 'file' in source ? source.name : `${source.name}.zip`;
+  return 'files' in source ? `${source.name}.zip` : source.name;
 }

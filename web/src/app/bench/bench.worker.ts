@@ -3,6 +3,8 @@ import {
   Refusal,
   FORMATS,
   blobSource,
+  httpSource,
+  withReadAhead,
   declaredLosses,
   explain,
   inventory,
@@ -17,6 +19,7 @@ import {
   survey,
   targetById,
   writePackage,
+  type ByteSource,
   type Course,
   type CourseLink,
   type Note,
@@ -65,7 +68,7 @@ function refusalOf(error: unknown) {
 async function read(id: number, source: Source): Promise<Opened> {
   open = null;
   const blob = await blobOf(source);
-  const pkg = await openCourse(blobSource(blob), { engine: portableEngine, scratch: inBlob });
+  const pkg = await openCourse(bytesOf(source, blob), { engine: portableEngine, scratch: inBlob });
   const { course, notes } = await readCourse(pkg);
   const surveyed = survey(pkg, course, {
     engine: portableEngine,
@@ -87,7 +90,7 @@ async function read(id: number, source: Source): Promise<Opened> {
   return answerOf(blob, course, [], notes);
 }
 
-function answerOf(blob: Blob, course: Course, links: readonly CourseLink[], notes: Note[]): Opened {
+function answerOf(blob: Blob | null, course: Course, links: readonly CourseLink[], notes: Note[]): Opened {
   const { format, version } = course.origin;
   const hasQuestions = course.items.some((i) => i.kind === 'quiz' || i.kind === 'bank');
   return {
@@ -109,7 +112,7 @@ function answerOf(blob: Blob, course: Course, links: readonly CourseLink[], note
 async function glance(source: Source): Promise<Glance> {
   const blob = await blobOf(source);
   const { course, notes } = await readCourse(
-    await openCourse(blobSource(blob), { engine: portableEngine, scratch: inBlob }),
+    await openCourse(bytesOf(source, blob), { engine: portableEngine, scratch: inBlob }),
   );
   const { format, version } = course.origin;
   return {
@@ -121,7 +124,13 @@ async function glance(source: Source): Promise<Glance> {
   };
 }
 
-async function blobOf(source: Source): Promise<Blob> {
+function bytesOf(source: Source, blob: Blob | null): ByteSource {
+  if ('address' in source) return withReadAhead(httpSource(source.address, source.size), 1 << 20, 1 << 16);
+  return blobSource(blob ?? new Blob());
+}
+
+async function blobOf(source: Source): Promise<Blob | null> {
+  if ('address' in source) return null;
   if ('file' in source) return source.file;
   const key = `${source.name} ${source.size} ${source.files.length}`;
   const before = packed.get(key);

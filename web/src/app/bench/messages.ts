@@ -1,9 +1,11 @@
 import type { Course, Inventory, Note, Preview, Problem } from '@treenail/core';
 
-/** What was dropped: a file, or a folder whose files lie about loose. */
+/** What lies on the Bench: a file, a folder whose files lie about loose, or a kept copy. */
 export type Source =
   | { readonly name: string; readonly size: number; readonly file: File }
-  | { readonly name: string; readonly size: number; readonly files: readonly { path: string; file: File }[] };
+  | { readonly name: string; readonly size: number; readonly files: readonly { path: string; file: File }[] }
+  /** A kept copy, read by parts from where it is kept. */
+  | { readonly name: string; readonly size: number; readonly address: string };
 
 /** What the page and the worker of the Bench say to one another. */
 export type ToWorker =
@@ -19,8 +21,8 @@ export interface Glance {
   title: string;
   items: number;
   notes: number;
-  /** The package itself: the file as it was dropped, or what a loose folder was packed into. */
-  blob: Blob;
+  /** The file as it was dropped, or what a loose folder was packed into; none of a copy that is kept already. */
+  blob: Blob | null;
 }
 
 export interface Opened extends Omit<Glance, 'title' | 'items' | 'notes'> {

@@ -50,6 +50,7 @@ export class Api {
   readonly fit = (id: number) => this.get(`/api/moves/${id}/fit`, FitAnswer);
   readonly log = (id: number) => this.get(`/api/moves/${id}/log`, DeliverAnswer);
   readonly check = (id: number) => this.get(`/api/moves/${id}/check`, CheckAnswer);
+  readonly copy = (id: number) => this.get(`/api/copies/${id}`, CopySummary);
   readonly copies = () => this.get('/api/copies', z.array(CopySummary));
   readonly reports = () => this.get('/api/reports', z.array(ReportSummary));
   readonly report = (id: number) => this.get(`/api/reports/${id}`, TransferReport);

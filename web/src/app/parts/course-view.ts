@@ -14,12 +14,13 @@ import {
   type ItemKind,
   type Note,
   type Preview,
+  type SettingValue,
   type Subject,
   count,
 } from '@treenail/core';
 import { EMPTY, type Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
-import { SizePipe } from './words';
+import { SizePipe, WhenPipe } from './words';
 
 /** What is in a package: counts by kind, the outline as its author built it, and a preview of what is chosen. */
 @Component({
@@ -76,18 +77,27 @@ export class CourseView {
   protected readonly settings = computed(() => {
     const item = this.chosen();
     if (!item) return [];
+    const titles = new Map(this.course().items.map((i) => [i.id, `“${i.title}”`]));
     return Object.entries(item.settings).map(([name, value]) => ({
       name: this.labels[name] ?? name,
-      value: Array.isArray(value)
-        ? value.map(baseName).join(', ')
-        : typeof value === 'object'
-          ? Object.entries(value)
-              .map(([k, v]) => `${k}=${v}`)
-              .join(', ')
-          : String(value)
-              .replace(/<[^>]+>/g, ' ')
-              .trim(),
+      value: REFERS.has(name) ? withTitles(valueWords(value), titles) : valueWords(value),
     }));
+  });
+
+  /** What of students is in it, in words. */
+  protected readonly personal = computed(() => {
+    const found = this.course().personal;
+    if (!found) return '';
+    const { people, submissions, grades, posts, files } = found;
+    return [
+      people && count(people, 'person', 'people'),
+      submissions && count(submissions, 'submission'),
+      grades && count(grades, 'grade'),
+      posts && count(posts, 'post'),
+      files.length > 0 && count(files.length, 'file'),
+    ]
+      .filter(Boolean)
+      .join(', ');
   });
 
   protected detail(subject: Subject): string {
@@ -111,3 +121,33 @@ export class CourseView {
     this.only.update((k) => (k === kind ? null : kind));
   }
 }
+
+/** Settings whose words name other items by their identifiers. */
+const REFERS: ReadonlySet<string> = new Set([
+  'visibleWhen',
+  'usesRubric',
+  'category',
+  'gradesItem',
+  'draws',
+  'variants',
+]);
+
+function withTitles(words: string, titles: ReadonlyMap<string, string>): string {
+  return words.replace(/[^\s,=]+/g, (word) => titles.get(word) ?? word);
+}
+
+function valueWords(value: SettingValue): string {
+  if (value === true) return 'yes';
+  if (Array.isArray(value)) return value.map(baseName).join(', ');
+  if (typeof value === 'object') {
+    return Object.entries(value)
+      .map(([k, v]) => `${k}=${v}`)
+      .join(', ');
+  }
+  if (typeof value === 'string' && /^\d{4}-\d\d-\d\dT[\d:.]+Z$/.test(value)) return WHEN.transform(value, 'long');
+  return String(value)
+    .replace(/<[^>]+>/g, ' ')
+    .trim();
+}
+
+const WHEN = new WhenPipe();

@@ -1,6 +1,7 @@
-import { ChangeDetectionStrategy, Component, inject, linkedSignal, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
+import { Refusal, checkNamingRule, nameByRule, type Named, type Problem } from '@treenail/core';
 import type { Term } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 
@@ -62,9 +63,20 @@ import { Api, wordsOf } from '../data/api';
       }
       <h2>Naming rule</h2>
       <form (submit)="$event.preventDefault(); saveRule(rule.value)">
-        <input #rule class="rule mono" aria-label="Rule by which copies are named" [value]="namingRule()" />
+        <input
+          #rule
+          class="rule mono"
+          aria-label="Rule by which copies are named"
+          [value]="namingRule()"
+          (input)="typed.set(rule.value)"
+        />
         <button matButton="outlined" type="submit">Keep the rule</button>
       </form>
+      @if (example()) {
+        <p>
+          A copy would be called <code>{{ example() }}</code>
+        </p>
+      }
       <p class="quiet">Fields: code, section, term, title (title:4 is its first four words), date, each in braces.</p>
       @if (said()) {
         <p role="status">{{ said() }}</p>
@@ -111,6 +123,11 @@ export class TermsPanel {
   private readonly rule = rxResource({ stream: () => this.api.namingRule(), defaultValue: '' });
   protected readonly terms = linkedSignal<Term[]>(() => this.loaded.value());
   protected readonly namingRule = linkedSignal(() => this.rule.value());
+  protected readonly typed = linkedSignal(() => this.namingRule());
+  protected readonly example = computed(() => {
+    const judged = judge(this.typed());
+    return typeof judged === 'string' ? nameByRule(EXAMPLE, new Date(), 'imscc', judged) : '';
+  });
   protected readonly dirty = signal(false);
   protected readonly said = signal('');
   protected readonly error = signal('');
@@ -148,6 +165,12 @@ export class TermsPanel {
   }
 
   protected saveRule(rule: string): void {
+    const judged = judge(rule);
+    if (typeof judged !== 'string') {
+      this.said.set('');
+      this.error.set(`${judged.message} ${judged.action}`);
+      return;
+    }
     this.api.setNamingRule(rule).subscribe({
       next: (kept) => {
         this.namingRule.set(kept);
@@ -165,5 +188,17 @@ export class TermsPanel {
   private fail(error: unknown): void {
     this.said.set('');
     this.error.set(wordsOf(error));
+  }
+}
+
+const EXAMPLE: Named = { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' };
+
+/** The rule if it is one, or what is wrong with it. */
+function judge(rule: string): string | Problem {
+  try {
+    return checkNamingRule(rule.trim());
+  } catch (error) {
+    if (error instanceof Refusal) return error.problem;
+    throw error;
   }
 }

@@ -57,7 +57,15 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
                   <td class="quiet">{{ copy.keptAt | when }}</td>
                   <td class="quiet">{{ copy.from }}</td>
                   <td class="num">{{ copy.size | size }}</td>
-                  <td class="num">{{ copy.items }} items</td>
+                  <td class="num">
+                    {{ copy.items }} items
+                    @if (copy.partial) {
+                      <span class="tag due">in part</span>
+                    }
+                    @if (copy.personal) {
+                      <span class="tag personal">personal data</span>
+                    }
+                  </td>
                 </tr>
               }
             </tbody>
@@ -73,7 +81,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
               <dt>From</dt>
               <dd>{{ copy.from }}, {{ copy.term }}</dd>
               <dt>Format</dt>
-              <dd>{{ copy.format }}</dd>
+              <dd>{{ copy.format }}{{ copy.partial ? ', only chosen parts' : '' }}</dd>
               <dt>Size</dt>
               <dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
               <dt>Holds</dt>
@@ -85,9 +93,8 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
             </dl>
             <div class="acts">
               <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download the copy</a>
-              @if (copy.moveId !== null) {
-                <a matButton="outlined" [routerLink]="['/moves', copy.moveId, 'look']">Look inside</a>
-              }
+              <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
+              <a matButton="outlined" routerLink="/courses" [queryParams]="{ find: copy.title }">Move the course</a>
             </div>
           </section>
         }
