@@ -44,7 +44,7 @@ export const test = base.extend<Fixtures, { stack: Stack }>({
           poll: 200,
           lease: 1500,
           hang: 4000,
-          mailAfter: 500,
+          mailAfter: 0,
           log: 'warn',
         });
         await use(stack);

@@ -25,7 +25,7 @@ export function settingsOf(all: { [K in keyof Settings]?: Settings[K] | null | f
     Object.entries(all).filter(
       ([, v]) => v !== null && v !== undefined && v !== false && !(Array.isArray(v) && v.length === 0),
     ),
-  ) as Settings;
+  );
 }
 
 /** A page of a text that stood inside a record. */

@@ -1,5 +1,6 @@
 import { Marked } from 'marked';
 import { parse } from 'yaml';
+import * as z from 'zod';
 import type { Unpacker } from '../../container/index.ts';
 import { decodeText } from '../../markup/index.ts';
 import { Refusal, problem } from '../../model/index.ts';
@@ -8,6 +9,8 @@ import { pageOf } from '../archive/parts.ts';
 export const BOOK = 'book.yaml';
 /** Where the page of a reading stands once the parcel is unpacked. */
 export const readingPath = (path: string): string => path.replace(/\.md$/, '.html');
+
+const Reading = z.looseObject({ sort: z.literal('reading'), name: z.string() });
 
 const marked = new Marked({ gfm: true, async: false });
 
@@ -21,9 +24,9 @@ export const oxleaUnpacker: Unpacker = {
         await writer.copy(entry.path, pkg, entry);
         if (!entry.path.endsWith('.md')) continue;
         const { head, body } = parted(decodeText(await pkg.bytes(entry.path)), entry.path);
-        const { name, sort } = head as { name?: unknown; sort?: unknown };
-        if (sort !== 'reading') continue;
-        const page = pageOf(String(name ?? ''), marked.parse(body) as string);
+        const reading = Reading.safeParse(head);
+        if (!reading.success) continue;
+        const page = pageOf(reading.data.name, htmlOf(body));
         await writer.add(readingPath(entry.path), new TextEncoder().encode(page));
       }
     },
