@@ -73,6 +73,7 @@ export async function bringUp({
   lease = 15_000,
   hang = 20 * 60_000,
   mailAfter = 60_000,
+  padding = 0,
   workers = 1,
   log = 'info',
 }) {
@@ -96,6 +97,7 @@ export async function bringUp({
         NODE_ENV: 'production',
         STANDIN_PACE_MS: String(pace),
         STANDIN_NAME: name,
+        STANDIN_PADDING_BYTES: String(padding),
         STANDIN_PORT: String(ports[id]),
         STANDIN_FOLDER: join(data, id),
         STANDIN_TOKEN: tokens[id],

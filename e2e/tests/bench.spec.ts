@@ -86,7 +86,7 @@ test.describe('The Bench', () => {
     await page.getByRole('link', { name: 'kept', exact: true }).first().click();
     await expect(page.getByRole('row', { name: /FSH 220-01.*Autumn 2026.*Files/ })).toBeVisible();
     await page.goto(`${stack.address}/courses`);
-    await page.getByRole('button', { name: 'from files' }).click();
+    await page.getByLabel('Narrow to an instance').selectOption({ label: 'from files' });
     await page.getByRole('row', { name: 'Sailmaking by hand' }).getByRole('button', { name: 'Move…' }).click();
     await page.getByRole('button', { name: 'Start with the copy' }).click();
     await expect(page.getByRole('link', { name: /Dry fit/ })).toContainText('left behind');

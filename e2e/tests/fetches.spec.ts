@@ -40,6 +40,7 @@ async function exportsAt(stack: Stack): Promise<string[]> {
   ];
 }
 
+test.use({ own: 'fetches' });
 test.describe.configure({ mode: 'serial' });
 
 test.describe('Forty fetches at once', () => {

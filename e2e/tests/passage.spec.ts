@@ -35,6 +35,7 @@ function replaceWorker(stack: Stack): void {
   stack.startWorker();
 }
 
+test.use({ own: 'passage' });
 test.describe.configure({ mode: 'serial' });
 
 test.describe('One course goes from one platform to another', () => {

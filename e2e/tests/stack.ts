@@ -1,6 +1,7 @@
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect, test as base, type Page } from '@playwright/test';
 import type { ChildProcess } from 'node:child_process';
+import { join } from 'node:path';
 import { PEOPLE, bringUp } from '../../scripts/demo.mjs';
 import { stopAll } from '../../scripts/machine.mjs';
 
@@ -29,13 +30,14 @@ interface Fixtures {
 }
 
 /** Everything, started once for all tests of a run, on data of its own. */
-export const test = base.extend<Fixtures, { stack: Stack }>({
+export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
+  /** Files that name one of their own get a stack that no other file has touched. */
+  own: ['', { option: true, scope: 'worker' }],
   stack: [
-    // eslint-disable-next-line no-empty-pattern
-    async ({}, use) => {
+    async ({ own }, use) => {
       try {
         const stack = await bringUp({
-          data: setting('TREENAIL_E2E_DATA'),
+          data: join(setting('TREENAIL_E2E_DATA'), own || 'shared'),
           port: Number(setting('TREENAIL_E2E_PORT')),
           web: setting('TREENAIL_E2E_WEB'),
           fresh: true,

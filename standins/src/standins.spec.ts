@@ -9,6 +9,8 @@ import yazl from 'yazl';
 import { buildCourse } from './demo/build.ts';
 import { BTB210, EST120, NAV101 } from './demo/index.ts';
 import type { NodePlan } from './demo/plan.ts';
+import { oxlea } from './oxlea/app.ts';
+import { buildBook } from './oxlea/build.ts';
 import { quernhold } from './quernhold/app.ts';
 import type { Settings } from './shared/settings.ts';
 import { tarnhall } from './tarnhall/app.ts';
@@ -193,6 +195,93 @@ describe('The stand-ins', () => {
       expect(run.state).toBe('broken');
       expect(run.log.at(-1)).toContain('T-999');
     });
+  });
+
+  it('restores its own archive exactly, and refuses one that is cut off', async () => {
+    const app = await quernhold(settings({ othersAhead: 0 }), async (at) => [
+      await buildCourse(EST120, 'c1', join(at, 'c1')),
+    ]);
+    const base = await serve(app);
+    const headers = { 'X-Quernhold-Token': 'secret' };
+    const ask = { form: 'archive', note: 'n', people: true, linked: 'copy' };
+    const asked = await fetch(`${base}/api/courses/c1/bundles`, {
+      method: 'POST',
+      headers: { ...headers, 'content-type': 'application/json' },
+      body: JSON.stringify(ask),
+    });
+    const { bundle } = (await asked.json()) as { bundle: string };
+    const file = await until(async () => {
+      const answer = await fetch(`${base}/api/bundles/${bundle}/file`, { headers });
+      return answer.ok ? Buffer.from(await answer.arrayBuffer()) : null;
+    });
+    const partsOf = async (id: string) =>
+      ((await (await fetch(`${base}/api/courses/${id}/parts`, { headers })).json()) as { parts: unknown }).parts;
+    const restored = await fetch(`${base}/api/restores`, { method: 'POST', headers, body: new Uint8Array(file) });
+    expect(restored.status).toBe(201);
+    const { id } = (await restored.json()) as { id: string };
+    expect(await partsOf(id)).toEqual(await partsOf('c1'));
+    const cut = await fetch(`${base}/api/restores`, {
+      method: 'POST',
+      headers,
+      body: new Uint8Array(file.subarray(0, file.length / 2)),
+    });
+    expect(cut.status).toBe(422);
+  });
+
+  it('fails as it is told to, as often as it is told to, and is well again', async () => {
+    const app = await quernhold(settings({ othersAhead: 0 }), async (at) => [
+      await buildCourse(NAV101, 'c1', join(at, 'c1')),
+    ]);
+    const base = await serve(app);
+    const statusOf = async () =>
+      fetch(`${base}/api/courses`, { headers: { 'X-Quernhold-Token': 'secret' } }).then(
+        (r) => r.status,
+        () => 'nobody there',
+      );
+    const arm = (failure: string, times: number) =>
+      fetch(`${base}/practice`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ failure, times }),
+      });
+    for (const [failure, status] of [
+      ['errors', 500],
+      ['token', 401],
+      ['down', 'nobody there'],
+    ] as const) {
+      await arm(failure, 2);
+      expect([await statusOf(), await statusOf(), await statusOf()]).toEqual([status, status, 200]);
+    }
+    expect((await arm('spells', 1)).status).toBe(400);
+    expect(await (await fetch(`${base}/practice`)).text()).toContain('what goes wrong next');
+  });
+
+  it('gives Oxlea parcels once for a reference, with tests only in its own form, and throws them away', async () => {
+    const app = await oxlea(settings({ expiryMs: 300 }), async (at) => [await buildBook(EST120, 'b1', join(at, 'b1'))]);
+    const base = await serve(app);
+    const headers = { Authorization: 'Bearer secret', 'content-type': 'application/json' };
+    const wrapped = async (as: string, reference: string) => {
+      const asked = await fetch(`${base}/v1/books/b1/parcels`, {
+        method: 'POST',
+        headers,
+        body: JSON.stringify({ as, reference }),
+      });
+      return ((await asked.json()) as { id: string }).id;
+    };
+    const [parcel, cartridge] = [await wrapped('parcel', 'x'), await wrapped('cartridge', 'y')];
+    expect(await wrapped('parcel', 'x')).toBe(parcel);
+    const namesOf = (id: string) =>
+      until(async () => {
+        const answer = await fetch(`${base}/v1/parcels/${id}/parcel`, { headers });
+        return answer.ok ? Buffer.from(await answer.arrayBuffer()).toString('latin1') : null;
+      });
+    expect(await namesOf(parcel)).toContain('book.yaml');
+    expect(await namesOf(cartridge)).not.toContain('assessment');
+    const gone = await until(async () => {
+      const answer = await fetch(`${base}/v1/parcels/${parcel}/parcel`, { headers });
+      return answer.status === 410 ? answer.status : null;
+    });
+    expect(gone).toBe(410);
   });
 });
 

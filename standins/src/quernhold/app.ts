@@ -44,6 +44,7 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     percent: queue.percent(job),
     bytes: job.size,
     form: job.ask?.form ?? null,
+    took: job.endedAt === null || job.startedAt === null ? 0 : job.endedAt - job.startedAt,
   });
   const bundleBytes = (course: QCourse) =>
     store.state.jobs.reduce((sum, j) => sum + (j.course === course.id ? (j.size ?? 0) : 0), 0);
@@ -90,7 +91,9 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
   api.get('/bundles', (req, res) => {
     const note = req.query['note'];
     res.json({
-      bundles: store.state.jobs.filter((j) => j.course !== null && (note === undefined || j.note === note)).map(shown),
+      bundles: store.state.jobs
+        .filter((j) => (j.course !== null || req.query['all'] !== undefined) && (note === undefined || j.note === note))
+        .map(shown),
     });
   });
   api.post('/courses/:id/bundles', (req, res) => {

@@ -1,3 +1,5 @@
+import { randomBytes } from 'node:crypto';
+import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildCourse } from '../demo/build.ts';
 import { BTB210, EST120, NAV101, marrowickPlans, rehearsalPlans } from '../demo/index.ts';
@@ -10,11 +12,21 @@ import type { QCourse } from './model.ts';
 const settings = settingsFromEnvironment();
 const plans =
   process.env['STANDIN_COURSES'] === 'rehearsal' ? rehearsalPlans() : [BTB210, EST120, NAV101, ...marrowickPlans()];
+/** Bytes of a film in every course, for measurements. */
+const padding = Number(process.env['STANDIN_PADDING_BYTES'] ?? 0);
+
+async function padded(course: QCourse, folder: string, bytes: number): Promise<QCourse> {
+  const path = 'content/files/film.mp4';
+  await writeFile(join(folder, path), randomBytes(bytes));
+  return { ...course, nodes: [...course.nodes, { kind: 'file', ref: `${course.id}-film`, title: 'Film', path }] };
+}
+
 const app = await quernhold(settings, async (folder) => {
   const courses: QCourse[] = [];
   for (const [i, plan] of plans.entries()) {
     const id = `c${101 + i}`;
-    courses.push(await buildCourse(plan, id, join(folder, id)));
+    const course = await buildCourse(plan, id, join(folder, id));
+    courses.push(padding > 0 ? await padded(course, join(folder, id), padding) : course);
   }
   return courses;
 });

@@ -106,6 +106,7 @@ export const QJob = z.object({
   startedAt: z.number().nullable(),
   takes: z.number(),
   state: z.enum(['waiting', 'building', 'ready', 'failed']),
+  endedAt: z.number().nullable().default(null),
   /** Told to never end. */
   hangs: z.boolean().default(false),
   size: z.number().nullable(),

@@ -52,6 +52,7 @@ export class ExportQueue {
       hangs: ask !== null && this.failures.take('hang'),
       askedAt: Date.now(),
       startedAt: null,
+      endedAt: null,
       takes,
       state: 'waiting',
       size: null,
@@ -97,6 +98,7 @@ export class ExportQueue {
       if (job.ask !== null && this.failures.take('break')) throw new Error('told to fail');
       if (job.hangs) return;
       job.state = 'ready';
+      job.endedAt = Date.now();
     } catch (error) {
       console.error(error);
       job.state = 'failed';

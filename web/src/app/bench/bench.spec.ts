@@ -72,7 +72,7 @@ describe('The Bench', () => {
     expect([other.label, other.items]).toEqual(['Folder of pages', 1]);
     const preview = await firstValueFrom(bench.preview(opened.course.items[0] as never));
     expect(preview.form).toBe('page');
-    const again = await bench.open(sourceOf(new File([opened.blob], 'packed.zip')));
+    const again = await bench.open(sourceOf(new File([opened.blob ?? ''], 'packed.zip')));
     expect(again.label).toBe('Common Cartridge 1.1');
   });
 

@@ -92,7 +92,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
               </dd>
             </dl>
             <div class="acts">
-              <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download the copy</a>
+              <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download</a>
               <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
               <a matButton="outlined" routerLink="/courses" [queryParams]="{ find: copy.title }">Move the course</a>
             </div>
@@ -158,6 +158,8 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
       overflow-wrap: anywhere;
     }
     .acts {
+      flex-wrap: wrap;
+      white-space: nowrap;
       display: flex;
       gap: 8px;
     }
