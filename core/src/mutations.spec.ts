@@ -2,26 +2,40 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { gzipSync } from 'node:zlib';
 import fc from 'fast-check';
-import { bytesSource, collect, openAny, openPackage, portableEngine, type Engine } from './container/index.ts';
+import { bytesSource, collect, openPackage, portableEngine, type Engine } from './container/index.ts';
 import { nodeEngine } from './container/node.ts';
-import { FORMATS, readCourse, targetById, writePackage } from './formats/index.ts';
+import {
+  FORMATS,
+  describedFormat,
+  openCourse,
+  readCourse,
+  readDescription,
+  targetById,
+  writePackage,
+} from './formats/index.ts';
 import { survey } from './inspect/index.ts';
 import { Refusal } from './model/index.ts';
+import { CRATE, FOLIO, PARCEL } from './testing/archives.ts';
 import { memorySink, zipOf, type Files } from './testing/packages.ts';
 
 /** Spoiled packages are read or refused with a code: never a crash, a hang, or an error that explains nothing. */
 
 const FOLDER = fileURLToPath(new URL('./testing/samples/', import.meta.url));
-const PACKAGES = readdirSync(FOLDER)
+const PACKAGES: Uint8Array[] = readdirSync(FOLDER)
   .filter((name) => /\.(imscc|zip)$/.test(name))
-  .map((name) => new Uint8Array(readFileSync(FOLDER + name)));
+  .map((name): Uint8Array => new Uint8Array(readFileSync(FOLDER + name)))
+  .concat(await Promise.all([CRATE, PARCEL, FOLIO].map(zipOf)));
+const { description } = readDescription(
+  readFileSync(new URL('./formats/described/examples/dunlin.yaml', import.meta.url), 'utf8'),
+);
+const DESCRIBED = description ? [describedFormat(description)] : [];
 
 /** Reads everything that a person would see of it, and writes it anew in some format. */
 async function use(bytes: Uint8Array, engine: Engine, to: string): Promise<string> {
   try {
     const limits = { totalBytes: 64 << 20, textBytes: 8 << 20, memoryBytes: 64 << 20 };
-    const pkg = await openAny(bytesSource(bytes), { engine, limits });
-    const { course } = await readCourse(pkg);
+    const pkg = await openCourse(bytesSource(bytes), { engine, limits, described: DESCRIBED });
+    const { course } = await readCourse(pkg, DESCRIBED);
     const surveyed = await survey(pkg, course, { engine });
     const { format, target } = targetById(to);
     const plan = await format.plan(surveyed.course, target, pkg);
@@ -121,7 +135,7 @@ describe('Spoiled packages', () => {
     );
   }, 120_000);
 
-  it('with XML spoiled are read or refused', async () => {
+  it('with their documents spoiled are read or refused', async () => {
     const bits = fc.constantFrom(
       '<',
       '>',
@@ -138,12 +152,17 @@ describe('Spoiled packages', () => {
       '<![CDATA[',
       '<?xml version="1.0" encoding="utf-99"?>',
       '\ud800',
+      '{',
+      '../',
+      'sort: spell\n',
+      '&a [*a, *a]',
+      '"units/u.json"',
     );
     const edits = fc.array(fc.tuple(place, fc.nat(40), bits), { minLength: 1, maxLength: 4 });
     await fc.assert(
       fc.asyncProperty(fc.nat(PACKAGES.length - 1), fc.nat(), edits, target, async (which, file, list, to) => {
         const files: Files = { ...unpackedPackages[which] };
-        const xmls = Object.keys(files).filter((p) => p.endsWith('.xml'));
+        const xmls = Object.keys(files).filter((p) => /\.(xml|json|yaml|md)$/.test(p));
         const path = xmls[file % xmls.length] ?? 'imsmanifest.xml';
         let text = Buffer.from(files[path] ?? '').toString('utf8');
         for (const [at, drop, put] of list) {

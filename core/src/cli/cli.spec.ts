@@ -4,6 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import * as z from 'zod';
+import { FOLIO } from '../testing/archives.ts';
+import { zipOf } from '../testing/packages.ts';
 
 const MAIN = fileURLToPath(new URL('./main.ts', import.meta.url));
 const SAMPLE = fileURLToPath(new URL('../testing/samples/pair-hedge-cc13.imscc', import.meta.url));
@@ -34,6 +36,20 @@ describe('The command line', () => {
     folder = await mkdtemp(join(tmpdir(), 'treenail-cli-'));
   });
   afterAll(() => rm(folder, { recursive: true, force: true }));
+
+  it('reads an archive by the description that it is given, and says where one is wrong', async () => {
+    const archive = join(folder, 'folio.zip');
+    await writeFile(archive, await zipOf(FOLIO));
+    const description = fileURLToPath(new URL('../formats/described/examples/dunlin.yaml', import.meta.url));
+    const { code, said } = await treenail('inspect', archive, '--description', description, '--json');
+    expect(code).toBe(0);
+    const found = Inspected.parse(JSON.parse(said));
+    expect([found.version, found.counts.kinds['assignment'], found.questions.length]).toEqual(['Dunlin folio 2', 1, 4]);
+    const wrong = join(folder, 'wrong.yaml');
+    await writeFile(wrong, 'description: 1\nid: x\n');
+    const refused = await treenail('inspect', archive, '--description', wrong);
+    expect([refused.code, ProblemDocument.parse(JSON.parse(refused.said)).code]).toEqual([2, 'description-malformed']);
+  });
 
   it('inspects, converts and compares', async () => {
     const { code, said } = await treenail('inspect', SAMPLE, '--json');

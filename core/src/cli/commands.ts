@@ -1,4 +1,4 @@
-import { mkdtemp, rm, stat } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -6,7 +6,16 @@ import { compare } from '../compare/index.ts';
 import { readLimits, type Limits, type Package } from '../container/index.ts';
 import { fileSink, fileSource, folderSource, nodeEngine, scratchFile } from '../container/node.ts';
 import { declaredLosses } from '../fit/index.ts';
-import { TARGETS, openCourse, readCourse, targetById, writePackage } from '../formats/index.ts';
+import {
+  TARGETS,
+  describedFormat,
+  openCourse,
+  readCourse,
+  readDescription,
+  targetById,
+  writePackage,
+  type DescribedFormat,
+} from '../formats/index.ts';
 import { inventory, questionNotes, survey, type Survey } from '../inspect/index.ts';
 import { plainText } from '../markup/index.ts';
 import {
@@ -34,6 +43,7 @@ export const HELP = `Treenail at the command line. No database is needed.
 
 Exit 0; or 2 with a problem document on standard output: code, what is wrong, where, and what to do.
 FILE may be a zip of any name, a tar, a gzipped tar, or a folder.
+--description FILE tells how an archive is made that Treenail has no reader for (docs/descriptions.md); may be repeated.
 --limits NAME=NUMBER,… sets what a package may cost before it is refused (docs/formats.md names them).`;
 
 function usage(message: string): Refusal {
@@ -45,11 +55,17 @@ interface Call {
   json: boolean;
   to: string;
   out: string;
+  opening: Opening;
+}
+
+/** What packages are opened with. */
+interface Opening {
   limits: Partial<Limits>;
+  described: DescribedFormat[];
 }
 
 /** Options and files of a call, as many files as are needed. */
-function read(args: readonly string[], files: number): Call {
+async function read(args: readonly string[], files: number): Promise<Call> {
   let parsed;
   try {
     parsed = parseArgs({
@@ -60,6 +76,7 @@ function read(args: readonly string[], files: number): Call {
         to: { type: 'string' },
         out: { type: 'string' },
         limits: { type: 'string' },
+        description: { type: 'string', multiple: true },
       },
     });
   } catch (error) {
@@ -67,8 +84,21 @@ function read(args: readonly string[], files: number): Call {
   }
   const { positionals, values } = parsed;
   if (positionals.length !== files) throw usage(`${count(files, 'file')} needed, ${positionals.length} given.`);
-  const { json = false, to = '', out = '', limits = '' } = values;
-  return { files: positionals, json, to, out, limits: readLimits(limits) };
+  const { json = false, to = '', out = '', limits = '', description = [] } = values;
+  const described = await Promise.all(description.map(describedIn));
+  return { files: positionals, json, to, out, opening: { limits: readLimits(limits), described } };
+}
+
+async function describedIn(path: string): Promise<DescribedFormat> {
+  if ((await standing(path)) !== 'file') throw missing(path);
+  const { description, problems } = readDescription(await readFile(path, 'utf8'), path);
+  if (description) return describedFormat(description);
+  const [first] = problems;
+  throw first ? new Refusal(first) : missing(path);
+}
+
+function missing(path: string): Refusal {
+  return new Refusal(problem('no-such-file', `There is no file ${path}.`, 'Look at its name.', { file: path }));
 }
 
 /** What stands at a path, or nothing. */
@@ -80,16 +110,15 @@ async function standing(path: string): Promise<'file' | 'folder' | null> {
 }
 
 /** Opens a file or a folder, and lets go of it and of what was written anew for it. */
-async function withFile<T>(path: string, limits: Partial<Limits>, work: (pkg: Package) => Promise<T>): Promise<T> {
+async function withFile<T>(path: string, opening: Opening, work: (pkg: Package) => Promise<T>): Promise<T> {
   const kind = await standing(path);
-  if (kind === null)
-    throw new Refusal(problem('no-such-file', `There is no file ${path}.`, 'Look at its name.', { file: path }));
+  if (kind === null) throw missing(path);
   const scratch = await mkdtemp(join(tmpdir(), 'treenail-'));
   try {
     const source = kind === 'file' ? await fileSource(path) : await folderSource(path, join(scratch, 'packed.zip'));
     try {
       const unpacked = scratchFile(join(scratch, 'unpacked.zip'));
-      const pkg = await openCourse(source, { engine: nodeEngine, limits, scratch: unpacked });
+      const pkg = await openCourse(source, { engine: nodeEngine, ...opening, scratch: unpacked });
       return await work(pkg).finally(() => pkg.close());
     } finally {
       await source.close();
@@ -103,8 +132,8 @@ interface Looked extends Survey {
   pkg: Package;
 }
 
-async function look(pkg: Package): Promise<Looked> {
-  const { course, notes } = await readCourse(pkg);
+async function look(pkg: Package, { described }: Opening): Promise<Looked> {
+  const { course, notes } = await readCourse(pkg, described);
   const surveyed = await survey(pkg, course, { engine: nodeEngine });
   return { ...surveyed, notes: [...notes, ...surveyed.notes, ...questionNotes(surveyed.course)], pkg };
 }
@@ -175,9 +204,9 @@ function noteLine(note: Note): string {
 }
 
 async function inspect(args: readonly string[]): Promise<void> {
-  const { files, json, limits } = read(args, 1);
-  await withFile(files[0] ?? '', limits, async (pkg) => {
-    const looked = await look(pkg);
+  const { files, json, opening } = await read(args, 1);
+  await withFile(files[0] ?? '', opening, async (pkg) => {
+    const looked = await look(pkg, opening);
     const found = inspected(looked);
     if (json) {
       console.log(JSON.stringify(found, null, 2));
@@ -202,15 +231,15 @@ async function inspect(args: readonly string[]): Promise<void> {
 }
 
 async function convert(args: readonly string[]): Promise<void> {
-  const { files, json, to, out, limits } = read(args, 1);
+  const { files, json, to, out, opening } = await read(args, 1);
   if (to === '' || out === '') throw usage('--to and --out are needed.');
   const { format, target } = targetById(to);
   if ((await standing(out)) !== null)
     throw new Refusal(
       problem('file-there', `${out} is there already.`, 'Give another name: nothing is overwritten.', { file: out }),
     );
-  await withFile(files[0] ?? '', limits, async (pkg) => {
-    const { course, notes } = await look(pkg);
+  await withFile(files[0] ?? '', opening, async (pkg) => {
+    const { course, notes } = await look(pkg, opening);
     const plan = await format.plan(course, target, pkg);
     const written = await writing(out, (sink) => writePackage(plan, pkg, sink, { engine: nodeEngine }));
     const losses = declaredLosses(course, target.profile);
@@ -254,8 +283,9 @@ async function writing(
 }
 
 async function compareFiles(args: readonly string[]): Promise<void> {
-  const { files, json, limits } = read(args, 2);
-  const courseOf = (path = '') => withFile(path, limits, async (pkg): Promise<Course> => (await look(pkg)).course);
+  const { files, json, opening } = await read(args, 2);
+  const courseOf = (path = '') =>
+    withFile(path, opening, async (pkg): Promise<Course> => (await look(pkg, opening)).course);
   const [before, after] = [await courseOf(files[0]), await courseOf(files[1])];
   const comparison = compare(before, after);
   if (json) {

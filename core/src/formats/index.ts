@@ -1,5 +1,6 @@
 import { openAny, type ByteSource, type OpenAnyOptions, type Package, type Unpacker } from '../container/index.ts';
 import { Refusal, problem } from '../model/index.ts';
+import { type DescribedFormat } from './described/index.ts';
 import { commonCartridge } from './cc/index.ts';
 import { MANIFEST, readManifest } from './imscp/manifest.ts';
 import { contentPackage } from './imscp/index.ts';
@@ -15,6 +16,7 @@ import { qti } from './qti/index.ts';
 import type { Format, ReadResult, Target } from './format.ts';
 
 export * from './format.ts';
+export * from './described/index.ts';
 
 /** In the order in which they are tried: the most particular first, a plain folder last. */
 export const FORMATS: readonly Format[] = [
@@ -31,9 +33,17 @@ export const FORMATS: readonly Format[] = [
 /** What makes packages of archives that are none. */
 export const UNPACKERS: readonly Unpacker[] = [quernholdUnpacker, oxleaUnpacker, tarnhallUnpacker];
 
+export interface OpenCourseOptions extends Omit<OpenAnyOptions, 'unpackers'> {
+  /** Formats that are known by a description; tried after those that are coded. */
+  described?: readonly DescribedFormat[];
+}
+
 /** Opens a file of any format that is read. @throws Refusal as `openAny` */
-export function openCourse(source: ByteSource, options: Omit<OpenAnyOptions, 'unpackers'> = {}): Promise<Package> {
-  return openAny(source, { ...options, unpackers: UNPACKERS });
+export function openCourse(
+  source: ByteSource,
+  { described = [], ...options }: OpenCourseOptions = {},
+): Promise<Package> {
+  return openAny(source, { ...options, unpackers: [...UNPACKERS, ...described.map((d) => d.unpacker)] });
 }
 
 export const TARGETS: readonly Target[] = FORMATS.flatMap((format) => format.targets);
@@ -62,15 +72,19 @@ const LABELS: Record<string, string> = {
 
 /** Format and version of a course's origin, as a person says them. */
 export function labelOf(format: string, version: string): string {
+  // What a described archive is called is part of its description.
+  if (format === 'described') return version;
   return format === 'site' ? 'Folder of pages' : `${LABELS[format] ?? format} ${version}`;
 }
 
 /**
- * Reads a package of any known format.
+ * Reads a package of any known format, coded or described.
  * @throws Refusal `no-manifest`, `not-a-package` and whatever the format's reader refuses
  */
-export async function readCourse(pkg: Package): Promise<ReadResult> {
-  for (const format of FORMATS) {
+export async function readCourse(pkg: Package, described: readonly DescribedFormat[] = []): Promise<ReadResult> {
+  // A folder of pages is what nothing else is.
+  const formats = [...FORMATS.slice(0, -1), ...described.map((d) => d.format), ...FORMATS.slice(-1)];
+  for (const format of formats) {
     if ((await format.detect(pkg)) !== null) return format.read(pkg);
   }
   // Says whether a manifest is missing, unreadable or of another standard.

@@ -59,7 +59,10 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
       );
     }
     const attrs: Record<string, string> = {};
-    for (const attribute of Object.values(tag.attributes)) attrs[attribute.local] ??= attribute.value;
+    for (const attribute of Object.values(tag.attributes)) {
+      // A declared prefix is no attribute, and must not stand in for one of its name.
+      if (attribute.prefix !== 'xmlns') attrs[attribute.local] ??= attribute.value;
+    }
     const openEnd = parser.position;
     const element: XmlElement = {
       name: tag.local,

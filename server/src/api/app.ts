@@ -11,6 +11,7 @@ import * as z from 'zod';
 import type { Services } from '../services/context.ts';
 import { readDocument, readLog } from '../services/documents.ts';
 import { coursesAsCsv, coursesAsXlsx } from '../services/course-list.ts';
+import { descriptionOf, keepDescription, listDescriptions } from '../services/descriptions.ts';
 import { listFilters, removeFilter, saveFilter } from '../services/filters.ts';
 import { estimateOf, partsOf, startFetches } from '../services/fetches.ts';
 import { namingRule, setNamingRule, setTerms, terms } from '../services/house.ts';
@@ -31,6 +32,7 @@ import {
   FetchOptions,
   FetchRequest,
   MailChoice,
+  NewDescription,
   NewMove,
   NewPlatform,
   PlatformChange,
@@ -187,6 +189,11 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   platformRoutes(api, services);
   api.get('/terms', async (_req, res) => void res.json(await terms()));
   api.put('/terms', async (req, res) => void res.json(await setTerms(personIn(req), z.array(Term).parse(req.body))));
+  api.get('/descriptions', async (_req, res) => void res.json(await listDescriptions()));
+  api.get('/descriptions/:archive', async (req, res) => void res.json(await descriptionOf(req.params.archive)));
+  api.post('/descriptions', async (req, res) => {
+    res.json(await keepDescription(personIn(req), NewDescription.parse(req.body)));
+  });
   api.get('/naming-rule', async (_req, res) => void res.json(await namingRule()));
   api.put('/naming-rule', async (req, res) => {
     const { rule } = z.object({ rule: z.string().max(200) }).parse(req.body);

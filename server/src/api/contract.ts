@@ -70,6 +70,42 @@ export type PlatformSummary = z.infer<typeof PlatformSummary>;
 export const PlatformKindSummary = z.object({ id: z.string(), label: z.string() });
 export type PlatformKindSummary = z.infer<typeof PlatformKindSummary>;
 
+export const DescriptionSummary = z.object({
+  /** Identifier of the description: that of the kind of archive. */
+  archive: z.string(),
+  name: z.string(),
+  version: z.number(),
+  /** Whether archives of its kind are read by it. */
+  inUse: z.boolean(),
+  changedAt: z.string(),
+});
+export type DescriptionSummary = z.infer<typeof DescriptionSummary>;
+
+export const DescriptionAnswer = z.object({
+  archive: z.string(),
+  inUse: z.boolean(),
+  /** The newest first. */
+  versions: z.array(
+    z.object({
+      version: z.number(),
+      text: z.string(),
+      note: z.string(),
+      changedBy: z.string().nullable(),
+      changedAt: z.string(),
+    }),
+  ),
+});
+export type DescriptionAnswer = z.infer<typeof DescriptionAnswer>;
+
+export const NewDescription = z.object({
+  text: z.string().max(500_000),
+  inUse: z.boolean(),
+  note: z.string().trim().max(300),
+  /** The version it was written over; 0 for a first one. */
+  after: z.number().int().min(0),
+});
+export type NewDescription = z.infer<typeof NewDescription>;
+
 export const NewPlatform = z.object({
   name: z.string().trim().min(1).max(120),
   platform: z.string(),
@@ -365,5 +401,9 @@ export const ProblemDocument = z.object({
   code: z.string(),
   detail: z.string(),
   action: z.string(),
+  /** Where in what was sent or read: file, item, 1-based line. */
+  file: z.string().optional(),
+  item: z.string().optional(),
+  line: z.number().int().optional(),
 });
 export type ProblemDocument = z.infer<typeof ProblemDocument>;

@@ -30,7 +30,7 @@ export const answerProblems =
 
 function documentOf(error: unknown): ProblemDocument {
   if (error instanceof Refusal) {
-    const { code, message, action } = error.problem;
+    const { code, message, action, file, item, line } = error.problem;
     return {
       type: `urn:treenail:problem:${code}`,
       title: message,
@@ -38,6 +38,9 @@ function documentOf(error: unknown): ProblemDocument {
       code,
       detail: message,
       action,
+      ...(file === undefined ? {} : { file }),
+      ...(item === undefined ? {} : { item }),
+      ...(line === undefined ? {} : { line }),
     };
   }
   if (error instanceof z.ZodError) {

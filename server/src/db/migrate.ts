@@ -4,6 +4,7 @@ import * as m0001 from './migrations/0001-begin.ts';
 import * as m0002 from './migrations/0002-files.ts';
 import * as m0003 from './migrations/0003-platforms.ts';
 import * as m0004 from './migrations/0004-mail.ts';
+import * as m0005 from './migrations/0005-descriptions.ts';
 
 /** In order. A list rather than a folder read at run time, so that a bundle holds them too. */
 const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q: QueryInterface): Promise<void> }> = {
@@ -11,6 +12,7 @@ const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q:
   '0002-files': m0002,
   '0003-platforms': m0003,
   '0004-mail': m0004,
+  '0005-descriptions': m0005,
 };
 
 export function migrations(sequelize: Sequelize): Umzug<QueryInterface> {

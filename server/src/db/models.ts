@@ -177,6 +177,21 @@ export class SavedFilter extends Model<InferAttributes<SavedFilter>, InferCreati
   declare filter: unknown;
 }
 
+/** One version of an archive's description; the newest counts. */
+export class DescriptionVersion extends Model<
+  InferAttributes<DescriptionVersion>,
+  InferCreationAttributes<DescriptionVersion>
+> {
+  declare id: CreationOptional<number>;
+  declare archive: string;
+  declare version: number;
+  declare text: string;
+  declare inUse: boolean;
+  declare note: string;
+  declare changedBy: number | null;
+  declare changedAt: Date;
+}
+
 export class AuditEntry extends Model<InferAttributes<AuditEntry>, InferCreationAttributes<AuditEntry>> {
   declare id: CreationOptional<number>;
   declare at: Date;
@@ -319,5 +334,15 @@ export function bindModels(sequelize: Sequelize): void {
   });
   bind(House, 'house', { name: { ...text, primaryKey: true }, value: json });
   bind(SavedFilter, 'saved_filters', { id, userId: ref, name: text, filter: json });
+  bind(DescriptionVersion, 'descriptions', {
+    id,
+    archive: text,
+    version: ref,
+    text: { type: DataTypes.TEXT, allowNull: false },
+    inUse: flag,
+    note: text,
+    changedBy: refOrNone,
+    changedAt: time,
+  });
   bind(AuditEntry, 'audit', { id, at: time, userId: refOrNone, act: text, subject: text, detail: json });
 }

@@ -3,6 +3,8 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { readCourse } from '@treenail/core';
+import { fileSource } from '@treenail/core/node';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import { createApp } from '../api/app.ts';
@@ -14,6 +16,7 @@ import { DiskStore } from '../store/blob-store.ts';
 import { testDatabase } from '../testing/database.ts';
 import { servicesOf } from './context.ts';
 import { startMove } from './moves.ts';
+import { withSource } from './packages.ts';
 import { addInstance, openCredential, sealCredential } from './instances.ts';
 import { addPerson, personOf, signIn, signOut } from './people.ts';
 import { writeListing } from './register.ts';
@@ -71,13 +74,14 @@ describe('The HTTP interface', () => {
   let close: () => void;
   let base: string;
   let folder: string;
+  let config: Config;
 
   beforeAll(async () => {
     const database = await testDatabase();
     sequelize = database.sequelize;
     drop = () => database.drop();
     folder = await mkdtemp(join(tmpdir(), 'treenail-'));
-    const config: Config = {
+    config = {
       port: 0,
       blobs: join(folder, 'blobs'),
       scratch: join(folder, 'scratch'),
@@ -193,6 +197,42 @@ describe('The HTTP interface', () => {
     expect(await personOf(token)).toBeNull();
     const stored = await User.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
     expect(stored.passwordHash).toMatch(/^\$argon2id\$/);
+  });
+
+  it('keeps every version of a description, refuses a wrong or an overtaken one, and reads archives by the newest', async () => {
+    const cookie = await cookieOf('ada@marrowick.example');
+    const text = `description: 1
+id: satchel
+name: Satchel
+version: '1'
+fits: { file: satchel.json }
+container: { document: satchel.json, begins: '{"satchel"' }
+course: { find: { in: satchel.json }, title: $.satchel }
+outline:
+  - { find: '$.papers[*]', kind: page, id: $.n, title: $.n, text: $.t }
+`;
+    const keep = async (more: object) => {
+      const answer = await ask(cookie, '/descriptions', { text, inUse: true, note: '', after: 0, ...more });
+      return (await answer.json()) as { code?: string; line?: number; versions?: { version: number }[] };
+    };
+    const wrong = await keep({ text: text.replace('kind: page', 'kindly: page') });
+    expect([wrong.code, wrong.line]).toEqual(['description-malformed', 9]);
+    expect((await keep({})).versions?.map((v) => v.version)).toEqual([1]);
+    expect((await keep({ after: 1 })).versions?.length).toBe(1);
+    expect((await keep({ text: `${text}# again` })).code).toBe('version-taken');
+    const archive = join(folder, 'knots.satchel');
+    await writeFile(archive, JSON.stringify({ satchel: 'Knots', papers: [{ n: 'one', t: 'bowline' }] }));
+    const read = async () => withSource(servicesOf(config), await fileSource(archive), readCourse);
+    const { course } = await read();
+    expect([course.title, course.origin.version, course.items[0]?.kind]).toEqual(['Knots', 'Satchel 1', 'page']);
+    expect((await keep({ after: 1, inUse: false, note: 'not yet' })).versions?.length).toBe(2);
+    await expectAsync(read()).toBeRejected();
+    const listed = (await (await ask(cookie, '/descriptions')).json()) as { archive: string; inUse: boolean }[];
+    expect(listed.map((d) => [d.archive, d.inUse])).toEqual([['satchel', false]]);
+    expect(
+      (await ask(await cookieOf('ian@marrowick.example'), '/descriptions', { text, inUse: true, note: '', after: 2 }))
+        .status,
+    ).toBe(403);
   });
 
   it('makes one move and one fetch of two presses at once', async () => {

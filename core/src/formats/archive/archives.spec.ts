@@ -4,6 +4,7 @@ import { gzipSync } from 'node:zlib';
 import { bytesSource } from '../../container/index.ts';
 import { nodeEngine } from '../../container/node.ts';
 import { Refusal, walkOutline, type Item } from '../../model/index.ts';
+import { CRATE, PARCEL, entryOf } from '../../testing/archives.ts';
 import { zipOf } from '../../testing/packages.ts';
 import { openCourse, readCourse } from '../index.ts';
 
@@ -169,22 +170,8 @@ describe('The archive of Quernhold', () => {
 });
 
 describe('The parcel of Oxlea', () => {
-  const FILES: Record<string, string> = {
-    'book.yaml':
-      'oxlea: 2\ncode: TID 200\nname: Tides\nabout: A year\nhalves:\n  - key: h1\n    name: First\n  - key: h2\n    name: Second\n',
-    '1/01/lesson.yaml': 'key: l1\nname: Causes\nfrom: 2025-09-14\n',
-    '1/01/01.md': '---\nkey: a\nname: To read\nsort: reading\n---\n# To read\n\nThe *moon* pulls.\n',
-    '1/01/02.md': '---\nkey: b\nname: To do\nsort: piece\nworth: 30\nby: "2026-05-29"\n---\nDraw it.\n',
-    '1/01/03.yaml': 'key: c\nname: Sheet\nsort: handout\nfile: sheet.pdf\n',
-    '2/01/lesson.yaml': 'key: l2\nname: Streams\n',
-    '2/01/01.yaml':
-      'key: d\nname: Check\nsort: test\nminutes: 10\ngoes: 2\nquestions:\n  - key: q\n    name: One\n    asks: Which?\n    worth: 2\n    sort: pick\n    options: [moon, sun]\n    right: [1]\n    says: null\n',
-    'library/sheet.pdf': '%PDF',
-    'readers.yaml': '- name: Perran\n  mail: p@x.example\n',
-  };
-
   it('is read in the order of its folders, its texts as pages', async () => {
-    const { course, codes, pkg } = await read(await zipOf(FILES));
+    const { course, codes, pkg } = await read(await zipOf(PARCEL));
     expect(codes).toEqual([]);
     expect([...walkOutline(course.outline)].map(({ node: n, depth }) => `${depth} ${n.title}`)).toEqual([
       '0 First',
@@ -209,75 +196,22 @@ describe('The parcel of Oxlea', () => {
   it('says what is missing or strange, and refuses what is no YAML', async () => {
     const { codes } = await read(
       await zipOf({
-        ...FILES,
+        ...PARCEL,
         '1/01/03.yaml': 'key: c\nname: Sheet\nsort: handout\nfile: gone.pdf\n',
         '1/01/04.yaml': 'key: x\nname: X\nsort: spell\n',
       }),
     );
     expect(codes).toEqual(['file-missing', 'foreign-record']);
-    expect(await codeOf(zipOf({ ...FILES, 'book.yaml': 'a: [' }).then(read))).toBe('yaml-malformed');
-    expect(await codeOf(zipOf({ ...FILES, 'book.yaml': 'oxlea: two' }).then(read))).toBe('archive-damaged');
+    expect(await codeOf(zipOf({ ...PARCEL, 'book.yaml': 'a: [' }).then(read))).toBe('yaml-malformed');
+    expect(await codeOf(zipOf({ ...PARCEL, 'book.yaml': 'oxlea: two' }).then(read))).toBe('archive-damaged');
     const bomb = 'a: &a [x]\nb: &b [*a, *a]\nc: [*b, *b]\n';
-    expect(await codeOf(zipOf({ ...FILES, 'book.yaml': bomb }).then(read))).toBe('yaml-malformed');
+    expect(await codeOf(zipOf({ ...PARCEL, 'book.yaml': bomb }).then(read))).toBe('yaml-malformed');
   });
 });
 
 describe('The crate of Tarnhall', () => {
-  const entry = (id: string, sort: string, more: object = {}) => ({
-    id,
-    sort,
-    title: `Title ${id}`,
-    origin: null,
-    body: '',
-    url: '',
-    file: null,
-    files: [],
-    marks: null,
-    ways: [],
-    tries: null,
-    minutes: null,
-    asks: [],
-    ...more,
-  });
-  const ask = {
-    key: 'q',
-    label: 'One',
-    form: 'one',
-    ask: '<p>Which? <img src="held:f1"></p>',
-    marks: 2,
-    options: [{ key: 'a', text: 'this', right: true, reply: 'Yes.' }],
-    words: [],
-    replies: { any: null, right: 'Good.', wrong: null },
-  };
-  const files = (more: Record<string, object> = {}) =>
-    Object.fromEntries(
-      Object.entries({
-        'crate.json': {
-          crate: 1,
-          code: 'TST 1',
-          title: 'Tests',
-          units: ['units/u.json'],
-          pools: ['pools/p.json'],
-          files: [{ id: 'f1', path: 'plate one.png', blob: 'blobs/f1' }],
-        },
-        'units/u.json': {
-          id: 'u',
-          title: 'Unit',
-          origin: 'folder-1',
-          entries: ['entries/h.json', 'entries/t.json', 'entries/f.json', 'entries/k.json'],
-        },
-        'entries/h.json': entry('h', 'heading'),
-        'entries/t.json': entry('t', 'text', { origin: 'page-1', body: '<p>Words <img src="held:f1"></p>' }),
-        'entries/f.json': entry('f', 'file', { file: 'f1' }),
-        'entries/k.json': entry('k', 'test', { tries: 2, minutes: 9, asks: ['entries/k/asks/1.json'] }),
-        'entries/k/asks/1.json': ask,
-        'pools/p.json': { id: 'p', title: 'Pool', origin: null, asks: ['entries/k/asks/1.json'] },
-        ...more,
-      }).map(([path, value]) => [path, JSON.stringify(value)]),
-    );
-
   it('is read from document to document, texts as pages, files under their names', async () => {
-    const { course, codes, pkg } = await read(await zipOf({ ...files(), 'blobs/f1': 'picture' }));
+    const { course, codes, pkg } = await read(await zipOf(CRATE));
     expect(codes).toEqual([]);
     expect(course.outline.map((u) => [u.id, u.children.map((c) => c.item ?? `heading ${c.id}`)])).toEqual([
       ['folder-1', ['heading tarnhall-h', 'page-1', 'tarnhall-f', 'tarnhall-k']],
@@ -298,8 +232,7 @@ describe('The crate of Tarnhall', () => {
     const spoiled = async (more: Record<string, object | string>) =>
       codeOf(
         zipOf({
-          ...files(),
-          'blobs/f1': 'picture',
+          ...CRATE,
           ...Object.fromEntries(
             Object.entries(more).map(([p, v]) => [p, typeof v === 'string' ? v : JSON.stringify(v)]),
           ),
@@ -309,7 +242,7 @@ describe('The crate of Tarnhall', () => {
       'archive-damaged',
     );
     expect(await spoiled({ 'entries/t.json': '{"id":' })).toBe('archive-damaged');
-    expect(await spoiled({ 'entries/t.json': entry('t', 'spell') })).toBe('archive-damaged');
+    expect(await spoiled({ 'entries/t.json': entryOf('t', 'spell') })).toBe('archive-damaged');
     // A document that points at itself is read once, and not for ever.
     expect(
       await spoiled({

@@ -13,7 +13,8 @@ import {
 } from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
-import { BOOK, htmlOf, parted, readingPath, yamlOf } from './unpack.ts';
+import { htmlOf, parted, yamlOf } from '../archive/texts.ts';
+import { BOOK, readingPath } from './unpack.ts';
 
 const named = { key: z.string(), name: z.string() };
 const Book = z.looseObject({

@@ -119,7 +119,7 @@ const FORMS: Record<Ask['form'], Question['type']> = {
 };
 
 function questionOf(q: Ask, held: (text: string, up: string) => string, files: ReadonlyMap<string, string>): Question {
-  const reply = (text: string | null) => (text === null ? null : html(text));
+  const reply = (text: string | null) => (text === null || text === '' ? null : html(held(text, '')));
   const [any, right, wrong] = [reply(q.replies.any), reply(q.replies.right), reply(q.replies.wrong)];
   return {
     id: q.key,
@@ -127,18 +127,20 @@ function questionOf(q: Ask, held: (text: string, up: string) => string, files: R
     title: q.label,
     prompt: html(held(q.ask, '')),
     points: q.marks,
-    choices: q.options.map((o) => ({
-      id: o.key,
-      text: html(o.text),
-      correct: o.right,
-      ...(o.reply === null ? {} : { feedback: html(o.reply) }),
-    })),
+    choices: q.options.map((o) => {
+      const feedback = reply(o.reply);
+      return { id: o.key, text: html(held(o.text, '')), correct: o.right, ...(feedback ? { feedback } : {}) };
+    }),
     answers: q.words.map((w) => ({ text: w.text, caseSensitive: w.strict, match: 'equal' })),
     feedback: {
       ...(any ? { general: any } : {}),
       ...(right ? { correct: right } : {}),
       ...(wrong ? { incorrect: wrong } : {}),
     },
-    files: [...q.ask.matchAll(/held:(f\d+)/g)].flatMap((m) => files.get(m[1] ?? '') ?? []),
+    files: [...new Set([q.ask, ...q.options.map((o) => o.text)].flatMap((text) => namedIn(text, files)))],
   };
+}
+
+function namedIn(text: string, files: ReadonlyMap<string, string>): string[] {
+  return [...text.matchAll(/held:(f\d+)/g)].flatMap((m) => files.get(m[1] ?? '') ?? []);
 }

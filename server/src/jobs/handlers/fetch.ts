@@ -240,7 +240,7 @@ async function download(of: OfFetch, exportId: string, part: string, size: numbe
 
 /** Complete, readable, and the course that was asked for. */
 async function judge(services: Services, path: string, title: string): Promise<Course> {
-  const { course } = await withSource(services, await fileSource(path), (pkg) => readCourse(pkg));
+  const { course } = await withSource(services, await fileSource(path), readCourse);
   if (course.title !== title) {
     throw new Refusal(
       problem(

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { access, mkdir, rm } from 'node:fs/promises';
+import { access, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Refusal, labelOf, problem, readCourse } from '@treenail/core';
 import { fileSource } from '@treenail/core/node';
@@ -42,8 +42,7 @@ export const intake =
 
 async function judge(services: Services, context: JobContext, path: string): Promise<z.infer<typeof Judged>> {
   if (!(await isThere(path))) throw gone();
-  await mkdir(services.config.scratch, { recursive: true });
-  const { course } = await withSource(services, await fileSource(path), (pkg) => readCourse(pkg));
+  const { course } = await withSource(services, await fileSource(path), readCourse);
   const { format, version } = course.origin;
   const digest = await hashed(context, path);
   return { ...digest, title: course.title, format: labelOf(format, version), items: course.items.length };

@@ -16,8 +16,8 @@ export const lookInside =
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
-    const { links, ...looked } = await withPackage(services, copy.sha256, async (pkg) => {
-      const { course, notes } = await readCourse(pkg);
+    const { links, ...looked } = await withPackage(services, copy.sha256, async (pkg, described) => {
+      const { course, notes } = await readCourse(pkg, described);
       const surveyed = await survey(pkg, course, {
         engine: nodeEngine,
         onProgress: ({ done, total, unit }) =>

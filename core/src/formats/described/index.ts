@@ -1,0 +1,38 @@
+import type { Unpacker } from '../../container/index.ts';
+import type { Format } from '../format.ts';
+import { fitsTo } from './fits.ts';
+import type { Description } from './language.ts';
+import { readDescribed } from './read.ts';
+import { unpackerOf } from './unpack.ts';
+
+export { Description, RULE_KINDS, TAKEN_AS } from './language.ts';
+export { fitsTo } from './fits.ts';
+export { readDescription, type ReadDescription } from './parse.ts';
+export { readDescribed, type Described } from './read.ts';
+export { Trace, type RuleTrace } from './trace.ts';
+export { starter } from './starter.ts';
+
+/** A format that was described instead of coded. */
+export interface DescribedFormat {
+  format: Format;
+  unpacker: Unpacker;
+}
+
+/** A format of its description: read only. */
+export function describedFormat(description: Description): DescribedFormat {
+  return {
+    unpacker: unpackerOf(description),
+    format: {
+      id: `described-${description.id}`,
+      targets: [],
+      detect: async (pkg) => ((await fitsTo(pkg, description)) ? description.version : null),
+      async read(pkg) {
+        const { course, notes } = await readDescribed(pkg, description);
+        return { course, notes };
+      },
+      plan() {
+        throw new RangeError('no target of this format');
+      },
+    },
+  };
+}

@@ -1,0 +1,468 @@
+import type { Package } from '../../container/index.ts';
+import {
+  Item,
+  QUESTION_TYPES,
+  Refusal,
+  problem,
+  remark,
+  type Answer,
+  type Choice,
+  type FeedbackKind,
+  type ItemKind,
+  type Note,
+  type OutlineNode,
+  type Question,
+  type RichText,
+  type SettingName,
+  type SettingValue,
+  type Settings,
+} from '../../model/index.ts';
+import { filesIn, html, settingsOf } from '../archive/parts.ts';
+import type { ReadResult } from '../format.ts';
+import {
+  RULE_KINDS,
+  type Again,
+  type Answers,
+  type Choices,
+  type Description,
+  type QuestionRule,
+  type Rule,
+  type RuleKind,
+  type Value,
+} from './language.ts';
+import { rulesOf } from './parse.ts';
+import { Records, type Rec } from './records.ts';
+import type { Trace } from './trace.ts';
+import { NOWHERE, candidates, richValue, textValue, valueOf, type Places } from './values.ts';
+
+/** A page that is made of the text of a record. */
+export interface MadePage {
+  path: string;
+  title: string;
+  body: string;
+}
+
+/** What a description makes of an archive. */
+export interface Described extends ReadResult {
+  pages: MadePage[];
+  /** Files of the archive that nothing in the description speaks of. */
+  foreign: string[];
+}
+
+/**
+ * Reads an archive by its description.
+ * @throws Refusal `description-path`, `description-endless`, `description-course`, and what its documents refuse
+ */
+export async function readDescribed(
+  pkg: Package,
+  description: Description,
+  trace: Trace | null = null,
+): Promise<Described> {
+  // Texts that name pages can be resolved once it is known which records became pages.
+  const pages = description.texts.some((t) => t.look === 'pages')
+    ? (await new Reading(pkg, description, null, new Map()).read()).keys
+    : new Map<string, string>();
+  return (await new Reading(pkg, description, trace, pages).read()).described;
+}
+
+/** Where the files of an archive stand once it is read: by the key, and by where their bytes stand in it. */
+export async function filesOf(
+  records: Records,
+): Promise<{ places: Map<string, string>; held: Map<string, string>; base64: Map<string, string> }> {
+  const [places, held, base64] = [new Map<string, string>(), new Map<string, string>(), new Map<string, string>()];
+  const names = new Set<string>();
+  const { files } = records.description;
+  if (!files) return { places, held, base64 };
+  for await (const rec of records.find(files.find, records.course, 'files', files.when)) {
+    const key = textValue(records, files.key, rec, 'key');
+    const said = textValue(records, files.held, rec, 'held');
+    const at = records.entryOf(said, rec) ?? said;
+    const wanted = clean(files.path ? textValue(records, files.path, rec, 'path') : at);
+    // Two of one name: the second stays where it was.
+    const path = names.has(wanted) ? at : wanted;
+    if (key === '' || path === '') continue;
+    names.add(path);
+    if (files.base64) base64.set(path, textValue(records, files.base64, rec, 'base64'));
+    else if (records.pkg.entries.has(at)) held.set(at, path);
+    // Once the archive is unpacked, the file stands under its new path.
+    else if (!records.pkg.entries.has(path)) continue;
+    places.set(key, path);
+  }
+  return { places, held, base64 };
+}
+
+/** A path that a record gives, as one that stays in the package. */
+function clean(path: string): string {
+  return path
+    .split(/[/\\]/)
+    .filter((part) => part !== '' && part !== '.' && part !== '..')
+    .join('/');
+}
+
+class Reading {
+  private readonly pkg: Package;
+  private readonly description: Description;
+  private readonly records: Records;
+  private readonly notes: Note[];
+  private readonly named: ReadonlyMap<string, { rule: Rule; at: string }>;
+  private readonly keys = new Map<string, string>();
+  private readonly items: Item[] = [];
+  private readonly pages: MadePage[] = [];
+  private readonly taken = new Set<string>();
+  private places: Places;
+
+  constructor(pkg: Package, description: Description, trace: Trace | null, pages: ReadonlyMap<string, string>) {
+    this.pkg = pkg;
+    this.description = description;
+    this.notes = [...pkg.notes];
+    this.records = new Records(pkg, description, this.notes, trace);
+    this.places = { ...NOWHERE, pages };
+    this.named = namedRules(description);
+  }
+
+  async read(): Promise<{ described: Described; keys: Map<string, string> }> {
+    const { records, description } = this;
+    await records.prepare();
+    const { course } = records;
+    if (!course) {
+      throw new Refusal(
+        problem('description-course', 'The record of the course is not found.', 'Mend course.find.', {
+          item: 'course',
+        }),
+      );
+    }
+    const { places, held } = await filesOf(records);
+    this.places = { ...this.places, files: places };
+    const about = (value: Value | undefined, field: string) => textValue(records, value, course, field);
+    const title = about(description.course.title, 'title');
+    const metadata = Object.fromEntries(
+      Object.entries({
+        catalogEntry: about(description.course.code, 'code'),
+        description: about(description.course.about, 'about'),
+        rights: about(description.course.rights, 'rights'),
+        language: about(description.course.language, 'language'),
+      }).filter(([, v]) => v !== ''),
+    );
+    const { keywords } = description.course;
+    const words = keywords ? valueOf(records, { ...keywords, as: 'list' }, course, 'keywords', NOWHERE, '') : [];
+    const outline = await this.nodes(description.outline, course, 'outline');
+    await this.nodes(description.items, course, 'items');
+    const personal = await this.personal(course);
+    const documents = new Set(records.documents);
+    const files = filesIn(this.pkg, (path) => documents.has(path));
+    const spoken = new Set([
+      ...documents,
+      ...held.keys(),
+      ...places.values(),
+      ...this.pages.map((p) => p.path),
+      ...this.items.flatMap((i) => (i.kind === 'page' || i.kind === 'file' ? [i.file] : [])),
+      ...description.ignore.flatMap((pattern) => records.files(pattern)),
+      ...(personal?.files ?? []),
+    ]);
+    const described: Described = {
+      course: {
+        title,
+        origin: { format: 'described', version: `${description.name} ${description.version}`, untouched: true },
+        metadata: { keywords: Array.isArray(words) ? words : [], ...metadata },
+        outline,
+        items: this.items,
+        files,
+        ...(personal ? { personal } : {}),
+      },
+      notes: this.notes,
+      pages: this.pages,
+      foreign: [...this.pkg.entries.keys()].filter((path) => !spoken.has(path)),
+    };
+    return { described, keys: this.keys };
+  }
+
+  private async nodes(rules: readonly (Rule | Again)[], from: Rec, at: string): Promise<OutlineNode[]> {
+    const nodes: OutlineNode[] = [];
+    for (const [i, each] of rules.entries()) {
+      const { rule, at: place } =
+        'again' in each
+          ? (this.named.get(each.again) ?? fail(each.again))
+          : { rule: each, at: each.name ?? `${at}.${i}` };
+      for await (const rec of this.records.find(rule.find, from, place, rule.when)) {
+        const node = await this.node(rule, rec, place);
+        if (node) nodes.push(node);
+      }
+    }
+    return nodes;
+  }
+
+  private async node(rule: Rule, rec: Rec, at: string): Promise<OutlineNode | null> {
+    const { records } = this;
+    const kind = this.kindOf(rule, rec);
+    if (kind === null) return null;
+    const title = textValue(records, rule.title, rec, 'title');
+    const id = this.idOf(rule.id, rec);
+    if (kind === 'heading') return { id, title, heading: true, children: [] };
+    const item = kind === 'folder' ? null : await this.item(rule, rec, kind, id, title);
+    if (kind !== 'folder' && !item) return null;
+    if (item) this.items.push(item);
+    const children = rule.inside ? await this.nodes(rule.inside, rec, `${at}.inside`) : [];
+    const node = textValue(records, rule.node, rec, 'node');
+    return {
+      id: node !== '' ? node : item ? `node-${id}` : id,
+      title,
+      ...(item ? { item: id } : {}),
+      children,
+    };
+  }
+
+  private kindOf(rule: Rule, rec: Rec): RuleKind | null {
+    const said = textValue(this.records, rule.kind, rec, 'kind');
+    const kind = RULE_KINDS.find((k) => k === said);
+    if (kind) return kind;
+    this.notes.push(
+      remark(
+        'description-kind',
+        said === '' ? 'A record has no kind that the description knows.' : `${said} is no kind of item.`,
+        'Add it to the table of kinds.',
+        { file: rec.doc.path },
+      ),
+    );
+    return null;
+  }
+
+  /** Identifiers of the place a thing came from are kept, as long as each is taken once. */
+  private idOf(value: Value, rec: Rec): string {
+    const given = candidates(this.records, value, rec, 'id');
+    const free = given.find((id) => !this.taken.has(id));
+    let id = free ?? given.at(-1) ?? 'item';
+    for (let n = 2; this.taken.has(id); n++) id = `${given.at(-1) ?? 'item'}-${n}`;
+    this.taken.add(id);
+    return id;
+  }
+
+  private async item(rule: Rule, rec: Rec, kind: ItemKind, id: string, title: string): Promise<Item | null> {
+    const { records, places } = this;
+    const common = { id, title, place: null, settings: this.settings(rule, rec) };
+    const text = (): RichText => richValue(records, rule.text, rec, 'text', places) ?? html('');
+    const url = () => textValue(records, rule.url, rec, 'url');
+    switch (kind) {
+      case 'page':
+      case 'file': {
+        const file = kind === 'page' && rule.text ? this.page(rule, rec, id, title) : this.file(rule, rec, title);
+        if (file === null) return null;
+        this.keys.set(textValue(records, rule.key, rec, 'key') || id, file);
+        return { kind, ...common, place: file, file };
+      }
+      case 'link':
+        return { kind, ...common, url: url() };
+      case 'tool':
+        return { kind, ...common, url: url(), description: this.words(rule, rec) };
+      case 'assignment':
+      case 'discussion':
+        return { kind, ...common, text: text() };
+      case 'quiz':
+      case 'bank':
+        return { kind, ...common, questions: await this.questions(rule.questions ?? [], rec) };
+      case 'foreign':
+        return { kind, ...common, type: this.description.id, files: [] };
+      default:
+        return { kind, ...common, text: text(), rows: await this.rows(rule, rec) };
+    }
+  }
+
+  private words(rule: Rule, rec: Rec): string {
+    return rule.text ? textValue(this.records, { as: 'words', ...rule.text }, rec, 'text') : '';
+  }
+
+  private page(rule: Rule, rec: Rec, id: string, title: string): string {
+    const { records } = this;
+    const asked = clean(textValue(records, rule.page, rec, 'page'));
+    const path = asked === '' ? `${id.replace(/[^\w.-]+/g, '-')}.html` : asked;
+    const up = '../'.repeat(path.split('/').length - 1);
+    const body = richValue(records, rule.text, rec, 'text', this.places, up);
+    this.pages.push({ path, title, body: body?.text ?? '' });
+    return path;
+  }
+
+  private file(rule: Rule, rec: Rec, title: string): string | null {
+    const said = rule.file ? textValue(this.records, { ...rule.file, as: 'text' }, rec, 'file') : '';
+    const file = this.places.files.get(said) ?? this.records.entryOf(said, rec);
+    if (file !== undefined) return file;
+    this.notes.push(
+      remark('file-missing', `“${title}” names a file that is not in the archive.`, 'Look for it at its source.', {
+        item: title,
+      }),
+    );
+    return null;
+  }
+
+  private settings(rule: Rule, rec: Rec): Settings {
+    const all: Partial<Record<SettingName, SettingValue | null>> = {};
+    for (const [name, value] of Object.entries(rule.settings ?? {})) {
+      if (value) all[name as SettingName] = valueOf(this.records, value, rec, name, this.places, '');
+    }
+    return settingsOf(all);
+  }
+
+  private async rows(rule: Rule, rec: Rec): Promise<string[][]> {
+    if (!rule.rows) return [];
+    const { find, when, cells } = rule.rows;
+    const rows: string[][] = [];
+    for await (const row of this.records.find(find, rec, `${rec.rule}.rows`, when)) {
+      rows.push(cells.map((cell, i) => textValue(this.records, cell, row, `cell ${i + 1}`)));
+    }
+    return rows;
+  }
+
+  private async questions(rules: readonly QuestionRule[], from: Rec): Promise<Question[]> {
+    const list: Question[] = [];
+    for (const [i, rule] of rules.entries()) {
+      for await (const rec of this.records.find(rule.find, from, `${from.rule}.questions.${i}`, rule.when)) {
+        const question = await this.question(rule, rec);
+        if (question) list.push(question);
+      }
+    }
+    return list;
+  }
+
+  private async question(rule: QuestionRule, rec: Rec): Promise<Question | null> {
+    const { records, places } = this;
+    const named = new Set<string>();
+    const showing = { ...places, named };
+    const text = (value: Value | undefined, field: string) => textValue(records, value, rec, field);
+    const type = QUESTION_TYPES.find((t) => t === text(rule.type, 'type')) ?? 'foreign';
+    const prompt = richValue(records, rule.prompt, rec, 'prompt', showing) ?? html('');
+    const options = rule.choices ? await this.choices(rule.choices, rec, showing) : [];
+    const points = rule.points ? valueOf(records, { as: 'number', ...rule.points }, rec, 'points', NOWHERE, '') : null;
+    const feedback: Partial<Record<FeedbackKind, RichText>> = {};
+    for (const [kind, value] of Object.entries(rule.feedback ?? {})) {
+      const said = richValue(records, value, rec, `feedback ${kind}`, places);
+      if (said) feedback[kind as FeedbackKind] = said;
+    }
+    const order = rule.order ? valueOf(records, { ...rule.order, as: 'list' }, rec, 'order', NOWHERE, '') : null;
+    const targets = rule.targets
+      ? await this.each(rule.targets, rec, 'targets', (r, i) => ({
+          id: textValue(records, rule.targets?.id, r, 'id') || `t${i + 1}`,
+          text: richValue(records, rule.targets?.text, r, 'text', places) ?? html(''),
+        }))
+      : [];
+    const pairs = rule.pairs
+      ? await this.each(rule.pairs, rec, 'pairs', (r) => ({
+          choice: textValue(records, rule.pairs?.choice, r, 'choice'),
+          target: textValue(records, rule.pairs?.target, r, 'target'),
+          ...this.score(rule.pairs?.score, r),
+        }))
+      : [];
+    const numbers = rule.numbers
+      ? await this.each(rule.numbers, rec, 'numbers', (r) => {
+          const number = (value: Value | undefined, otherwise: number) =>
+            Number((value && valueOf(records, { as: 'number', ...value }, r, 'number', NOWHERE, '')) ?? otherwise);
+          const value = number(rule.numbers?.value, 0);
+          return {
+            value,
+            low: number(rule.numbers?.low, value),
+            high: number(rule.numbers?.high, value),
+            ...this.score(rule.numbers?.score, r),
+          };
+        })
+      : [];
+    const blanks = [];
+    if (rule.blanks) {
+      const { find, when, id, answers, choices } = rule.blanks;
+      for await (const r of records.find(find, rec, `${rec.rule}.blanks`, when)) {
+        blanks.push({
+          id: textValue(records, id, r, 'id'),
+          answers: answers ? await this.answers(answers, r) : [],
+          choices: choices ? await this.choices(choices, r, showing) : [],
+        });
+      }
+    }
+    return {
+      id: text(rule.id, 'id'),
+      type,
+      title: text(rule.title, 'title'),
+      prompt,
+      points: typeof points === 'number' ? points : null,
+      choices: options,
+      answers: rule.answers ? await this.answers(rule.answers, rec) : [],
+      ...(blanks.length > 0 ? { blanks } : {}),
+      ...(numbers.length > 0 ? { numbers } : {}),
+      ...(targets.length > 0 ? { targets } : {}),
+      ...(pairs.length > 0 ? { pairs } : {}),
+      ...(Array.isArray(order) ? { order } : {}),
+      feedback,
+      ...(rule.category ? { category: text(rule.category, 'category') } : {}),
+      files: [...named],
+    };
+  }
+
+  private async each<T>(
+    sub: { find: QuestionRule['find']; when?: QuestionRule['when'] },
+    from: Rec,
+    name: string,
+    make: (rec: Rec, i: number) => T,
+  ): Promise<T[]> {
+    const made: T[] = [];
+    for await (const rec of this.records.find(sub.find, from, `${from.rule}.${name}`, sub.when)) {
+      made.push(make(rec, made.length));
+    }
+    return made;
+  }
+
+  private score(value: Value | undefined, rec: Rec): { score?: number } {
+    const score = value ? valueOf(this.records, { as: 'number', ...value }, rec, 'score', NOWHERE, '') : null;
+    return typeof score === 'number' ? { score } : {};
+  }
+
+  private choices(rule: Choices, from: Rec, showing: Places): Promise<Choice[]> {
+    const { records, places } = this;
+    return this.each(rule, from, 'choices', (r, i) => {
+      const feedback = richValue(records, rule.feedback, r, 'feedback', places);
+      return {
+        id: textValue(records, rule.id, r, 'id') || `c${i + 1}`,
+        text: richValue(records, rule.text, r, 'text', showing) ?? html(''),
+        correct: this.yes(rule.correct, r, 'correct'),
+        ...this.score(rule.score, r),
+        ...(feedback ? { feedback } : {}),
+      };
+    });
+  }
+
+  private answers(rule: Answers, from: Rec): Promise<Answer[]> {
+    return this.each(rule, from, 'answers', (r) => ({
+      text: textValue(this.records, rule.text, r, 'text'),
+      caseSensitive: this.yes(rule.caseSensitive, r, 'caseSensitive'),
+      match: this.yes(rule.part, r, 'part') ? ('substring' as const) : ('equal' as const),
+      ...this.score(rule.score, r),
+    }));
+  }
+
+  private yes(value: Value | undefined, rec: Rec, field: string): boolean {
+    return value !== undefined && valueOf(this.records, { ...value, as: 'yes' }, rec, field, NOWHERE, '') === true;
+  }
+
+  private async personal(course: Rec): Promise<ReadResult['course']['personal']> {
+    const { personal } = this.description;
+    if (!personal) return undefined;
+    const counted = async (name: 'people' | 'submissions' | 'grades' | 'posts') => {
+      const rule = personal[name];
+      let count = 0;
+      if (!rule) return count;
+      for await (const rec of this.records.find(rule.find, course, `personal.${name}`, rule.when)) if (rec) count++;
+      return count;
+    };
+    return {
+      people: await counted('people'),
+      submissions: await counted('submissions'),
+      grades: await counted('grades'),
+      posts: await counted('posts'),
+      files: (personal.files ?? []).flatMap((pattern) => this.records.files(pattern)),
+    };
+  }
+}
+
+function fail(name: string): never {
+  throw new RangeError(`no rule ${name}: descriptions are checked when they are read`);
+}
+
+function namedRules(description: Description): Map<string, { rule: Rule; at: string }> {
+  const named = new Map<string, { rule: Rule; at: string }>();
+  for (const rule of rulesOf(description)) if (rule.name !== undefined) named.set(rule.name, { rule, at: rule.name });
+  return named;
+}
