@@ -93,6 +93,26 @@ try {
     await shot(name);
   }
   const kept = await page.request.get(`${up.address}/api/moves/2/package`);
+  const asked = async (path) => (await page.request.get(`${up.address}/api/${path}`)).json();
+  const seen = async (path, is) => {
+    for (;;) {
+      const found = (await asked(path)).find(is);
+      if (found) return found;
+      await new Promise((done) => setTimeout(done, 300));
+    }
+  };
+  // What was delivered is fetched as the new platform's own archive, and that archive described.
+  await page.request.post(`${up.address}/api/courses/refresh`);
+  const there = await seen('courses', (c) => c.instance.name === 'Marrowick New' && /Wooden/.test(c.title));
+  const options = { form: 'archive', parts: null, copyLinked: true, personal: false, reason: '', removeAfter: false };
+  await page.request.post(`${up.address}/api/fetches`, { data: { courseIds: [there.id], options } });
+  const crate = await seen('copies', (c) => c.form === 'archive');
+  await go(`bench/describe?copy=${crate.id}`);
+  await page.getByText(crate.fileName).waitFor();
+  await page.getByLabel('Begin with').selectOption('example:tarnhall');
+  await page.getByRole('region', { name: 'Outline that results' }).getByText('assignment').first().waitFor();
+  await page.getByRole('button', { name: /Records found/ }).click();
+  await shot('describe');
   await go('bench');
   if (elsewhere) await shot('bench-empty');
   await page.getByLabel('Choose packages').setInputFiles({

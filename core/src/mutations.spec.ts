@@ -5,6 +5,7 @@ import fc from 'fast-check';
 import { bytesSource, collect, openPackage, portableEngine, type Engine } from './container/index.ts';
 import { nodeEngine } from './container/node.ts';
 import {
+  EXAMPLE_DESCRIPTIONS,
   FORMATS,
   describedFormat,
   openCourse,
@@ -25,9 +26,7 @@ const PACKAGES: Uint8Array[] = readdirSync(FOLDER)
   .filter((name) => /\.(imscc|zip)$/.test(name))
   .map((name): Uint8Array => new Uint8Array(readFileSync(FOLDER + name)))
   .concat(await Promise.all([CRATE, PARCEL, FOLIO].map(zipOf)));
-const { description } = readDescription(
-  readFileSync(new URL('./formats/described/examples/dunlin.yaml', import.meta.url), 'utf8'),
-);
+const { description } = readDescription(EXAMPLE_DESCRIPTIONS.find((e) => e.name === 'dunlin')?.text ?? '');
 const DESCRIBED = description ? [describedFormat(description)] : [];
 
 /** Reads everything that a person would see of it, and writes it anew in some format. */

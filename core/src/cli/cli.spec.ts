@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import * as z from 'zod';
+import { EXAMPLE_DESCRIPTIONS } from '../formats/index.ts';
 import { FOLIO } from '../testing/archives.ts';
 import { zipOf } from '../testing/packages.ts';
 
@@ -40,7 +41,8 @@ describe('The command line', () => {
   it('reads an archive by the description that it is given, and says where one is wrong', async () => {
     const archive = join(folder, 'folio.zip');
     await writeFile(archive, await zipOf(FOLIO));
-    const description = fileURLToPath(new URL('../formats/described/examples/dunlin.yaml', import.meta.url));
+    const description = join(folder, 'dunlin.yaml');
+    await writeFile(description, EXAMPLE_DESCRIPTIONS.find((e) => e.name === 'dunlin')?.text ?? '');
     const { code, said } = await treenail('inspect', archive, '--description', description, '--json');
     expect(code).toBe(0);
     const found = Inspected.parse(JSON.parse(said));

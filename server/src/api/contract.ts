@@ -75,6 +75,7 @@ export const DescriptionSummary = z.object({
   archive: z.string(),
   name: z.string(),
   version: z.number(),
+  text: z.string(),
   /** Whether archives of its kind are read by it. */
   inUse: z.boolean(),
   changedAt: z.string(),

@@ -20,6 +20,7 @@ export async function listDescriptions(): Promise<DescriptionSummary[]> {
     archive,
     name: readDescription(text).description?.name ?? archive,
     version,
+    text,
     inUse,
     changedAt: changedAt.toISOString(),
   }));

@@ -68,6 +68,11 @@ export const routes: Routes = [
             loadComponent: () => import('./bench/bench').then((m) => m.BenchPage),
           },
           {
+            path: 'bench/describe',
+            title: 'Describe an archive · Treenail',
+            loadComponent: () => import('./describe/describe').then((m) => m.DescribePage),
+          },
+          {
             path: 'strongroom',
             title: 'Strongroom · Treenail',
             loadComponent: () => import('./strongroom/strongroom').then((m) => m.StrongroomPage),

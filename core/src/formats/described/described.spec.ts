@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { stringify } from 'yaml';
 import { bytesSource, openAny, type Package } from '../../container/index.ts';
@@ -7,11 +6,20 @@ import { Refusal, walkOutline, type Course } from '../../model/index.ts';
 import { FOLIO, askOf, crates, entryOf } from '../../testing/archives.ts';
 import { zipOf, type Files } from '../../testing/packages.ts';
 import { openCourse, readCourse } from '../index.ts';
-import { Trace, describedFormat, readDescribed, readDescription, starter, type Description } from './index.ts';
+import {
+  EXAMPLE_DESCRIPTIONS,
+  Trace,
+  describedFormat,
+  openArchive,
+  readDescribed,
+  readDescription,
+  starter,
+  tryDescription,
+  type Description,
+} from './index.ts';
 
 const example = (name: string): Description => {
-  const text = readFileSync(new URL(`./examples/${name}.yaml`, import.meta.url), 'utf8');
-  const read = readDescription(text);
+  const read = readDescription(EXAMPLE_DESCRIPTIONS.find((e) => e.name === name)?.text ?? '');
   if (!read.description) throw new Error(JSON.stringify(read.problems));
   return read.description;
 };
@@ -235,11 +243,11 @@ outline:
 
   it('is told line by line', () => {
     expect(told(GOOD)).toEqual([]);
-    expect(told(GOOD.replace('title: $.title\noutline', 'titel: $.title\noutline')).map((l) => l.slice(0, 24))).toEqual(
-      ['description-malformed 7:', 'description-malformed 6:'].map(
-        (l) => jasmine.stringMatching(l.slice(0, 21)) as unknown as string,
-      ),
-    );
+    expect(told(GOOD.replace('title: $.title\noutline', 'titel: $.title\noutline'))).toEqual([
+      'description-malformed 7: course.title is missing.',
+      'description-malformed 8: titel is no word of course.',
+    ]);
+    expect(told(`${GOOD}    txt: $.b\n`)).toEqual(['description-malformed 15: txt is no word of outline.0.']);
     expect(told(GOOD.replace('kind: page', 'kind: { table: { a: page } }'))[0]).toContain(
       'description-malformed 11: outline.0.kind',
     );
@@ -284,19 +292,28 @@ outline:
   });
 
   it('has its starter, which reads what it was made of', async () => {
-    for (const files of [
-      FOLIO,
-      {
-        'crate.json': '{"title":"T","units":["u.json"]}',
+    const archives = [
+      await zipOf(FOLIO),
+      await zipOf({
+        'basket.json': '{"title":"T","units":["u.json"]}',
         'u.json': '{"id":"u","title":"U","entries":[{"id":1,"name":"N","text":"words"}]}',
-      },
-    ] as Files[]) {
-      const pkg = await openAny(bytesSource(await zipOf(files)), { engine: nodeEngine });
-      const { description, problems } = readDescription(await starter(pkg, 'An archive.zip'));
+      }),
+      new TextEncoder().encode(
+        '<?xml version="1.0"?><satchel title="S"><paper no="1" name="One">words</paper></satchel>',
+      ),
+    ];
+    for (const bytes of archives) {
+      const archive = await openArchive(bytesSource(bytes), { engine: nodeEngine });
+      const { description, problems } = readDescription(await starter(archive, 'An archive.zip'));
       expect(problems).toBeUndefined();
       if (!description) continue;
-      const { course } = await readDescribed(pkg, description);
+      const { course, fits } = await tryDescription(archive.pkg, description);
+      expect(fits).toBeTrue();
       expect(course.items.length).toBeGreaterThan(0);
+      // What was tried is what it then reads like any other format.
+      const described = [describedFormat(description)];
+      const pkg = await openCourse(bytesSource(bytes), { engine: nodeEngine, described });
+      expect((await readCourse(pkg, described)).course.outline).toEqual(course.outline);
     }
   });
 });

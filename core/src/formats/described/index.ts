@@ -7,10 +7,13 @@ import { unpackerOf } from './unpack.ts';
 
 export { Description, RULE_KINDS, TAKEN_AS } from './language.ts';
 export { fitsTo } from './fits.ts';
-export { readDescription, type ReadDescription } from './parse.ts';
+export { EXAMPLE_DESCRIPTIONS, type ExampleDescription } from './examples/index.ts';
+export { linesOf, readDescription, type ReadDescription } from './parse.ts';
 export { readDescribed, type Described } from './read.ts';
 export { Trace, type RuleTrace } from './trace.ts';
+export { DESCRIPTION_WORDS, type DescriptionWord } from './words.ts';
 export { starter } from './starter.ts';
+export { openArchive, tryDescription, type OpenArchive, type Trial } from './trial.ts';
 
 /** A format that was described instead of coded. */
 export interface DescribedFormat {

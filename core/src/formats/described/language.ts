@@ -204,7 +204,14 @@ const RuleOrAgain: z.ZodType<Rule | Again> = z.lazy(() =>
     const read = (isObject(v) && 'again' in v ? Again : StrictRule).safeParse(v);
     if (read.success) return read.data;
     for (const issue of read.error.issues) {
-      context.addIssue({ code: 'custom', message: issue.message, path: [...issue.path] });
+      if (issue.code === 'unrecognized_keys') {
+        context.addIssue({
+          code: issue.code,
+          keys: issue.keys,
+          input: v as Record<string, unknown>,
+          path: [...issue.path],
+        });
+      } else context.addIssue({ code: 'custom', message: issue.message, path: [...issue.path] });
     }
     return z.NEVER;
   }),

@@ -43,14 +43,23 @@ export function readDescription(text: string, file = 'description.yaml'): ReadDe
   });
   if (!read.success) {
     return {
-      problems: read.error.issues.map((issue) =>
-        problem(
-          'description-malformed',
-          `${issue.path.join('.') || 'The description'}: ${issue.message}`,
-          'See the list of words.',
-          at(issue.path),
-        ),
-      ),
+      problems: read.error.issues.flatMap((issue) => {
+        const where = issue.path.join('.');
+        if (issue.code !== 'unrecognized_keys') {
+          const message = issue.message.endsWith('received undefined')
+            ? `${where || 'The description'} is missing.`
+            : `${where || 'The description'}: ${issue.message}`;
+          return [problem('description-malformed', message, 'See the words of a description.', at(issue.path))];
+        }
+        return issue.keys.map((key) =>
+          problem(
+            'description-malformed',
+            `${key} is no word ${where === '' ? 'at the top' : `of ${where}`}.`,
+            'See the words of a description.',
+            at([...issue.path, key]),
+          ),
+        );
+      }),
     };
   }
   const problems = [...wrongNames(read.data), ...wrongPaths(read.data)].map(({ path, code, message, action }) =>
@@ -75,6 +84,25 @@ interface Wrong {
   code: string;
   message: string;
   action: string;
+}
+
+/** The lines in which rules stand, by the words a trace has for them; a named rule goes by its name. */
+export function linesOf(text: string, rules: readonly string[]): Map<string, number> {
+  const counter = new LineCounter();
+  const doc = parseDocument(text, { lineCounter: counter });
+  const named = new Map<string, PropertyKey[]>();
+  const value: unknown = doc.errors.length > 0 ? null : doc.toJS({ maxAliasCount: 100 });
+  walk(value, [], (key, name, path) => {
+    if (key === 'name' && typeof name === 'string' && path.length > 1) named.set(name, path.slice(0, -1));
+  });
+  const lines = new Map<string, number>();
+  for (const rule of rules) {
+    const [first = '', ...rest] = rule.split('.');
+    const steps = [...(named.get(first) ?? [first]), ...rest].map((s) => (/^\d+$/.test(String(s)) ? Number(s) : s));
+    const line = lineOf(doc, counter, steps);
+    if (line !== undefined) lines.set(rule, line);
+  }
+  return lines;
 }
 
 /** Names of records and of rules that nothing bears. */

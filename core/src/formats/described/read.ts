@@ -228,10 +228,10 @@ class Reading {
 
   /** Identifiers of the place a thing came from are kept, as long as each is taken once. */
   private idOf(value: Value, rec: Rec): string {
-    const given = candidates(this.records, value, rec, 'id');
-    const free = given.find((id) => !this.taken.has(id));
-    let id = free ?? given.at(-1) ?? 'item';
-    for (let n = 2; this.taken.has(id); n++) id = `${given.at(-1) ?? 'item'}-${n}`;
+    let given = 'item';
+    for (given of candidates(this.records, value, rec, 'id')) if (!this.taken.has(given)) break;
+    let id = given;
+    for (let n = 2; this.taken.has(id); n++) id = `${given}-${n}`;
     this.taken.add(id);
     return id;
   }

@@ -1,10 +1,11 @@
 import { stringify } from 'yaml';
 import type { Package } from '../../container/index.ts';
 import { Refusal } from '../../model/index.ts';
+import type { OpenArchive } from './trial.ts';
 import { findAll, leavesOf, openDocument, plainOf, type Doc } from './documents.ts';
 
 /** A description to begin with: what can be guessed of an archive from its documents, to be mended by a person. */
-export async function starter(pkg: Package, name: string): Promise<string> {
+export async function starter({ pkg, document }: OpenArchive, name: string): Promise<string> {
   const root = await rootOf(pkg);
   const title = name.replace(/\.[^.]*$/, '').trim() || 'Archive';
   const id = title
@@ -12,7 +13,7 @@ export async function starter(pkg: Package, name: string): Promise<string> {
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^[^a-z]+|-+$/g, '')
     .slice(0, 40);
-  const head = { description: 1, id: id.length > 1 ? id : 'archive', name: title, version: '1' };
+  const head = { description: 1, id: id.length > 1 ? id : 'archive', name: title.slice(0, 80), version: '1' };
   if (!root) return stringify({ ...head, fits: { file: '*' }, course: { find: { in: '*' }, title: { is: title } } });
   const isJson = root.form === 'json';
   const node = isJson ? root.root : findAll(root, root.root, '/*')[0]?.node;
@@ -20,6 +21,7 @@ export async function starter(pkg: Package, name: string): Promise<string> {
     {
       ...head,
       fits: { file: root.path },
+      ...(document ? { container: document } : {}),
       course: { find: { in: root.path, at: isJson ? '$' : '/*' }, title: titleOf(root, node) ?? { is: title } },
       outline: await rulesOf(pkg, root, node, 0),
     },
@@ -54,7 +56,14 @@ function ownPlaces(doc: Doc, node: unknown): { place: string; value: string }[] 
 }
 
 function titleOf(doc: Doc, node: unknown): string | undefined {
-  return ownPlaces(doc, node).find(({ place }) => TITLES.test(place))?.place;
+  const own = ownPlaces(doc, node);
+  // Failing a name that says so, the first thing that reads like one.
+  const likely = own.filter(({ place, value }) => !KEYS.test(place) && /\p{L}{2}/u.test(value) && value.length < 120);
+  return (
+    own.find(({ place }) => TITLES.test(place)) ??
+    likely.find(({ place }) => !place.startsWith('@')) ??
+    likely[0]
+  )?.place;
 }
 
 /** Rules for what stands there several times: folders where there is more inside, pages where a text is. */

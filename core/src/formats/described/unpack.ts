@@ -1,4 +1,12 @@
-import { bytesSource, openPackage, ZipWriter, type Package, type Unpacker } from '../../container/index.ts';
+import {
+  bytesSource,
+  openPackage,
+  ZipWriter,
+  type Engine,
+  type Limits,
+  type Package,
+  type Unpacker,
+} from '../../container/index.ts';
 import { Refusal, problem } from '../../model/index.ts';
 import { pageOf } from '../archive/parts.ts';
 import { fitsTo } from './fits.ts';
@@ -21,39 +29,44 @@ export function unpackerOf(description: Description): Unpacker {
           ofBytes: {
             fits: (head) => new TextDecoder('latin1').decode(head).includes(container.begins),
             async unpack(chunks, writer, _notes, limits) {
-              const parts: Uint8Array[] = [];
-              let size = 0;
-              for await (const chunk of chunks) {
-                size += chunk.length;
-                if (size > limits.textBytes) {
-                  throw new Refusal(
-                    problem(
-                      'text-too-long',
-                      `The document is larger than ${limits.textBytes} bytes.`,
-                      'Ask whoever runs Treenail to raise the limit textBytes.',
-                    ),
-                  );
-                }
-                parts.push(chunk);
-              }
-              const zipped: Uint8Array[] = [];
-              const inner = new ZipWriter({ write: async (bytes) => void zipped.push(bytes.slice()) });
-              await inner.add(container.document, joined(parts, size));
-              await inner.finish();
-              const pkg = await openPackage(
-                bytesSource(
-                  joined(
-                    zipped,
-                    zipped.reduce((sum, p) => sum + p.length, 0),
-                  ),
-                ),
-                { limits },
-              );
-              await unpack(pkg, description, writer);
+              await unpack(await packageOfDocument(chunks, container.document, limits), description, writer);
             },
           },
         }),
   };
+}
+
+/** A package of one document, for what is no package. @throws Refusal `text-too-long` */
+export async function packageOfDocument(
+  chunks: AsyncIterable<Uint8Array>,
+  name: string,
+  limits: Limits,
+  engine?: Engine,
+): Promise<Package> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of chunks) {
+    size += chunk.length;
+    if (size > limits.textBytes) {
+      throw new Refusal(
+        problem(
+          'text-too-long',
+          `The document is larger than ${limits.textBytes} bytes.`,
+          'Ask whoever runs Treenail to raise the limit textBytes.',
+        ),
+      );
+    }
+    parts.push(chunk);
+  }
+  const zipped: Uint8Array[] = [];
+  const writer = new ZipWriter({ write: async (bytes) => void zipped.push(bytes.slice()) }, engine);
+  await writer.add(name, joined(parts, size));
+  await writer.finish();
+  const bytes = joined(
+    zipped,
+    zipped.reduce((sum, part) => sum + part.length, 0),
+  );
+  return openPackage(bytesSource(bytes), { limits, ...(engine ? { engine } : {}) });
 }
 
 function joined(parts: readonly Uint8Array[], size: number): Uint8Array {

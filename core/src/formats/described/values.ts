@@ -84,9 +84,11 @@ export function textValue(records: Records, value: Value | undefined, rec: Rec, 
 }
 
 /** All that a value could be, the first that is given first: for identifiers, of which each is taken once. */
-export function candidates(records: Records, value: Value, rec: Rec, field: string): string[] {
-  const each = value.first ?? [value];
-  return each.map((v) => textValue(records, v, rec, field)).filter((v) => v !== '');
+export function* candidates(records: Records, value: Value, rec: Rec, field: string): Generator<string> {
+  for (const each of value.first ?? [value]) {
+    const text = textValue(records, each, rec, field);
+    if (text !== '') yield text;
+  }
 }
 
 /**

@@ -10,13 +10,15 @@ import {
 } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
-import { RouterLink } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import { Refusal, count, guessNamed, readableSize, type Named, type Problem } from '@treenail/core';
+import { catchError, firstValueFrom, map, of } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { CourseView } from '../parts/course-view';
 import { SizePipe } from '../parts/words';
 import { BenchService } from './bench.service';
+import { ArchiveInHand } from '../describe/archive-in-hand';
 import { sourcesOfDrop, sourcesOfInput } from './dropped';
 import { KeepDialog, type KeepDialogData } from './keep-dialog';
 import type { Glance, Opened, Source } from './messages';
@@ -43,6 +45,8 @@ export class BenchPage {
   private readonly dialog = inject(MatDialog);
   private readonly keeping = inject(KeepingService);
   private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  private readonly inHand = inject(ArchiveInHand).source;
   /** A kept copy to look into. */
   readonly copy = input<number | undefined, unknown>(undefined, { transform: (v) => (v ? Number(v) : undefined) });
   protected readonly service = inject(BenchService);
@@ -75,6 +79,22 @@ export class BenchPage {
     return `${count(many.length, 'file')}${refused > 0 ? `, ${refused} can't be read` : ''}`;
   });
   protected readonly totalSize = computed(() => readableSize(this.dropped().reduce((s, d) => s + d.source.size, 0)));
+
+  /** What Treenail can't read yet may be described. */
+  protected readonly describable = computed(() => UNREAD.has(this.refusal()?.code ?? ''));
+  /** Without them the formats that are coded are read all the same. */
+  private readonly descriptions = firstValueFrom(
+    this.api.descriptions().pipe(
+      map((all) => all.filter((d) => d.inUse).map((d) => d.text)),
+      catchError(() => of([])),
+    ),
+  );
+
+  protected describe(): void {
+    const one = this.open();
+    this.inHand.set(one?.source ?? null);
+    void this.router.navigate(['/bench/describe']);
+  }
 
   constructor() {
     effect(() => {
@@ -109,6 +129,7 @@ export class BenchPage {
   private async take(sources: readonly Source[]): Promise<void> {
     if (sources.length === 0) return;
     this.close();
+    this.service.described = await this.descriptions;
     const dropped = sources.map((source) => ({ key: keyOf(source), source, glance: null, refusal: null }));
     this.dropped.set(dropped);
     const [only] = dropped;
@@ -187,6 +208,9 @@ export class BenchPage {
     }
   }
 }
+
+/** Refusals of what is no package of a known kind, though it may well be one of another. */
+const UNREAD: ReadonlySet<string> = new Set(['no-manifest', 'not-a-package', 'not-a-zip']);
 
 function problemOf(error: unknown): Problem {
   if (error instanceof Refusal) return error.problem;

@@ -2,46 +2,41 @@
 import {
   Refusal,
   FORMATS,
-  blobSource,
-  httpSource,
-  withReadAhead,
   declaredLosses,
+  describedFormat,
   explain,
   inventory,
   labelOf,
   openCourse,
-  packFolder,
   portableEngine,
   previewItem,
   problem,
   questionNotes,
   readCourse,
+  readDescription,
   survey,
   targetById,
   writePackage,
-  type ByteSource,
   type Course,
   type CourseLink,
   type Note,
   type Package,
   type Preview,
-  type Scratch,
   type Survey,
 } from '@treenail/core';
 import type { Converted, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
+import { blobOf, bytesOf, inBlob, refusalOf } from './source-bytes';
 
 /** The core over a dropped file, by random access: nothing of it leaves the browser. */
 let open: { id: number; pkg: Package; course: Course; name: string; surveyed: Promise<Survey> } | null = null;
-/** Folders that were packed, so that one that was glanced at is not packed again when it is opened. */
-const packed = new Map<string, Blob>();
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
   const asked = event.data;
   const work =
     asked.ask === 'open'
-      ? read(asked.id, asked.source)
+      ? read(asked.id, asked.source, asked.described)
       : asked.ask === 'glance'
-        ? glance(asked.source)
+        ? glance(asked.source, asked.described)
         : asked.ask === 'preview'
           ? preview(asked.item)
           : convert(asked.target);
@@ -55,21 +50,26 @@ function say(message: FromWorker): void {
   postMessage(message);
 }
 
-function refusalOf(error: unknown) {
-  if (error instanceof Refusal) return error.problem;
-  const why = error instanceof Error ? error.message : String(error);
-  return problem('unexpected', `The file could not be read: ${why}`, 'Try the file as the platform exported it.');
+const packing = (done: number, total: number) => say({ progress: done, total });
+
+/** The package of a source, and how its formats are read, described ones included. */
+async function opened(source: Source, blob: Blob | null, texts: readonly string[]) {
+  const described = texts.flatMap((text) => {
+    const { description } = readDescription(text);
+    return description ? [describedFormat(description)] : [];
+  });
+  const pkg = await openCourse(bytesOf(source, blob), { engine: portableEngine, scratch: inBlob, described });
+  return { pkg, ...(await readCourse(pkg, described)) };
 }
 
 /**
  * Answers as soon as the directory and the definitions are read, however long the package is. Every file is then hashed
  * and every page read for its links, and the answer is given again with what that found.
  */
-async function read(id: number, source: Source): Promise<Opened> {
+async function read(id: number, source: Source, described: readonly string[]): Promise<Opened> {
   open = null;
-  const blob = await blobOf(source);
-  const pkg = await openCourse(bytesOf(source, blob), { engine: portableEngine, scratch: inBlob });
-  const { course, notes } = await readCourse(pkg);
+  const blob = await blobOf(source, packing);
+  const { pkg, course, notes } = await opened(source, blob, described);
   const surveyed = survey(pkg, course, {
     engine: portableEngine,
     onProgress: ({ done, total }) => {
@@ -109,11 +109,9 @@ function answerOf(blob: Blob | null, course: Course, links: readonly CourseLink[
   };
 }
 
-async function glance(source: Source): Promise<Glance> {
-  const blob = await blobOf(source);
-  const { course, notes } = await readCourse(
-    await openCourse(bytesOf(source, blob), { engine: portableEngine, scratch: inBlob }),
-  );
+async function glance(source: Source, described: readonly string[]): Promise<Glance> {
+  const blob = await blobOf(source, packing);
+  const { course, notes } = await opened(source, blob, described);
   const { format, version } = course.origin;
   return {
     blob,
@@ -124,43 +122,12 @@ async function glance(source: Source): Promise<Glance> {
   };
 }
 
-function bytesOf(source: Source, blob: Blob | null): ByteSource {
-  if ('address' in source) return withReadAhead(httpSource(source.address, source.size), 1 << 20, 1 << 16);
-  return blobSource(blob ?? new Blob());
-}
-
-async function blobOf(source: Source): Promise<Blob | null> {
-  if ('address' in source) return null;
-  if ('file' in source) return source.file;
-  const key = `${source.name} ${source.size} ${source.files.length}`;
-  const before = packed.get(key);
-  if (before) return before;
-  const parts: Blob[] = [];
-  await packFolder(
-    source.files.map(({ path, file }) => ({ path, source: blobSource(file) })),
-    { write: async (bytes) => void parts.push(new Blob([new Uint8Array(bytes)])) },
-    { engine: portableEngine, onProgress: ({ done, total }) => say({ progress: done, total }) },
-  );
-  const blob = new Blob(parts);
-  packed.set(key, blob);
-  return blob;
-}
-
 /** A package need not be converted into what it is. */
 function isSame(format: string, target: { id: string; version: string }, { origin }: Course): boolean {
   return (
     target.id === origin.format ||
     (format === origin.format && target.version === origin.version && target.id !== 'thin13')
   );
-}
-
-/** The browser keeps the parts of a blob outside the heap. */
-async function inBlob(): Promise<Scratch> {
-  const parts: Blob[] = [];
-  return {
-    sink: { write: async (bytes) => void parts.push(new Blob([new Uint8Array(bytes)])) },
-    source: async () => blobSource(new Blob(parts)),
-  };
 }
 
 function current(): NonNullable<typeof open> {

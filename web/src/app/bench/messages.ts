@@ -9,8 +9,8 @@ export type Source =
 
 /** What the page and the worker of the Bench say to one another. */
 export type ToWorker =
-  | { ask: 'glance'; id: number; source: Source }
-  | { ask: 'open'; id: number; source: Source }
+  | { ask: 'glance'; id: number; source: Source; described: readonly string[] }
+  | { ask: 'open'; id: number; source: Source; described: readonly string[] }
   | { ask: 'preview'; id: number; item: string }
   | { ask: 'convert'; id: number; target: string };
 

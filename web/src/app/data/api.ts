@@ -5,6 +5,8 @@ import {
   CopySummary,
   CourseSummary,
   DeliverAnswer,
+  DescriptionAnswer,
+  DescriptionSummary,
   EstimateAnswer,
   FitAnswer,
   Health,
@@ -29,6 +31,7 @@ import {
   type DeliverRequest,
   type FetchOptions,
   type FetchRequest,
+  type NewDescription,
   type NewMove,
   type NewPlatform,
   type PlatformChange,
@@ -84,6 +87,9 @@ export class Api {
   readonly setTerms = (terms: readonly Term[]) => this.put('/api/terms', terms, z.array(Term));
   readonly mailChoice = () => this.get('/api/mail-choice', MailChoice);
   readonly setMailChoice = (choice: MailChoice) => this.put('/api/mail-choice', choice, MailChoice);
+  readonly descriptions = () => this.get('/api/descriptions', z.array(DescriptionSummary));
+  readonly description = (archive: string) => this.get(`/api/descriptions/${archive}`, DescriptionAnswer);
+  readonly keepDescription = (asked: NewDescription) => this.post('/api/descriptions', asked, DescriptionAnswer);
   readonly namingRule = () => this.get('/api/naming-rule', z.string());
   readonly setNamingRule = (rule: string) => this.put('/api/naming-rule', { rule }, z.string());
   readonly refreshCourses = () => this.http.post('/api/courses/refresh', {});

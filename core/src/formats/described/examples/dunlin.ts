@@ -1,4 +1,9 @@
-# A Dunlin folio: a zip with the plan of a course in XML, the texts of its leaves in another, and a hold of files.
+import type { ExampleDescription } from './index.ts';
+
+export const DUNLIN: ExampleDescription = {
+  name: 'dunlin',
+  label: 'Dunlin folio, of XML',
+  text: `# A Dunlin folio: a zip with the plan of a course in XML, the texts of its leaves in another, and a hold of files.
 description: 1
 id: dunlin-folio
 name: Dunlin folio
@@ -107,3 +112,5 @@ personal:
   grades: { find: pupils/pupil/mark }
 
 ignore: ['**/contents.lst']
+`,
+};

@@ -1,4 +1,9 @@
-# Tarnhall's crate: a zip of JSON documents that point at one another.
+import type { ExampleDescription } from './index.ts';
+
+export const TARNHALL: ExampleDescription = {
+  name: 'tarnhall',
+  label: 'Tarnhall crate, of JSON documents',
+  text: `# Tarnhall's crate: a zip of JSON documents that point at one another.
 description: 1
 id: tarnhall-crate
 name: Tarnhall crate
@@ -87,3 +92,5 @@ items:
     id: [$.origin, { fill: 'tarnhall-{$.id}' }]
     title: $.title
     questions: *questions
+`,
+};
