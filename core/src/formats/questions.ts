@@ -4,6 +4,9 @@ import {
   withGaps,
   type Answer,
   type Choice,
+  type FeedbackKind,
+  type Profile,
+  type QuestionPart,
   type Question,
   type QuestionType,
   type RichText,
@@ -120,6 +123,28 @@ function keyInWords(question: Question): string {
     ...(question.areas ?? []).filter((a) => a.correct).map((a) => `${a.shape} ${a.coords.join(',')}`),
   ];
   return lines.length === 0 ? '' : xml('ul', {}, ...lines.map((l) => xml('li', {}, escapeXml(l))));
+}
+
+/** The question as a format of this profile holds it, or null where it does not: what the profile names as a loss. */
+export function asProfiled(question: Question, { questions, questionParts }: Profile): Question | null {
+  const rule = questions[question.type];
+  if (rule?.carry === 'never') return null;
+  const lost = (part: QuestionPart) => questionParts[part] !== undefined;
+  const whole = rule ? asType(question, rule.as) : question;
+  const { category, ...rest } = lost('partial credit') ? withoutPartialCredit(whole) : whole;
+  return {
+    ...rest,
+    ...(category === undefined || lost('category') ? {} : { category }),
+    points: lost('points') ? null : rest.points,
+    choices: lost('choice feedback') ? rest.choices.map(withoutFeedback) : rest.choices,
+    feedback: Object.fromEntries(Object.entries(rest.feedback).filter(([kind]) => !lost(kind as FeedbackKind))),
+  };
+}
+
+function withoutFeedback(choice: Choice): Choice {
+  const bare = { ...choice };
+  delete bare.feedback;
+  return bare;
 }
 
 /** The question without points for parts: right as a whole, or not at all. */

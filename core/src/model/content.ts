@@ -8,7 +8,7 @@ export function isContent(item: Item): item is Content {
 }
 
 /** A course without what the formats for content have no place for: announcements, the gradebook and their like. */
-export function contentOf(course: Course): Course & { items: Content[] } {
+export function contentOf(course: Course): Omit<Course, 'items'> & { items: Content[] } {
   const items = course.items.filter(isContent);
   if (items.length === course.items.length) return { ...course, items };
   const kept = new Set(items.map((i) => i.id));

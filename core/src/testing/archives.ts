@@ -117,11 +117,13 @@ const entry = fc.record({
 export const crates: fc.Arbitrary<Files> = fc
   .record({
     code: fc.constantFrom('', 'TST 1'),
+    about: fc.record({ text: fc.constant('About it'), words: fc.subarray(['a', 'b']) }, { requiredKeys: ['words'] }),
     title: text,
     units: fc.array(
       fc.record({
         title: text,
         origin: maybe(fc.constantFrom('u1', 'o1')),
+        loose: fc.boolean(),
         entries: fc.array(entry, { maxLength: 5 }),
       }),
       { maxLength: 3 },
@@ -134,7 +136,7 @@ export const crates: fc.Arbitrary<Files> = fc
     ),
     twice: fc.boolean(),
   })
-  .map(({ code, title, units, pools, twice }) => {
+  .map(({ code, about, title, units, pools, twice }) => {
     const files: Record<string, unknown> = {};
     const asksAt = (folder: string, asks: readonly object[]) =>
       asks.map((each, i) => {
@@ -161,6 +163,7 @@ export const crates: fc.Arbitrary<Files> = fc
     files['crate.json'] = {
       crate: 1,
       code,
+      about,
       title,
       units: unitPaths,
       pools: poolPaths,

@@ -153,6 +153,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
       ...asked,
       keeper: '',
       changedAt: new Date().toISOString(),
+      about: null,
       units: [],
       pools: [],
       files: [],

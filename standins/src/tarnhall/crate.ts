@@ -48,6 +48,7 @@ export async function writeCrate(space: TSpace, folder: string, target: string):
     term: space.term,
     title: space.title,
     keeper: space.keeper,
+    ...(space.about === null ? {} : { about: space.about }),
     units,
     pools,
     files,

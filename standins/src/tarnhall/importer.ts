@@ -4,6 +4,8 @@ import { dirname, join } from 'node:path';
 import { XMLParser } from 'fast-xml-parser';
 import yauzl from 'yauzl';
 import * as z from 'zod';
+import { unpackCrate } from './crate-importer.ts';
+import { putEntry } from './space.ts';
 import type { TEntry, TPool, TQuestion, TSpace, TUnit } from './model.ts';
 
 /**
@@ -72,7 +74,7 @@ export interface ImportProgress {
 const FILE_LIMIT = 20 * 2 ** 20;
 const TITLE_LIMIT = 60;
 
-interface Unzipped {
+export interface Unzipped {
   names: string[];
   bytes(name: string): Promise<Buffer | null>;
   size(name: string): number;
@@ -98,7 +100,7 @@ async function unzip(path: string): Promise<Unzipped> {
   };
 }
 
-/** Unpacks a cartridge into a space, entry by entry, so that people see it half done while it runs. */
+/** Unpacks a cartridge, or a crate, into a space, entry by entry, so that people see it half done while it runs. */
 export async function unpack(
   archive: string,
   space: TSpace,
@@ -108,7 +110,8 @@ export async function unpack(
 ): Promise<void> {
   const zip = await unzip(archive);
   try {
-    await new Importer(zip, space, folder, newId, progress).run();
+    if (zip.names.includes('crate.json')) await unpackCrate(zip, space, folder, newId, progress);
+    else await new Importer(zip, space, folder, newId, progress).run();
   } finally {
     zip.close();
   }
@@ -214,7 +217,7 @@ class Importer {
     if (!resource) this.progress.log(`T-310 RSC ${ref} nil`);
     else {
       const entry = await this.import(item, resource);
-      if (entry) unit.entries.push(entry);
+      if (entry) putEntry(this.space, unit, entry);
     }
     this.space.changedAt = new Date().toISOString();
     await this.progress.step();

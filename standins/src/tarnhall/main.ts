@@ -33,6 +33,7 @@ const welcome: TSpace = {
   keeper: 'admin@marrowick.example',
   remark: '',
   changedAt: '2026-10-02T08:30:00Z',
+  about: null,
   units: [
     {
       id: 'u1',

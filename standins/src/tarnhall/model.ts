@@ -65,6 +65,8 @@ export const TSpace = z.object({
   keeper: z.string(),
   remark: z.string(),
   changedAt: z.string(),
+  /** What a crate said of the course; shown by no page, and packed again. */
+  about: z.record(z.string(), z.unknown()).nullable().default(null),
   units: z.array(TUnit),
   pools: z.array(TPool),
   files: z.array(TFile),

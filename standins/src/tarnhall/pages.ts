@@ -50,7 +50,8 @@ export function spacePage(space: TSpace): string {
 }
 
 export function entryPage(space: TSpace, entry: TEntry): string {
-  const held = (html: string) => html.replace(/held:(f\d+)/g, `/space/${space.id}/file/$1`);
+  const held = (html: string) =>
+    html.replace(/held:(f\d+)/g, `/space/${space.id}/file/$1`).replace(/entry:(e\d+)/g, `/space/${space.id}/entry/$1`);
   const files = [...entry.files, ...(entry.file === null ? [] : [entry.file])]
     .map((id) => space.files.find((f) => f.id === id))
     .flatMap((f) => (f ? [`<li><a href="/space/${space.id}/file/${f.id}">${esc(f.path)}</a></li>`] : []));

@@ -151,7 +151,8 @@ export const QuestionRule = z.strictObject({
 });
 export type QuestionRule = z.infer<typeof QuestionRule>;
 
-export const RULE_KINDS = ['folder', 'heading', ...ITEM_KINDS] as const;
+/** `nothing`: the record itself becomes nothing, and what is found inside it stands in its place. */
+export const RULE_KINDS = ['folder', 'heading', 'nothing', ...ITEM_KINDS] as const;
 export type RuleKind = (typeof RULE_KINDS)[number];
 
 /** What records become. A rule that another holds `inside` is seen from each of that one's records. */

@@ -184,31 +184,27 @@ class Reading {
           ? (this.named.get(each.again) ?? fail(each.again))
           : { rule: each, at: each.name ?? `${at}.${i}` };
       for await (const rec of this.records.find(rule.find, from, place, rule.when)) {
-        const node = await this.node(rule, rec, place);
-        if (node) nodes.push(node);
+        nodes.push(...(await this.node(rule, rec, place)));
       }
     }
     return nodes;
   }
 
-  private async node(rule: Rule, rec: Rec, at: string): Promise<OutlineNode | null> {
+  private async node(rule: Rule, rec: Rec, at: string): Promise<OutlineNode[]> {
     const { records } = this;
     const kind = this.kindOf(rule, rec);
-    if (kind === null) return null;
+    if (kind === null) return [];
+    const inside = () => this.nodes(rule.inside ?? [], rec, `${at}.inside`);
+    if (kind === 'nothing') return inside();
     const title = textValue(records, rule.title, rec, 'title');
     const id = this.idOf(rule.id, rec);
-    if (kind === 'heading') return { id, title, heading: true, children: [] };
+    if (kind === 'heading') return [{ id, title, heading: true, children: [] }];
     const item = kind === 'folder' ? null : await this.item(rule, rec, kind, id, title);
-    if (kind !== 'folder' && !item) return null;
+    if (kind !== 'folder' && !item) return [];
     if (item) this.items.push(item);
-    const children = rule.inside ? await this.nodes(rule.inside, rec, `${at}.inside`) : [];
+    const children = await inside();
     const node = textValue(records, rule.node, rec, 'node');
-    return {
-      id: node !== '' ? node : item ? `node-${id}` : id,
-      title,
-      ...(item ? { item: id } : {}),
-      children,
-    };
+    return [{ id: node !== '' ? node : item ? `node-${id}` : id, title, ...(item ? { item: id } : {}), children }];
   }
 
   private kindOf(rule: Rule, rec: Rec): RuleKind | null {

@@ -33,7 +33,7 @@ export const DESCRIPTION_WORDS: readonly DescriptionWord[] = [
   ...of('a rule', {
     find: 'where its records stand',
     when: 'only records where a path finds something; or where it is, or is not, one of some values',
-    kind: 'folder, heading, page, file, link, tool, assignment, discussion, quiz, bank, announcement, event, checklist, automation, attendance, rubric, groups, category, column',
+    kind: 'folder, heading, nothing (what is inside stands in its place), page, file, link, tool, assignment, discussion, quiz, bank, announcement, event, checklist, automation, attendance, rubric, groups, category, column',
     id: 'a value, or several: the first that nothing else has taken',
     'title, text, url, file': 'values; the text of a page becomes a file of its own',
     page: 'where that file is to stand',

@@ -1,16 +1,21 @@
 import type { Format } from '../format.ts';
+import { TARNHALL_CRATE_PROFILE } from './profile.ts';
 import { readTarnhall } from './read.ts';
 import { CRATE } from './unpack.ts';
+import { planCrate, planUntouched } from './write.ts';
 
-/** Tarnhall's own archive, read whole. */
+/** Tarnhall's own archive, read and written. */
 export const tarnhallArchive: Format = {
   id: 'tarnhall',
-  targets: [],
+  targets: [
+    { id: 'tarnhall', label: 'Tarnhall crate', version: '1', extension: 'zip', profile: TARNHALL_CRATE_PROFILE },
+  ],
   async detect(pkg) {
     return pkg.entries.has(CRATE) ? '1' : null;
   },
   read: readTarnhall,
-  plan() {
-    throw new RangeError('no target of this format');
+  async plan(course, _target, source) {
+    const { format, untouched } = course.origin;
+    return format === 'tarnhall' && untouched ? planUntouched(source) : planCrate(course, source);
   },
 };

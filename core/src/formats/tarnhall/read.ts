@@ -1,6 +1,7 @@
+import type * as z from 'zod';
 import type { Package } from '../../container/index.ts';
 import { plainText } from '../../markup/index.ts';
-import { remark, type Item, type Note, type OutlineNode, type Question } from '../../model/index.ts';
+import { remark, type Item, type Metadata, type Note, type OutlineNode, type Question } from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
 import { Ask, Crate, Entry, Pool, Unit } from './records.ts';
@@ -73,7 +74,7 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
   for (const at of new Set(crate.units)) {
     const unit = await documentAt(pkg, at, Unit);
     const children: OutlineNode[] = [];
-    const unitId = idOf(unit.origin, unit.id);
+    const unitId = unit.loose ? '' : idOf(unit.origin, unit.id);
     for (const path of new Set(unit.entries)) {
       const entry = await documentAt(pkg, path, Entry);
       const id = idOf(entry.origin, entry.id);
@@ -83,7 +84,8 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
         children.push({ id: `node-${entry.id}`, title: entry.title, item: id, children: [] });
       } else if (entry.sort === 'heading') children.push({ id, title: entry.title, heading: true, children: [] });
     }
-    outline.push({ id: unitId, title: unit.title, children });
+    if (unit.loose) outline.push(...children);
+    else outline.push({ id: unitId, title: unit.title, children });
   }
   for (const at of new Set(crate.pools)) {
     const pool = await documentAt(pkg, at, Pool);
@@ -101,12 +103,23 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
     course: {
       title: crate.title,
       origin: { format: 'tarnhall', version: '1', untouched: true },
-      metadata: { keywords: [], ...(crate.code === '' ? {} : { catalogEntry: crate.code }) },
+      metadata: metadataOf(crate),
       outline,
       items,
       files: filesIn(pkg, (path) => /^(crate\.json$|units\/|entries\/|pools\/)/.test(path)),
     },
     notes,
+  };
+}
+
+function metadataOf({ code, about }: z.infer<typeof Crate>): Metadata {
+  const { text, rights, language, words } = about ?? { words: [] };
+  return {
+    keywords: words,
+    ...(code === '' ? {} : { catalogEntry: code }),
+    ...(text === undefined ? {} : { description: text }),
+    ...(rights === undefined ? {} : { rights }),
+    ...(language === undefined ? {} : { language }),
   };
 }
 

@@ -5,6 +5,15 @@ export const Crate = z.looseObject({
   crate: z.literal(1),
   code: z.string(),
   title: z.string(),
+  /** What is said of the course, where anybody said it. */
+  about: z
+    .object({
+      text: z.string().optional(),
+      rights: z.string().optional(),
+      language: z.string().optional(),
+      words: z.array(z.string()).default([]),
+    })
+    .optional(),
   units: z.array(z.string()),
   pools: z.array(z.string()),
   files: z.array(z.object({ id: z.string(), path: z.string(), blob: z.string() })),
@@ -14,6 +23,8 @@ export const Unit = z.looseObject({
   id: z.string(),
   title: z.string(),
   origin: z.string().nullable(),
+  /** Its entries stand beside the units, in its place. */
+  loose: z.boolean().default(false),
   entries: z.array(z.string()),
 });
 
@@ -46,7 +57,7 @@ export const Ask = z.looseObject({
   label: z.string(),
   form: z.enum(['one', 'many', 'yesno', 'word', 'prose']),
   ask: z.string(),
-  marks: z.number(),
+  marks: z.number().nullable(),
   options: z.array(z.object({ key: z.string(), text: z.string(), right: z.boolean(), reply: z.string().nullable() })),
   words: z.array(z.object({ text: z.string(), strict: z.boolean() })),
   replies: z.object({ any: z.string().nullable(), right: z.string().nullable(), wrong: z.string().nullable() }),

@@ -55,12 +55,14 @@ export const tarnhallUnpacker: Unpacker = {
   },
 };
 
-/** Texts name files as `held:` and the identifier. */
+/** Texts name files as `held:` and texts as `entry:`, each with the identifier. */
 export function heldIn(files: z.infer<typeof Crate>['files']): (text: string, up: string) => string {
   const paths = new Map(files.map((f) => [f.id, filePath(f)]));
   return (text, up) =>
-    text.replace(/held:(f\d+)/g, (whole, id: string) => {
-      const path = paths.get(id);
-      return path === undefined ? whole : up + path.split('/').map(encodeURIComponent).join('/');
-    });
+    text
+      .replace(/held:(f\d+)/g, (whole, id: string) => {
+        const path = paths.get(id);
+        return path === undefined ? whole : up + path.split('/').map(encodeURIComponent).join('/');
+      })
+      .replace(/entry:(e\d+)/g, (_, id: string) => up + textPath(id));
 }

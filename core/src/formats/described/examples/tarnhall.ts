@@ -19,15 +19,21 @@ files:
 
 texts:
   - begins: 'held:'
+  - { begins: 'entry:', look: pages }
 
 course:
   find: { in: crate.json }
   title: $.title
   code: $.code
+  about: $.about.text
+  rights: $.about.rights
+  language: $.about.language
+  keywords: $.about.words[*]
 
 outline:
   - find: { at: '$.units[*]', follow: true }
-    kind: folder
+    # What stands beside the units lies in one that is loose.
+    kind: [{ path: $.loose, table: { 'true': nothing } }, { is: folder }]
     id: [$.origin, { fill: 'tarnhall-{$.id}' }]
     title: $.title
     inside:
@@ -44,6 +50,7 @@ outline:
             test: quiz
             heading: heading
         id: [$.origin, { fill: 'tarnhall-{$.id}' }]
+        key: $.id
         node: { fill: 'node-{$.id}' }
         title: $.title
         text: $.body

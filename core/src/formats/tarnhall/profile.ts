@@ -1,0 +1,48 @@
+import { withoutPlain, type Profile, type QuestionRule } from '../../model/index.ts';
+
+const essay = (what: string): QuestionRule => ({
+  carry: 'as',
+  as: 'essay',
+  reason: `Tarnhall has no ${what}: it becomes a question to answer in prose, its key listed with it`,
+});
+const word = (reason: string): QuestionRule => ({ carry: 'as', as: 'short answer', reason });
+const never = 'a crate has no place for it';
+
+/** What a crate holds of the course model: all that Tarnhall itself can keep. */
+export const TARNHALL_CRATE_PROFILE: Profile = {
+  id: 'tarnhall-crate',
+  label: 'Tarnhall crate 1',
+  version: 1,
+  kinds: {
+    ...withoutPlain('a crate'),
+    foreign: { carry: 'never', reason: 'a crate holds only the kinds that Tarnhall knows' },
+  },
+  keeps: {
+    page: ['embeds'],
+    file: [],
+    link: [],
+    tool: [],
+    assignment: ['points', 'submissionFormats', 'attachments', 'embeds'],
+    discussion: ['attachments', 'embeds'],
+    quiz: ['attempts', 'timeLimit', 'instructions', 'attachments', 'embeds'],
+    bank: ['embeds'],
+  },
+  settings: {},
+  questions: {
+    pattern: word('Tarnhall compares whole answers, not parts of them'),
+    numeric: word('Tarnhall has no numbers with a tolerance: the number becomes the word to give'),
+    cloze: essay('text with several gaps'),
+    matching: essay('matching'),
+    associate: essay('pairs'),
+    'gap match': essay('gaps to drop words into'),
+    ordering: essay('ordering'),
+    hotspot: essay('hotspot'),
+    upload: essay('upload question'),
+    foreign: {
+      carry: 'never',
+      reason: 'a question of a kind that is not read can only be carried inside its own file',
+    },
+  },
+  questionParts: { hint: never, solution: never, category: never, 'partial credit': never },
+  limits: { folderDepth: { at: 1, reason: 'units are one level deep: a folder inside one becomes a heading' } },
+};

@@ -1,0 +1,277 @@
+import type { Package } from '../../container/index.ts';
+import { decodeText, escapeXml, rewriteReferences } from '../../markup/index.ts';
+import {
+  baseName,
+  contentOf,
+  type Content,
+  type Course,
+  type Item,
+  type OutlineNode,
+  type Question,
+  type QuestionType,
+  type RichText,
+  type SettingValue,
+} from '../../model/index.ts';
+import type { PlannedEntry } from '../format.ts';
+import { asProfiled } from '../questions.ts';
+import { resolveReference } from '../references.ts';
+import { TARNHALL_CRATE_PROFILE } from './profile.ts';
+import { Crate } from './records.ts';
+import { CRATE, documentAt, filePath } from './unpack.ts';
+
+/** What was read from a crate and not touched since goes back as it came: files under their identifiers, no pages. */
+export async function planUntouched(source: Package): Promise<PlannedEntry[]> {
+  const { files } = await documentAt(source, CRATE, Crate);
+  const blobs = new Map(files.map((f) => [filePath(f), f.blob]));
+  return [...source.entries.keys()]
+    .filter((path) => !path.startsWith('texts/'))
+    .map((path) => ({ path: blobs.get(path) ?? path, copy: path }));
+}
+
+/** A crate of a course from the model alone. Numbers are given in the order of the outline. */
+export function planCrate(whole: Course, source: Package): PlannedEntry[] {
+  return new Packing(contentOf(whole), source).plan();
+}
+
+const SORTS: Partial<Record<Item['kind'], string>> = {
+  page: 'text',
+  file: 'file',
+  link: 'pointer',
+  tool: 'launcher',
+  discussion: 'talk',
+  assignment: 'task',
+  quiz: 'test',
+};
+const FORMS: Partial<Record<QuestionType, string>> = {
+  choice: 'one',
+  'multiple response': 'many',
+  'true/false': 'yesno',
+  'short answer': 'word',
+  essay: 'prose',
+};
+const list = (value: SettingValue | undefined): string[] => (Array.isArray(value) ? value : []);
+const numberOr = (value: SettingValue | undefined): number | null => (typeof value === 'number' ? value : null);
+const html = (text: RichText): string => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
+const json = (value: unknown): string => JSON.stringify(value, null, 1);
+
+class Packing {
+  private readonly course: ReturnType<typeof contentOf>;
+  private readonly source: Package;
+  private readonly entries: PlannedEntry[] = [];
+  private readonly items: ReadonlyMap<string, Content>;
+  /** Files by their path in the source. */
+  private readonly files: ReadonlyMap<string, { id: string; path: string; blob: string; bytes: number; media: string }>;
+  /** Entries of pages by the path of the page, so that links between pages hold. */
+  private readonly pages = new Map<string, string>();
+  private readonly numbers = new Map<string, string>();
+  private next = 1;
+
+  constructor(course: ReturnType<typeof contentOf>, source: Package) {
+    this.course = course;
+    this.source = source;
+    this.items = new Map<string, Content>(course.items.map((i) => [i.id, i]));
+    const pages = new Set(course.items.flatMap((i) => (i.kind === 'page' ? [i.file] : [])));
+    this.files = new Map(
+      course.files
+        .filter((f) => f.role === 'content' && !pages.has(f.path))
+        .map((f, i) => {
+          const id = `f${i + 1}`;
+          return [f.path, { id, path: baseName(f.path), blob: `blobs/${id}`, bytes: f.size, media: f.mediaType }];
+        }),
+    );
+    for (const item of course.items) {
+      const number = `e${this.next++}`;
+      this.numbers.set(item.id, number);
+      if (item.kind === 'page') this.pages.set(item.file, number);
+    }
+  }
+
+  plan(): PlannedEntry[] {
+    const { course } = this;
+    const units = this.units();
+    const pools = course.items.flatMap((item) => (item.kind === 'bank' ? [this.pool(item.id, item)] : []));
+    const { metadata } = course;
+    const crate = {
+      crate: 1,
+      code: metadata.catalogEntry ?? '',
+      title: course.title,
+      about: {
+        ...(metadata.description === undefined ? {} : { text: metadata.description }),
+        ...(metadata.rights === undefined ? {} : { rights: metadata.rights }),
+        ...(metadata.language === undefined ? {} : { language: metadata.language }),
+        words: metadata.keywords,
+      },
+      units,
+      pools,
+      files: [...this.files.values()],
+    };
+    return [
+      { path: CRATE, text: json(crate) },
+      ...this.entries,
+      ...[...this.files].map(([path, { blob }]) => ({ path: blob, copy: path })),
+    ];
+  }
+
+  /** Folders of the first level are units; what stands beside them lies loose, in its place between them. */
+  private units(): string[] {
+    const paths: string[] = [];
+    const placed = new Set<string>();
+    let loose: string[] = [];
+    const close = () => {
+      if (loose.length > 0) paths.push(this.unit({ title: '', origin: null, loose: true, entries: loose }));
+      loose = [];
+    };
+    for (const node of this.course.outline) {
+      if (node.item !== undefined || node.heading) loose.push(...this.within([node], placed));
+      else {
+        close();
+        paths.push(this.unit({ title: node.title, origin: node.id, entries: this.within(node.children, placed) }));
+      }
+    }
+    for (const item of this.course.items) {
+      if (!placed.has(item.id)) loose.push(...this.entry(item.title, item));
+    }
+    close();
+    return paths;
+  }
+
+  private unit(unit: { title: string; origin: string | null; loose?: boolean; entries: string[] }): string {
+    const id = `u${this.next++}`;
+    return this.put(`units/${id}.json`, { id, ...unit });
+  }
+
+  private within(nodes: readonly OutlineNode[], placed: Set<string>): string[] {
+    return nodes.flatMap((node) => {
+      const item = node.item === undefined ? undefined : this.items.get(node.item);
+      const inside = () => this.within(node.children, placed);
+      if (!item) return [...this.heading(node), ...inside()];
+      // An item that stands in two places is one thing.
+      if (placed.has(item.id)) return inside();
+      placed.add(item.id);
+      return [...this.entry(node.title, item), ...inside()];
+    });
+  }
+
+  private heading(node: OutlineNode): string[] {
+    return [this.document(`e${this.next++}`, { sort: 'heading', title: node.title, origin: node.id })];
+  }
+
+  private entry(title: string, item: Content): string[] {
+    const sort = SORTS[item.kind];
+    const id = this.numbers.get(item.id);
+    if (sort === undefined || id === undefined) return [];
+    const { settings } = item;
+    const fields = {
+      sort,
+      title,
+      origin: item.id,
+      url: item.kind === 'link' || item.kind === 'tool' ? item.url : '',
+      file: item.kind === 'file' ? (this.files.get(item.file)?.id ?? null) : null,
+      files: list(settings.attachments).flatMap((path) => this.files.get(path)?.id ?? []),
+      marks: numberOr(settings.points),
+      ways: list(settings.submissionFormats),
+      tries: numberOr(settings.attempts),
+      minutes: numberOr(settings.timeLimit),
+      asks: item.kind === 'quiz' ? this.asks(item, item.questions, `entries/${id}`) : [],
+    };
+    if (item.kind !== 'page') return [this.document(id, { ...fields, body: this.bodyOf(item) })];
+    const path = `entries/${id}.json`;
+    this.entries.push({
+      path,
+      make: async () => json(filled(id, { ...fields, body: await this.pageBody(item.file) })),
+    });
+    return [path];
+  }
+
+  private bodyOf(item: Content): string {
+    switch (item.kind) {
+      case 'tool':
+        return escapeXml(item.description);
+      case 'discussion':
+      case 'assignment':
+        return this.held(html(item.text), item.place ?? '');
+      case 'quiz': {
+        const { instructions } = item.settings;
+        return typeof instructions === 'string' ? this.held(instructions, item.place ?? '') : '';
+      }
+      default:
+        return '';
+    }
+  }
+
+  /** What is shown of a page, with the style sheets that it names: Tarnhall gives texts a head of its own. */
+  private async pageBody(path: string): Promise<string> {
+    const page = decodeText(await this.source.bytes(path));
+    const [head = '', rest] = /<body[^>]*>/i.test(page) ? page.split(/<body[^>]*>/i, 2) : ['', page];
+    const styles = head.match(/<link\b[^>]*>|<style\b[^>]*>[\s\S]*?<\/style>/gi) ?? [];
+    return this.held(styles.join('') + (rest ?? '').replace(/<\/body>[\s\S]*$/i, ''), path);
+  }
+
+  private pool(origin: string, item: Extract<Content, { kind: 'bank' }>): string {
+    const id = `p${this.next++}`;
+    const asks = this.asks(item, item.questions, `pools/${id}`);
+    return this.put(`pools/${id}.json`, { id, title: item.title, origin, asks });
+  }
+
+  private asks(item: Content, questions: readonly Question[], folder: string): string[] {
+    return questions.flatMap((question, i) => {
+      const q = asProfiled(question, TARNHALL_CRATE_PROFILE);
+      return q ? [this.put(`${folder}/asks/${i + 1}.json`, this.ask(q, item.place ?? ''))] : [];
+    });
+  }
+
+  private ask(q: Question, place: string): object {
+    const text = (rich: RichText) => this.held(html(rich), place);
+    const reply = (rich: RichText | undefined) => (rich ? text(rich) : null);
+    return {
+      key: q.id,
+      label: q.title,
+      form: FORMS[q.type] ?? 'prose',
+      ask: text(q.prompt),
+      marks: q.points,
+      options: q.choices.map((c) => ({ key: c.id, text: text(c.text), right: c.correct, reply: reply(c.feedback) })),
+      words: q.answers.map((a) => ({ text: a.text, strict: a.caseSensitive })),
+      replies: {
+        any: reply(q.feedback.general),
+        right: reply(q.feedback.correct),
+        wrong: reply(q.feedback.incorrect),
+      },
+    };
+  }
+
+  /** A text that names files and pages by their identifiers. */
+  private held(text: string, place: string): string {
+    const has = (path: string) => this.files.has(path) || this.pages.has(path);
+    return rewriteReferences(text, (reference) => {
+      const path = resolveReference(has, place, reference) ?? (has(reference) ? reference : null);
+      if (path === null) return null;
+      const file = this.files.get(path);
+      return (file ? `held:${file.id}` : `entry:${this.pages.get(path)}`) + (/#.*$/.exec(reference)?.[0] ?? '');
+    });
+  }
+
+  private document(id: string, fields: object): string {
+    return this.put(`entries/${id}.json`, filled(id, fields));
+  }
+
+  private put(path: string, value: unknown): string {
+    this.entries.push({ path, text: json(value) });
+    return path;
+  }
+}
+
+/** An entry with every field that Tarnhall writes. */
+function filled(id: string, fields: object): object {
+  const none = {
+    body: '',
+    url: '',
+    file: null,
+    files: [],
+    marks: null,
+    ways: [],
+    tries: null,
+    minutes: null,
+    asks: [],
+  };
+  return { id, ...none, ...fields };
+}
