@@ -190,6 +190,69 @@ describe('The stand-ins', () => {
       expect(run.log.filter((l) => !/T-100|T-900/.test(l))).toEqual([]);
     });
 
+    it('unpacks its own crate exactly, and overwrites what came from the same thing', async () => {
+      const crate = {
+        'crate.json': JSON.stringify({
+          crate: 1,
+          code: 'X 1',
+          title: 'A course',
+          about: { text: 'About it', words: ['a'] },
+          units: ['units/u1.json'],
+          pools: ['pools/p1.json'],
+          files: [{ id: 'f1', path: 'plate one.png', blob: 'blobs/f1', media: 'image/png' }],
+        }),
+        'units/u1.json': JSON.stringify({
+          title: 'Unit',
+          origin: 'o-u',
+          entries: ['entries/e1.json', 'entries/e2.json'],
+        }),
+        'entries/e1.json': JSON.stringify({
+          ...{
+            id: 'e1',
+            sort: 'text',
+            title: 'Words',
+            origin: 'o-1',
+            body: '<img src="held:f1"> <a href="entry:e2">on</a>',
+          },
+        }),
+        'entries/e2.json': JSON.stringify({
+          ...{ id: 'e2', sort: 'test', title: 'Check', origin: 'o-2', tries: 2, asks: ['asks/1.json'] },
+        }),
+        'asks/1.json': JSON.stringify({
+          ...{ key: 'q', label: 'One', form: 'one', ask: 'Which? <img src="held:f1">', marks: null, words: [] },
+          options: [{ key: 'a', text: 'this', right: true, reply: null }],
+          replies: { any: null, right: 'Good.', wrong: null },
+        }),
+        'pools/p1.json': JSON.stringify({ title: 'Bends', origin: 'o-p', asks: ['asks/1.json'] }),
+        'blobs/f1': 'a picture',
+      };
+      const { run, contents } = await imported(crate);
+      expect([run.state, run.log[0]]).toEqual(['ended', 'T-100 CRT ok u=1 n=3']);
+      const [text, check] = contents.units[0]?.entries ?? [];
+      expect(contents.units.map((u) => [u.title, u.entries.map((e) => [e.sort, e.title])])).toEqual([
+        [
+          'Unit',
+          [
+            ['text', 'Words'],
+            ['test', 'Check'],
+          ],
+        ],
+      ]);
+      expect(contents.pools.map((p) => p.title)).toEqual(['Bends']);
+      expect(JSON.stringify(text)).toMatch(/held:f\d+.*entry:e\d+/);
+      expect(check).toEqual(jasmine.objectContaining({ tries: 2 }));
+      const twice = await imported({
+        ...crate,
+        'units/u1.json': JSON.stringify({
+          title: 'Unit',
+          origin: 'o-u',
+          entries: ['entries/e1.json', 'entries/e1.json'],
+        }),
+      });
+      expect(twice.contents.units[0]?.entries.length).toBe(1);
+      expect((await imported({ ...crate, 'units/u1.json': '{}' })).run.log.at(-1)).toContain('T-003 CRT units/u1.json');
+    });
+
     it('breaks off with a line when what was sent is no cartridge', async () => {
       const { run } = await imported({ 'a.txt': 'x'.repeat(200) });
       expect(run.state).toBe('broken');

@@ -11,6 +11,7 @@ import * as z from 'zod';
 import type { Services } from '../services/context.ts';
 import { readDocument, readLog } from '../services/documents.ts';
 import { coursesAsCsv, coursesAsXlsx } from '../services/course-list.ts';
+import { carryAs, formsOf } from '../services/carrying.ts';
 import { descriptionOf, keepDescription, listDescriptions } from '../services/descriptions.ts';
 import { listFilters, removeFilter, saveFilter } from '../services/filters.ts';
 import { estimateOf, partsOf, startFetches } from '../services/fetches.ts';
@@ -254,8 +255,16 @@ function moveRoutes(api: express.Router, services: Services): void {
   api.get('/moves/:id/look', async (req, res) => void res.json(await readDocument(Id.parse(req.params.id), 'look')));
   api.get('/moves/:id/fit', async (req, res) => {
     const id = Id.parse(req.params.id);
-    const [{ course }, forecast] = await Promise.all([readDocument(id, 'look'), readDocument(id, 'forecast')]);
-    res.json({ course, forecast });
+    const [{ course }, forecast, forms] = await Promise.all([
+      readDocument(id, 'look'),
+      readDocument(id, 'forecast'),
+      formsOf(services, id),
+    ]);
+    res.json({ course, forecast, forms });
+  });
+  api.put('/moves/:id/carried-as', async (req, res) => {
+    const { target } = z.object({ target: z.string() }).parse(req.body);
+    res.json(await carryAs(services, personIn(req), Id.parse(req.params.id), target));
   });
   api.get('/moves/:id/log', async (req, res) => void res.json(await readLog(Id.parse(req.params.id))));
   api.get('/moves/:id/check', async (req, res) => {

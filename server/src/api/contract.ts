@@ -348,7 +348,17 @@ export const InventoryAnswer = z.object({
 export const LookAnswer = z.object({ course: Course, inventory: InventoryAnswer, notes: z.array(Note) });
 export type LookAnswer = z.infer<typeof LookAnswer>;
 
-export const FitAnswer = z.object({ course: Course, forecast: Forecast });
+/** A format that a move could be carried in, and what would become of the course in it. */
+export const FormChoice = z.object({
+  target: z.string(),
+  label: z.string(),
+  totals: Totals,
+  own: z.boolean(),
+  chosen: z.boolean(),
+});
+export type FormChoice = z.infer<typeof FormChoice>;
+
+export const FitAnswer = z.object({ course: Course, forecast: Forecast, forms: z.array(FormChoice) });
 export type FitAnswer = z.infer<typeof FitAnswer>;
 
 export const CheckAnswer = z.object({ course: Course, arrived: Course, comparison: Comparison });

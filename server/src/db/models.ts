@@ -101,6 +101,8 @@ export class Move extends Model<InferAttributes<Move>, InferCreationAttributes<M
   declare createdAt: Date;
   /** Course and destination while the move is not delivered: there is one such move at a time. */
   declare openKey: string | null;
+  /** Target of the format it is carried in; the first that the destination takes where nobody chose. */
+  declare carriedAs: CreationOptional<string | null>;
   declare copyId: CreationOptional<number | null>;
   declare acceptedAt: CreationOptional<Date | null>;
   declare built: CreationOptional<Built | null>;
@@ -279,6 +281,7 @@ export function bindModels(sequelize: Sequelize): void {
     createdBy: ref,
     createdAt: time,
     openKey: textOrNone,
+    carriedAs: textOrNone,
     copyId: refOrNone,
     acceptedAt: timeOrNone,
     built: jsonOrNone,

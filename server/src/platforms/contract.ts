@@ -102,11 +102,20 @@ export interface Giver {
   removeExport(exportId: string): Promise<void>;
 }
 
+/** A format that a platform takes. */
+export interface TakenForm {
+  /** Target of the format. */
+  target: string;
+  /** Its own archive: what the format holds arrives. */
+  own: boolean;
+}
+
 /** Platforms that courses can be delivered into. Keys work as in `Giver`. */
 export interface Taker {
+  /** What it makes of packages by a standard; its own archives it takes as they are. */
   readonly profile: Profile;
-  /** Target of the format that this platform takes best. */
-  readonly takes: string;
+  /** Formats that it takes; the first is taken where nobody chooses. */
+  readonly takes: readonly [TakenForm, ...TakenForm[]];
   createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }>;
   /** Begins or finds an upload; `got` is where to go on. */
   startUpload(size: number, key: string): Promise<{ uploadId: string; got: number }>;

@@ -4,6 +4,7 @@ import { nameByRule, readableSize, targetById, writePackage } from '@treenail/co
 import { fileSink, nodeEngine, type FileSink } from '@treenail/core/node';
 import * as z from 'zod';
 import { Copy } from '../../db/models.ts';
+import { carriedAs } from '../../services/carrying.ts';
 import type { Services } from '../../services/context.ts';
 import { namingRule } from '../../services/house.ts';
 import { readDocument } from '../../services/documents.ts';
@@ -32,7 +33,7 @@ export const build =
     const { move, course: row, to, destination, round } = await ofMove(services, context.job);
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
-    const { format, target } = targetById(taker.takes);
+    const { format, target } = targetById(carriedAs(move, taker).target);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
     const built = await context.step(`build-${round}`, Built, async () => {
       const { course } = await readDocument(move.id, 'look');

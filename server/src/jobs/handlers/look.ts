@@ -1,9 +1,9 @@
-import { count, forecast, inventory, questionNotes, readCourse, survey, targetById } from '@treenail/core';
+import { count, inventory, questionNotes, readCourse, survey } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { writeDocument } from '../../services/documents.ts';
-import { profileOf } from '../../services/platforms.ts';
+import { carriedAs, fitWords, foretell } from '../../services/carrying.ts';
 import { withPackage } from '../../services/packages.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
@@ -31,10 +31,7 @@ export const lookInside =
     });
     context.signal.throwIfAborted();
     const counted = inventory(looked.course, links);
-    const foretold = forecast(looked.course, [
-      targetById(taker.takes).target.profile,
-      await profileOf(destination, taker),
-    ]);
+    const foretold = await foretell(looked.course, carriedAs(move, taker), destination, taker);
     await writeDocument(move.id, 'look', { ...looked, inventory: counted });
     await writeDocument(move.id, 'forecast', foretold);
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
@@ -43,10 +40,6 @@ export const lookInside =
       'look',
       `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz', 'quizzes')}`,
     );
-    await noteResult(
-      move,
-      'fit',
-      `${foretold.totals.reworked ?? 0} reworked, ${foretold.totals['left behind'] ?? 0} left behind`,
-    );
+    await noteResult(move, 'fit', fitWords(foretold));
     await context.report({ words: 'looked inside; the fit waits for you' });
   };

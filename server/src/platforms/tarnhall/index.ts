@@ -64,7 +64,10 @@ class TarnhallConnector implements Connector, Giver, Taker {
   readonly exportsCount = false;
   readonly taker = this;
   readonly profile = TARNHALL_PROFILE;
-  readonly takes = 'cc13';
+  readonly takes: Taker['takes'] = [
+    { target: 'cc13', own: false },
+    { target: 'tarnhall', own: true },
+  ];
   private readonly client: PlatformClient;
   private readonly baseUrl: string;
 

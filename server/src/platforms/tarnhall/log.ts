@@ -3,6 +3,7 @@ import type { LogLine } from '../contract.ts';
 /** What Tarnhall's log lines mean, as far as it has been found out. `$1` is the identifier in the package. */
 const MEANINGS: [pattern: RegExp, words: string, hasItem: boolean][] = [
   [/^T-100 MNF ok r=(\d+) n=(\d+)$/, 'The package was read: $1 resources, $2 entries.', false],
+  [/^T-100 CRT ok u=(\d+) n=(\d+)$/, 'The crate was read: $1 units, $2 entries and pools.', false],
   [/^T-001/, 'No manifest was found in the package.', false],
   [/^T-210 FLT (\S+) d>1$/, 'A folder below the first level became a heading.', true],
   [/^T-310 RSC (\S+) nil$/, 'An outline entry has no resource and was left out.', true],

@@ -113,8 +113,11 @@ function html(text: string): RichText {
   return { format: 'html', text };
 }
 
+/** Files that a text shows or hands out; how it is dressed is no content. */
 function held(text: string, paths: ReadonlyMap<string, string>): string[] {
-  return [...text.matchAll(/held:(f\d+)/g)].flatMap((m) => paths.get(m[1] ?? '') ?? []);
+  return readHtml(text)
+    .links.filter((link) => link.use !== 'style' && link.use !== 'script')
+    .flatMap((link) => paths.get(/^held:(f\d+)/.exec(link.value)?.[1] ?? '') ?? []);
 }
 
 function question(q: z.infer<typeof TQuestion>, paths: ReadonlyMap<string, string>): Question {

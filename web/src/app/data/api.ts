@@ -62,6 +62,7 @@ export class Api {
   readonly search = (q: string) => this.get('/api/search', z.array(Found), { q });
   readonly startMove = (move: NewMove) => this.post('/api/moves', move, MoveSummary);
   readonly accept = (id: number) => this.post(`/api/moves/${id}/accept`, {}, MoveSummary);
+  readonly carryAs = (id: number, target: string) => this.put(`/api/moves/${id}/carried-as`, { target }, MoveSummary);
   readonly deliver = (id: number, shell: DeliverRequest) => this.post(`/api/moves/${id}/deliver`, shell, MoveSummary);
   readonly retry = (id: number) => this.post(`/api/moves/${id}/retry`, {}, MoveSummary);
   readonly fetchCourses = (asked: FetchRequest) => this.post('/api/fetches', asked, z.array(JobSummary));

@@ -11,7 +11,7 @@ import {
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { count, filterJoint, jointOfForecast } from '@treenail/core';
-import type { MoveSummary } from '@treenail/server/contract';
+import type { FormChoice, MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { JointView } from '../../joint/joint';
 import { LineDetail } from '../../joint/line-detail';
@@ -33,6 +33,25 @@ import { StepHead } from './step-head';
       <p class="error" role="alert">{{ error() }}</p>
     }
     @if (fit(); as fit) {
+      @if (move().at === 'fit' && fit.forms.length > 1) {
+        <div class="forms" role="group" aria-label="Carried as">
+          <span class="quiet">Carried as</span>
+          @for (form of fit.forms; track form.target) {
+            <button
+              type="button"
+              class="chip"
+              [attr.aria-pressed]="form.chosen"
+              [disabled]="busy()"
+              (click)="carryAs(form.target)"
+            >
+              {{ form.label }} <b>{{ form.totals.whole ?? 0 }} whole</b>
+            </button>
+          }
+          @if (advice()) {
+            <span class="quiet">{{ advice() }}</span>
+          }
+        </div>
+      }
       <div class="answer">
         <tn-totals [totals]="fit.forecast.totals" />
         <span class="quiet">{{ of() }}</span>
@@ -85,6 +104,32 @@ export class FitStep {
     const labels = this.fit()?.forecast.profiles.map((p) => p.label) ?? [];
     return `${this.move().to.name}, as ${labels[0] ?? 'a package'}`;
   });
+
+  /** Which format to choose, and why: most arrives whole in it; or as much, and nothing is translated on arrival. */
+  protected readonly advice = computed(() => {
+    const whole = (form: FormChoice) => form.totals.whole ?? 0;
+    const [first, second] = [...(this.fit()?.forms ?? [])].sort(
+      (a, b) => whole(b) - whole(a) || Number(b.own) - Number(a.own),
+    );
+    if (!first || !second) return '';
+    if (whole(first) > whole(second)) return `${first.label} keeps the most.`;
+    return first.own ? `${first.label} keeps as much, and is not translated on arrival.` : '';
+  });
+
+  protected carryAs(target: string): void {
+    this.busy.set(true);
+    this.api.carryAs(this.move().id, target).subscribe({
+      next: (move) => {
+        this.busy.set(false);
+        this.loaded.reload();
+        this.changed.emit(move);
+      },
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
+    });
+  }
 
   protected show(notWhole: boolean): void {
     this.notWhole.set(notWhole);

@@ -1,0 +1,88 @@
+import { Refusal, forecast, problem, targetById, type Course, type Forecast, type Profile } from '@treenail/core';
+import type { FormChoice, MoveSummary, Person } from '../api/contract.ts';
+import { Instance, type Move } from '../db/models.ts';
+import type { TakenForm, Taker } from '../platforms/index.ts';
+import type { Services } from './context.ts';
+import { readDocument, writeDocument } from './documents.ts';
+import { connectorOf } from './instances.ts';
+import { moveById, moveSummary } from './moves.ts';
+import { audit, mustBe } from './people.ts';
+import { profileOf } from './platforms.ts';
+import { stepOf } from './move-steps.ts';
+
+/** The format that a move is carried in. */
+export function carriedAs(move: Move, taker: Taker): TakenForm {
+  return taker.takes.find((t) => t.target === move.carriedAs) ?? taker.takes[0];
+}
+
+/** What a course passes through on its way in a format: the format's profile, and the destination's for what is not its own. */
+async function profilesOf(form: TakenForm, destination: Instance, taker: Taker): Promise<Profile[]> {
+  const { profile } = targetById(form.target).target;
+  return form.own ? [profile] : [profile, await profileOf(destination, taker)];
+}
+
+export async function foretell(
+  course: Course,
+  form: TakenForm,
+  destination: Instance,
+  taker: Taker,
+): Promise<Forecast> {
+  return forecast(course, await profilesOf(form, destination, taker));
+}
+
+/** Words for what a forecast comes to. */
+export function fitWords({ totals }: Forecast): string {
+  return `${totals.reworked ?? 0} reworked, ${totals['left behind'] ?? 0} left behind`;
+}
+
+/** The formats that a move could be carried in, with what each would bring. */
+export async function formsOf(services: Services, moveId: number): Promise<FormChoice[]> {
+  const { move, destination, taker } = await takerOf(services, moveId);
+  if (!taker || taker.takes.length < 2) return [];
+  const { course } = await readDocument(moveId, 'look');
+  const own = carriedAs(move, taker);
+  const choices: FormChoice[] = [];
+  for (const form of taker.takes) {
+    const { totals } = await foretell(course, form, destination, taker);
+    choices.push({
+      target: form.target,
+      label: targetById(form.target).target.label,
+      totals,
+      own: form.own,
+      chosen: form === own,
+    });
+  }
+  return choices;
+}
+
+/** Carries a move in another format, as long as its fit is not accepted: the forecast is made anew. */
+export async function carryAs(
+  services: Services,
+  person: Person,
+  moveId: number,
+  target: string,
+): Promise<MoveSummary> {
+  mustBe(person, 'administrator');
+  const { move, destination, taker } = await takerOf(services, moveId);
+  const form = taker?.takes.find((t) => t.target === target);
+  if (!taker || !form) {
+    throw new Refusal(
+      problem('format-not-taken', `${destination.name} does not take that format.`, 'Choose one of those it takes.'),
+    );
+  }
+  if (stepOf(move) !== 'fit') {
+    throw new Refusal(problem('wrong-step', 'The fit is accepted already.', 'Go on with the move, or start another.'));
+  }
+  const { course } = await readDocument(moveId, 'look');
+  const foretold = await foretell(course, form, destination, taker);
+  await writeDocument(moveId, 'forecast', foretold);
+  await move.update({ carriedAs: target, results: { ...move.results, fit: fitWords(foretold) } });
+  await audit(person, 'format of the move chosen', `move ${moveId}`, { target });
+  return moveSummary(move);
+}
+
+async function takerOf(services: Services, moveId: number) {
+  const move = await moveById(moveId);
+  const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
+  return { move, destination, taker: connectorOf(services.config.secret, destination).taker };
+}
