@@ -28,6 +28,21 @@ export function settingsOf(all: { [K in keyof Settings]?: Settings[K] | null | f
   );
 }
 
+/** A text as HTML. */
+export function htmlText(text: RichText): string {
+  return text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`;
+}
+
+/** What is shown of a page, with the style sheets that its head names. */
+export function bodyOf(page: string): string {
+  const opened = /<body[^>]*>/i.exec(page);
+  if (!opened) return page;
+  const head = page.slice(0, opened.index);
+  const styles = head.match(/<link\b[^>]*>|<style\b[^>]*>[\s\S]*?<\/style>/gi) ?? [];
+  const rest = page.slice(opened.index + opened[0].length);
+  return styles.join('') + rest.replace(/<\/body>[\s\S]*$/i, '');
+}
+
 /** A page of a text that stood inside a record. */
 export function pageOf(title: string, body: string): string {
   return `<!DOCTYPE html>\n<html><head><meta charset="utf-8"><title>${escapeXml(title)}</title></head><body>\n${body}\n</body></html>\n`;

@@ -1,16 +1,19 @@
 import type { Format } from '../format.ts';
+import { OXLEA_PARCEL_PROFILE } from './profile.ts';
 import { readOxlea } from './read.ts';
 import { BOOK } from './unpack.ts';
+import { planParcel, planUntouched } from './write.ts';
 
-/** Oxlea's own archive, read whole. It is not written: Oxlea is a place that courses leave. */
+/** Oxlea's own archive, read and written. */
 export const oxleaArchive: Format = {
   id: 'oxlea',
-  targets: [],
+  targets: [{ id: 'oxlea', label: 'Oxlea parcel', version: '2', extension: 'zip', profile: OXLEA_PARCEL_PROFILE }],
   async detect(pkg) {
     return pkg.entries.has(BOOK) ? '2' : null;
   },
   read: readOxlea,
-  plan() {
-    throw new RangeError('no target of this format');
+  async plan(course, _target, source) {
+    const { format, untouched } = course.origin;
+    return format === 'oxlea' && untouched ? planUntouched(source) : planParcel(course, source);
   },
 };

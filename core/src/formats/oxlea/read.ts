@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import type { Package } from '../../container/index.ts';
-import { decodeText, escapeXml } from '../../markup/index.ts';
+import { decodeText, escapeXml, readHtml } from '../../markup/index.ts';
 import {
   Refusal,
   problem,
@@ -13,38 +13,57 @@ import {
 } from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
+import { resolveReference } from '../references.ts';
 import { htmlOf, parted, yamlOf } from '../archive/texts.ts';
 import { BOOK, readingPath } from './unpack.ts';
 
-const named = { key: z.string(), name: z.string() };
+const named = {
+  key: z.string(),
+  name: z.string(),
+  /** The key is the identifier that the thing came with. */
+  own: z.boolean().default(false),
+};
+/** How a text is written: in a light mark-up (CommonMark), or as HTML. */
+const form = z.enum(['light', 'html']).default('light');
+/** What stands in it stands beside its like, in its place. */
+const loose = z.boolean().default(false);
 const Book = z.looseObject({
   oxlea: z.number(),
   code: z.string(),
   name: z.string(),
   about: z.string().default(''),
-  halves: z.array(z.object(named)),
+  rights: z.string().optional(),
+  language: z.string().optional(),
+  words: z.array(z.string()).default([]),
+  halves: z.array(z.object({ ...named, loose })),
 });
-const Lesson = z.looseObject({ ...named, from: z.string().nullish() });
+const Lesson = z.looseObject({ ...named, loose, from: z.string().nullish() });
 const OxQuestion = z.object({
   ...named,
+  form,
   asks: z.string(),
-  worth: z.number(),
+  worth: z.number().nullable(),
   sort: z.enum(['pick', 'pick-many', 'true-false', 'fill', 'write']),
   options: z.array(z.string()),
   right: z.array(z.union([z.number(), z.string()])),
+  /** Places of the words that count only as they are written. */
+  exact: z.array(z.number()).default([]),
   says: z.string().nullable(),
+  /** What is said beside: of a question to write on after it, of others as the answer in full. */
+  other: z.string().optional(),
 });
 const Part = z.discriminatedUnion('sort', [
   z.object({ ...named, sort: z.literal('reading') }),
-  z.object({ ...named, sort: z.literal('talk') }),
-  z.object({ ...named, sort: z.literal('piece'), worth: z.number(), by: z.string().nullish() }),
+  z.object({ ...named, sort: z.literal('line') }),
+  z.object({ ...named, sort: z.literal('talk'), form }),
+  z.object({ ...named, sort: z.literal('piece'), form, worth: z.number().nullable(), by: z.string().nullish() }),
   z.object({ ...named, sort: z.literal('handout'), file: z.string() }),
   z.object({ ...named, sort: z.literal('web'), to: z.string() }),
   z.object({
     ...named,
     sort: z.literal('test'),
-    minutes: z.number(),
-    goes: z.number(),
+    minutes: z.number().nullable(),
+    goes: z.number().nullable(),
     questions: z.array(OxQuestion),
   }),
 ]);
@@ -68,13 +87,19 @@ export async function readOxlea(pkg: Package): Promise<ReadResult> {
       for (const at of paths.filter((p) => p.startsWith(folder) && /\/\d+\.(md|yaml)$/.test(p))) {
         const item = await itemAt(pkg, at, notes);
         if (!item) continue;
+        if (!('kind' in item)) {
+          inside.push(item);
+          continue;
+        }
         if (lesson.from) item.settings.opens = lesson.from;
         items.push(item);
         inside.push({ id: `i-${item.id}`, title: item.title, item: item.id, children: [] });
       }
-      children.push({ id: `i-${lesson.key}`, title: lesson.name, children: inside });
+      if (lesson.loose) children.push(...inside);
+      else children.push({ id: `i-${lesson.key}`, title: lesson.name, children: inside });
     }
-    outline.push({ id: `i-${half.key}`, title: half.name, children });
+    if (half.loose) outline.push(...children);
+    else outline.push({ id: `i-${half.key}`, title: half.name, children });
   }
   const readers = pkg.entries.has('readers.yaml') ? z.array(z.unknown()).safeParse(await yaml('readers.yaml')) : null;
   const people = readers?.success ? readers.data.length : 0;
@@ -82,7 +107,13 @@ export async function readOxlea(pkg: Package): Promise<ReadResult> {
     course: {
       title: book.name,
       origin: { format: 'oxlea', version: String(book.oxlea), untouched: true },
-      metadata: { keywords: [], ...(book.about ? { description: book.about } : {}), catalogEntry: book.code },
+      metadata: {
+        keywords: book.words,
+        ...(book.about ? { description: book.about } : {}),
+        ...(book.code ? { catalogEntry: book.code } : {}),
+        ...(book.rights === undefined ? {} : { rights: book.rights }),
+        ...(book.language === undefined ? {} : { language: book.language }),
+      },
       outline,
       items,
       files: filesIn(pkg, (path) => /\.(yaml|md)$/.test(path)),
@@ -107,7 +138,7 @@ function checked<S extends z.ZodType>(schema: S, value: unknown, path: string): 
   );
 }
 
-async function itemAt(pkg: Package, path: string, notes: Note[]): Promise<Item | null> {
+async function itemAt(pkg: Package, path: string, notes: Note[]): Promise<Item | OutlineNode | null> {
   const text = decodeText(await pkg.bytes(path));
   const { head, body } = path.endsWith('.md') ? parted(text, path) : { head: yamlOf(text, path), body: '' };
   const part = Part.safeParse(head);
@@ -119,22 +150,30 @@ async function itemAt(pkg: Package, path: string, notes: Note[]): Promise<Item |
     );
     return null;
   }
-  return itemOf(pkg, part.data, path, body, notes);
+  const { data } = part;
+  if (data.sort === 'line') return { id: data.key, title: data.name, heading: true, children: [] };
+  return itemOf(pkg, data, path, body, notes);
 }
 
-function itemOf(pkg: Package, part: Part, path: string, body: string, notes: Note[]): Item | null {
+function itemOf(
+  pkg: Package,
+  part: Exclude<Part, { sort: 'line' }>,
+  path: string,
+  body: string,
+  notes: Note[],
+): Item | null {
   // The identifiers under which Oxlea's standard export names the same things.
-  const common = { id: `ox-${part.key}`, title: part.name, place: path };
+  const common = { id: part.own ? part.key : `ox-${part.key}`, title: part.name, place: path };
   switch (part.sort) {
     case 'reading':
       return { kind: 'page', ...common, file: readingPath(path), place: readingPath(path), settings: {} };
     case 'talk':
-      return { kind: 'discussion', ...common, text: html(htmlOf(body)), settings: {} };
+      return { kind: 'discussion', ...common, text: html(part.form === 'html' ? body : htmlOf(body)), settings: {} };
     case 'piece':
       return {
         kind: 'assignment',
         ...common,
-        text: html(htmlOf(body)),
+        text: html(part.form === 'html' ? body : htmlOf(body)),
         settings: settingsOf({ points: part.worth, due: part.by ?? null }),
       };
     case 'web':
@@ -144,7 +183,7 @@ function itemOf(pkg: Package, part: Part, path: string, body: string, notes: Not
         kind: 'quiz',
         ...common,
         settings: settingsOf({ attempts: part.goes, timeLimit: part.minutes }),
-        questions: part.questions.map(questionOf),
+        questions: part.questions.map((q) => questionOf(q, pkg, path)),
       };
     case 'handout': {
       const file = `library/${part.file}`;
@@ -168,27 +207,30 @@ const TYPES: Record<z.infer<typeof OxQuestion>['sort'], Question['type']> = {
   write: 'essay',
 };
 
-function questionOf(q: z.infer<typeof OxQuestion>): Question {
+function questionOf(q: z.infer<typeof OxQuestion>, pkg: Package, path: string): Question {
+  const isHtml = q.form === 'html';
+  const text = (words: string) => html(isHtml ? words : escapeXml(words));
+  const [general, solution] = q.sort === 'write' ? [q.other, q.says] : [q.says, q.other];
+  const shown = [q.asks, ...q.options].flatMap((words) => (isHtml ? readHtml(words).links : []));
+  const files = shown.flatMap(({ value }) => resolveReference((p) => pkg.entries.has(p), path, value) ?? []);
   return {
     id: q.key,
     type: TYPES[q.sort],
     title: q.name,
-    prompt: html(`<p>${escapeXml(q.asks)}</p>`),
+    prompt: isHtml ? html(q.asks) : html(`<p>${escapeXml(q.asks)}</p>`),
     points: q.worth,
-    choices: q.options.map((text, i) => ({
+    choices: q.options.map((words, i) => ({
       id: `${q.key}-${i + 1}`,
-      text: html(escapeXml(text)),
+      text: text(words),
       correct: q.right.includes(i + 1),
     })),
-    answers: q.right.flatMap((r) =>
-      typeof r === 'string' ? [{ text: r, caseSensitive: false, match: 'equal' as const }] : [],
+    answers: q.right.flatMap((r, i) =>
+      typeof r === 'string' ? [{ text: r, caseSensitive: q.exact.includes(i + 1), match: 'equal' as const }] : [],
     ),
-    feedback:
-      q.says === null
-        ? {}
-        : q.sort === 'write'
-          ? { solution: html(escapeXml(q.says)) }
-          : { general: html(escapeXml(q.says)) },
-    files: [],
+    feedback: {
+      ...(general == null ? {} : { general: text(general) }),
+      ...(solution == null ? {} : { solution: text(solution) }),
+    },
+    files: [...new Set(files)],
   };
 }

@@ -8,7 +8,11 @@ export const BOOK = 'book.yaml';
 /** Where the page of a reading stands once the parcel is unpacked. */
 export const readingPath = (path: string): string => path.replace(/\.md$/, '.html');
 
-const Reading = z.looseObject({ sort: z.literal('reading'), name: z.string() });
+const Reading = z.looseObject({
+  sort: z.literal('reading'),
+  name: z.string(),
+  form: z.enum(['light', 'html']).default('light'),
+});
 
 /** The texts of a parcel are CommonMark below a head in YAML: readings become pages, everything else stays as it is. */
 export const oxleaUnpacker: Unpacker = {
@@ -22,7 +26,8 @@ export const oxleaUnpacker: Unpacker = {
         const { head, body } = parted(decodeText(await pkg.bytes(entry.path)), entry.path);
         const reading = Reading.safeParse(head);
         if (!reading.success) continue;
-        const page = pageOf(reading.data.name, htmlOf(body));
+        const { name, form } = reading.data;
+        const page = pageOf(name, form === 'html' ? body : htmlOf(body));
         await writer.add(readingPath(entry.path), new TextEncoder().encode(page));
       }
     },

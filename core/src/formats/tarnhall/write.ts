@@ -12,6 +12,7 @@ import {
   type RichText,
   type SettingValue,
 } from '../../model/index.ts';
+import { bodyOf, htmlText } from '../archive/parts.ts';
 import type { PlannedEntry } from '../format.ts';
 import { asProfiled } from '../questions.ts';
 import { resolveReference } from '../references.ts';
@@ -51,7 +52,6 @@ const FORMS: Partial<Record<QuestionType, string>> = {
 };
 const list = (value: SettingValue | undefined): string[] => (Array.isArray(value) ? value : []);
 const numberOr = (value: SettingValue | undefined): number | null => (typeof value === 'number' ? value : null);
-const html = (text: RichText): string => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
 const json = (value: unknown): string => JSON.stringify(value, null, 1);
 
 class Packing {
@@ -189,7 +189,7 @@ class Packing {
         return escapeXml(item.description);
       case 'discussion':
       case 'assignment':
-        return this.held(html(item.text), item.place ?? '');
+        return this.held(htmlText(item.text), item.place ?? '');
       case 'quiz': {
         const { instructions } = item.settings;
         return typeof instructions === 'string' ? this.held(instructions, item.place ?? '') : '';
@@ -199,12 +199,9 @@ class Packing {
     }
   }
 
-  /** What is shown of a page, with the style sheets that it names: Tarnhall gives texts a head of its own. */
+  /** Tarnhall gives texts a head of its own. */
   private async pageBody(path: string): Promise<string> {
-    const page = decodeText(await this.source.bytes(path));
-    const [head = '', rest] = /<body[^>]*>/i.test(page) ? page.split(/<body[^>]*>/i, 2) : ['', page];
-    const styles = head.match(/<link\b[^>]*>|<style\b[^>]*>[\s\S]*?<\/style>/gi) ?? [];
-    return this.held(styles.join('') + (rest ?? '').replace(/<\/body>[\s\S]*$/i, ''), path);
+    return this.held(bodyOf(decodeText(await this.source.bytes(path))), path);
   }
 
   private pool(origin: string, item: Extract<Content, { kind: 'bank' }>): string {
@@ -221,7 +218,7 @@ class Packing {
   }
 
   private ask(q: Question, place: string): object {
-    const text = (rich: RichText) => this.held(html(rich), place);
+    const text = (rich: RichText) => this.held(htmlText(rich), place);
     const reply = (rich: RichText | undefined) => (rich ? text(rich) : null);
     return {
       key: q.id,
