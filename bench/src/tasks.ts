@@ -29,7 +29,7 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
     const sink = await fileSink(out);
     await withPackage(file, async (pkg) => {
       const { course } = await readCourse(pkg);
-      await writePackage(await to.format.plan(course, to.target, pkg), pkg, sink, { engine: nodeEngine });
+      await writePackage(to.target, await to.format.plan(course, to.target, pkg), pkg, sink, { engine: nodeEngine });
     });
     console.log((await sink.close()).sha256);
   },

@@ -16,12 +16,18 @@ async function throughFormat({ course, bodies }: Generated, targetId: string) {
   const source = await packageOf(bodies);
   const sent = (await survey(source, course, { engine: nodeEngine })).course;
   const sink = memorySink();
-  await writePackage(await format.plan(sent, target, source), source, sink, { engine: nodeEngine });
+  await writePackage(target, await format.plan(sent, target, source), source, sink, { engine: nodeEngine });
   const pkg = await openCourse(bytesSource(sink.bytes()), { engine: nodeEngine });
   const read = await readCourse(pkg);
   const surveyed = await survey(pkg, read.course, { engine: nodeEngine });
   const bytes = sink.bytes();
   return { sent, target, pkg, bytes, read: surveyed.course, notes: [...read.notes, ...surveyed.notes] };
+}
+
+/** Entries as they were written; of what is no zip, as they are unpacked. */
+function asWritten(bytes: Uint8Array) {
+  const open = bytes[0] === 0x50 ? openPackage : openCourse;
+  return open(bytesSource(bytes), { engine: nodeEngine });
 }
 
 const lossesOf = (
@@ -68,7 +74,8 @@ describe('The laws of the course model', () => {
         fc.asyncProperty(courses, async (generated) => {
           fc.pre(canBeWritten(generated, id));
           const { sent, target, read, notes } = await throughFormat(generated, id);
-          expect(notes).toEqual([]);
+          // That an archive is no zip is said of every one.
+          expect(notes.filter((n) => n.code !== 'archive')).toEqual([]);
           expect(read.title).toBe(sent.title);
           expect(read.metadata).toEqual(sent.metadata);
           const found = compare(sent, read);
@@ -83,11 +90,11 @@ describe('The laws of the course model', () => {
         fc.asyncProperty(courses, async (generated) => {
           fc.pre(canBeWritten(generated, id));
           const { pkg, bytes, read, target } = await throughFormat(generated, id);
-          const before = await openPackage(bytesSource(bytes), { engine: nodeEngine });
+          const before = await asWritten(bytes);
           const sink = memorySink();
           const { format } = targetById(id);
-          await writePackage(await format.plan(read, target, pkg), pkg, sink, { engine: nodeEngine });
-          const again = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });
+          await writePackage(target, await format.plan(read, target, pkg), pkg, sink, { engine: nodeEngine });
+          const again = await asWritten(sink.bytes());
           expect([...again.entries.keys()]).toEqual([...before.entries.keys()]);
           for (const path of before.entries.keys()) {
             expect(await collect(again.stream(path))).toEqual(await collect(before.stream(path)));
@@ -104,7 +111,9 @@ describe('The laws of the course model', () => {
         const { pkg, read } = await throughFormat(generated, 'cc13');
         const there = targetById('cc11');
         const sink = memorySink();
-        await writePackage(await there.format.plan(read, there.target, pkg), pkg, sink, { engine: nodeEngine });
+        await writePackage(there.target, await there.format.plan(read, there.target, pkg), pkg, sink, {
+          engine: nodeEngine,
+        });
         const old = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });
         const back = await readCourse(old);
         const surveyed = await survey(old, back.course, { engine: nodeEngine });

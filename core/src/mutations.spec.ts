@@ -38,7 +38,7 @@ async function use(bytes: Uint8Array, engine: Engine, to: string): Promise<strin
     const surveyed = await survey(pkg, course, { engine });
     const { format, target } = targetById(to);
     const plan = await format.plan(surveyed.course, target, pkg);
-    await writePackage(plan, pkg, memorySink(), { engine });
+    await writePackage(target, plan, pkg, memorySink(), { engine });
     return 'read';
   } catch (error) {
     if (error instanceof Refusal) {

@@ -257,7 +257,7 @@ describe('Converting packages made by another hand', () => {
         const { truth, pkg, course } = await sample(from, extension);
         const { format, target } = targetById(to);
         const sink = memorySink();
-        await writePackage(await format.plan(course, target, pkg), pkg, sink, { engine: nodeEngine });
+        await writePackage(target, await format.plan(course, target, pkg), pkg, sink, { engine: nodeEngine });
         const written = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });
         const read = await readCourse(written);
         const again = await survey(written, read.course, { engine: nodeEngine });

@@ -241,7 +241,7 @@ async function convert(args: readonly string[]): Promise<void> {
   await withFile(files[0] ?? '', opening, async (pkg) => {
     const { course, notes } = await look(pkg, opening);
     const plan = await format.plan(course, target, pkg);
-    const written = await writing(out, (sink) => writePackage(plan, pkg, sink, { engine: nodeEngine }));
+    const written = await writing(out, (sink) => writePackage(target, plan, pkg, sink, { engine: nodeEngine }));
     const losses = declaredLosses(course, target.profile);
     const told = {
       format: target.id,

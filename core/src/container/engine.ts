@@ -14,6 +14,7 @@ export interface Hasher {
 export interface Engine {
   inflateRaw(chunks: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array>;
   gunzip(chunks: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array>;
+  gzip(chunks: AsyncIterable<Uint8Array>): AsyncIterable<Uint8Array>;
   /** In one call, where the platform can: for small entries a stream costs far more than it saves. */
   inflateWhole?(bytes: Uint8Array, limit: number): Uint8Array;
   deflateRaw(bytes: Uint8Array): Promise<Uint8Array>;
@@ -84,6 +85,7 @@ async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
 export const portableEngine: Engine = {
   inflateRaw: (chunks) => through(chunks, new DecompressionStream('deflate-raw')),
   gunzip: (chunks) => through(chunks, new DecompressionStream('gzip')),
+  gzip: (chunks) => through(chunks, new CompressionStream('gzip')),
   deflateRaw: (bytes) => collect(through(once(bytes), new CompressionStream('deflate-raw'))),
   crc32,
   sha256() {

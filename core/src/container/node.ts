@@ -32,6 +32,7 @@ async function* inflate(
 export const nodeEngine: Engine = {
   inflateRaw: (chunks) => inflate(chunks, zlib.createInflateRaw()),
   gunzip: (chunks) => inflate(chunks, zlib.createGunzip()),
+  gzip: (chunks) => inflate(chunks, zlib.createGzip()),
   inflateWhole: (bytes, limit) => zlib.inflateRawSync(bytes, { maxOutputLength: limit }),
   // A small text is deflated before another thread has heard of it.
   deflateRaw: async (bytes) => (bytes.length < 1 << 16 ? zlib.deflateRawSync(bytes) : deflate(bytes)),

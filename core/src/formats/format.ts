@@ -11,7 +11,21 @@ export interface Target {
   readonly extension: string;
   /** What the format can hold; the losses of writing to it are the forecast against this. */
   readonly profile: Profile;
+  /** Where what is written is no zip: packs the planned entries itself. */
+  readonly pack?: Pack;
 }
+
+export interface WriteOptions {
+  engine?: Engine;
+  onProgress?: (at: WriteProgress) => void;
+}
+
+export type Pack = (
+  plan: readonly PlannedEntry[],
+  source: Package,
+  sink: Sink,
+  options: WriteOptions,
+) => Promise<{ size: number; entries: number }>;
 
 export interface ReadResult {
   course: Course;
@@ -41,12 +55,23 @@ export interface WriteProgress {
   total: number;
 }
 
-/** Writes planned entries. Referenced ones pass through as they are. */
-export async function writePackage(
+/** Writes planned entries as a package of the target. */
+export function writePackage(
+  target: Target,
   plan: readonly PlannedEntry[],
   source: Package,
   sink: Sink,
-  options: { engine?: Engine; onProgress?: (at: WriteProgress) => void } = {},
+  options: WriteOptions = {},
+): Promise<{ size: number; entries: number }> {
+  return (target.pack ?? asZip)(plan, source, sink, options);
+}
+
+/** Referenced entries pass through as they are. */
+async function asZip(
+  plan: readonly PlannedEntry[],
+  source: Package,
+  sink: Sink,
+  options: WriteOptions,
 ): Promise<{ size: number; entries: number }> {
   const writer = new ZipWriter(sink, options.engine);
   const encoder = new TextEncoder();

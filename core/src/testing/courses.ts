@@ -2,11 +2,13 @@ import fc from 'fast-check';
 import { fold } from '../markup/index.ts';
 import {
   blankMark,
+  isContent,
   mediaTypeOf,
   type Course,
   type CourseFile,
   type Item,
   type OutlineNode,
+  type PlainKind,
   type Question,
   type RichText,
   type Settings,
@@ -307,6 +309,13 @@ const pageSettings = fc.oneof(
   { weight: 1, arbitrary: optional({ ...roles, ...shown }) },
 );
 
+/** Banks and what says something with a table are under no rule. */
+function withSettings({ item, bodies }: Draft, settings: Settings): Draft {
+  return item.kind === 'bank'
+    ? { item, bodies }
+    : { item: { ...item, settings: { ...settings, ...item.settings } }, bodies };
+}
+
 interface Draft {
   item: Item;
   bodies: Files;
@@ -384,11 +393,83 @@ function draft(n: number): fc.Arbitrary<Draft> {
   );
 }
 
+/** What only a platform's own archive holds: dates, conditions and locks. */
+const rules = optional({
+  opens: fc.constant('2026-09-14T08:00:00Z'),
+  due: fc.constant('2026-10-01T16:00:00Z'),
+  visibleWhen: fc.constantFrom<string[]>(['score of item-0 at least 60 %'], ['when the tide is out']),
+  doneWhen: fc.constant('passed'),
+  password: words,
+  lockdown: fc.constant(true),
+  onlyFor: fc.constant('group-a'),
+});
+
+/** Kinds that say something with a text and a table. */
+function plainDraft(n: number): fc.Arbitrary<Draft> {
+  const base = { id: `item-${n}`, place: null };
+  const none: RichText = { format: 'plain', text: '' };
+  const make = (
+    kind: PlainKind,
+    title: string,
+    more: { text?: RichText; rows?: string[][]; settings?: Settings },
+  ): Draft => ({ item: { kind, ...base, title, settings: {}, text: none, rows: [], ...more }, bodies: {} });
+  return fc.oneof(
+    fc
+      .tuple(words, rich)
+      .map(([title, text]) => make('announcement', title, { text, settings: { posted: '2026-09-01T08:00:00Z' } })),
+    fc.tuple(words, words).map(([title, text]) =>
+      make('event', title, {
+        text: { format: 'plain', text },
+        settings: { opens: '2026-09-20T08:00:00Z', closes: '2026-09-20T10:00:00Z' },
+      }),
+    ),
+    fc
+      .tuple(words, fc.array(words, { minLength: 1, maxLength: 3 }))
+      .map(([title, steps]) => make('checklist', title, { rows: steps.map((s) => [s]) })),
+    fc
+      .tuple(
+        words,
+        words,
+        fc.constantFrom('score of item-0 below 50 %', 'absent 3 times', 'item-1 not opened for 7 days', 'at low water'),
+      )
+      .map(([title, text, rule]) =>
+        make('automation', title, {
+          text: { format: 'plain', text },
+          settings: { visibleWhen: [rule], audience: 'tutor' },
+        }),
+      ),
+    words.map((title) =>
+      make('attendance', title, {
+        rows: [
+          ['H', 'Here', '100'],
+          ['L', 'Late', '50'],
+        ],
+        settings: { sessions: ['2026-09-14'] },
+      }),
+    ),
+    fc.tuple(words, words).map(([title, text]) =>
+      make('rubric', title, {
+        rows: [
+          ['Care', 'Good', '5', text],
+          ['Care', 'Poor', '1', text],
+          ['Speed', 'Good', '3', text],
+        ],
+      }),
+    ),
+    words.map((title) => make('groups', title, { rows: [['group-a'], ['group-b']] })),
+    words.map((title) => make('category', title, { settings: { weight: 40, dropLowest: 1, equalPoints: true } })),
+    words.map((title) =>
+      make('column', title, { settings: { points: 10, category: 'item-0', gradesItem: 'item-1', bonus: true } }),
+    ),
+  );
+}
+
 /** Hangs the items into folders: each one after the last, one deeper, or one out. */
 function outlineOf(items: readonly Item[], turns: readonly number[], titles: readonly string[]): OutlineNode[] {
   const root: OutlineNode[] = [];
   const open: OutlineNode[][] = [root];
   items.forEach((item, i) => {
+    if (!isContent(item)) return;
     const turn = turns[i] ?? 0;
     if (turn === 1 && open.length < 4) {
       const folder: OutlineNode = { id: `folder-${i}`, title: titles[i] ?? 'Folder', children: [] };
@@ -404,7 +485,15 @@ export const courses: fc.Arbitrary<Generated> = fc
   .integer({ min: 1, max: 9 })
   .chain((n) =>
     fc.tuple(
-      fc.tuple(...Array.from({ length: n }, (_, i) => draft(i))),
+      fc.tuple(
+        ...Array.from({ length: n }, (_, i) =>
+          fc.oneof(
+            { weight: 8, arbitrary: draft(i) },
+            { weight: 1, arbitrary: fc.tuple(draft(i), rules).map(([d, r]) => withSettings(d, r)) },
+            { weight: 2, arbitrary: plainDraft(i) },
+          ),
+        ),
+      ),
       fc.array(fc.nat(2), { minLength: n, maxLength: n }),
       fc.array(words, { minLength: n, maxLength: n }),
       words,

@@ -52,7 +52,8 @@ async function* packed(course: QCourse, folder: string, files: readonly string[]
   const tree = function* (nodes: readonly QNode[], up: string | null): Generator<Record> {
     for (const [place, node] of nodes.entries()) {
       if (node.kind === 'folder') {
-        yield { k: 'node', up, place, ref: node.ref, sort: 'folder', ttl: node.title };
+        const was = node.was === undefined ? {} : { was: node.was };
+        yield { k: 'node', up, place, ref: node.ref, sort: 'folder', ttl: node.title, ...was };
         yield* tree(node.inside, node.ref);
       } else {
         const { kind, ref, title, ...rest } = node;
@@ -123,15 +124,18 @@ export async function readArchive(path: string, id: string, folder: string): Pro
       break;
     }
     if (k === 'node') {
-      const { up, place, ref, sort, ttl } = record as unknown as {
+      const { up, place, ref, sort, ttl, was } = record as unknown as {
         up: string | null;
         place: number;
         ref: string;
         sort: string;
         ttl: string;
+        was?: string;
       };
       const node =
-        sort === 'folder' ? { kind: 'folder', ref, title: ttl, inside: [] } : { kind: sort, ref, title: ttl, ...has };
+        sort === 'folder'
+          ? { kind: 'folder', ref, title: ttl, was, inside: [] }
+          : { kind: sort, ref, title: ttl, ...has };
       byUp.set(up, [...(byUp.get(up) ?? []), { place, node: node as QNode }]);
     } else if (k === 'bank') banks.push({ ref: record['ref'], title: record['ttl'], ...has });
     else if (k === 'file') {

@@ -1,24 +1,30 @@
 import * as z from 'zod';
 import { NOTHING, QRich } from './rich.ts';
 
+/** Archives that others packed may leave a number open. */
+const counted = z.preprocess((n) => n ?? 0, z.number());
+
 /** How Quernhold keeps a course. */
 export const QQuestion = z.object({
   ref: z.string(),
   title: z.string(),
   prompt: z.string(),
-  points: z.number(),
+  points: counted,
   topic: z.string().nullable(),
   type: z.enum(['choice', 'several', 'truth', 'blank', 'pattern', 'essay']),
   choices: z.array(z.object({ text: z.string(), right: z.boolean() })),
   answers: z.array(z.string()),
   feedback: z.string().nullable(),
   model: z.string().nullable(),
+  marked: z.boolean().optional(),
+  exact: z.array(z.number()).optional(),
 });
 export type QQuestion = z.infer<typeof QQuestion>;
 
 const named = { ref: z.string(), title: z.string() };
 
-export type QNode = { kind: 'folder'; ref: string; title: string; inside: QNode[] } | z.infer<typeof QLeaf>;
+export type QNode =
+  { kind: 'folder'; ref: string; title: string; was?: string | undefined; inside: QNode[] } | z.infer<typeof QLeaf>;
 
 const QLeaf = z.discriminatedUnion('kind', [
   z.object({
@@ -27,15 +33,22 @@ const QLeaf = z.discriminatedUnion('kind', [
     path: z.string(),
     tutorsOnly: z.boolean(),
     use: z.enum(['syllabus', 'lessonplan']).nullable(),
+    shownTo: z.string().optional(),
   }),
   z.object({ kind: z.literal('file'), ...named, path: z.string() }),
-  z.object({ kind: z.literal('link'), ...named, url: z.string(), newWindow: z.boolean() }),
+  z.object({
+    kind: z.literal('link'),
+    ...named,
+    url: z.string(),
+    newWindow: z.boolean(),
+    window: z.string().optional(),
+  }),
   z.object({ kind: z.literal('talk'), ...named, text: z.string(), attached: z.array(z.string()) }),
   z.object({
     kind: z.literal('task'),
     ...named,
     text: z.string(),
-    points: z.number(),
+    points: counted,
     ways: z.array(z.string()),
     notes: z.string().nullable(),
     attached: z.array(z.string()),
@@ -51,8 +64,8 @@ const QLeaf = z.discriminatedUnion('kind', [
     kind: z.literal('quiz'),
     ...named,
     intro: z.string(),
-    tries: z.number(),
-    minutes: z.number(),
+    tries: counted,
+    minutes: counted,
     questions: z.array(QQuestion),
   }),
 ]);
@@ -60,6 +73,7 @@ const QLeaf = z.discriminatedUnion('kind', [
 const QFolder: z.ZodType<QNode> = z.object({
   kind: z.literal('folder'),
   ...named,
+  was: z.string().optional(),
   get inside() {
     return z.array(z.union([QLeaf, QFolder]));
   },

@@ -10,7 +10,8 @@ export const QRich = z.object({
   automations: z.array(
     z.object({
       ...named,
-      when: z.enum(['score-below', 'not-opened', 'absent']),
+      when: z.enum(['score-below', 'not-opened', 'absent', 'said']),
+      said: z.string().optional(),
       item: z.string().nullable(),
       value: z.number(),
       mailTo: z.enum(['learner', 'tutor']),
@@ -57,6 +58,7 @@ export const QRich = z.object({
       opens: z.string().nullable(),
       due: z.string().nullable(),
       closes: z.string().nullable(),
+      also: z.array(z.string()).optional(),
       after: z.nullable(z.object({ item: z.string(), score: z.number() })),
       done: z.enum(['viewed', 'handed in', 'passed']).nullable(),
       password: z.string().nullable(),

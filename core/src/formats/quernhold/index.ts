@@ -1,16 +1,31 @@
 import type { Format } from '../format.ts';
+import { QUERNHOLD_ARCHIVE_PROFILE } from './profile.ts';
 import { readQuernhold } from './read.ts';
 import { RECORDS } from './unpack.ts';
+import { packArchive, planArchive } from './write.ts';
 
-/** Quernhold's own archive, read whole. It is not written: Quernhold is a place that courses leave. */
+/** Quernhold's own archive, read and written whole. */
 export const quernholdArchive: Format = {
   id: 'quernhold',
-  targets: [],
+  targets: [
+    {
+      id: 'quernhold',
+      label: 'Quernhold archive',
+      version: '4',
+      extension: 'quern',
+      profile: QUERNHOLD_ARCHIVE_PROFILE,
+      pack: packArchive,
+    },
+  ],
   async detect(pkg) {
     return pkg.entries.has(RECORDS) ? '4' : null;
   },
   read: readQuernhold,
-  plan() {
-    throw new RangeError('no target of this format');
+  async plan(course, _target, source) {
+    const { format, untouched } = course.origin;
+    if (format !== 'quernhold' || !untouched) return planArchive(course);
+    // Records first, as Quernhold writes them; they were gathered behind the files.
+    const files = [...source.entries.keys()].filter((path) => path !== RECORDS);
+    return [RECORDS, ...files].map((path) => ({ path, copy: path }));
   },
 };

@@ -1,5 +1,5 @@
 import type { Package } from '../../container/index.ts';
-import { decodeText } from '../../markup/index.ts';
+import { decodeText, readHtml } from '../../markup/index.ts';
 import {
   Refusal,
   problem,
@@ -12,6 +12,7 @@ import {
 } from '../../model/index.ts';
 import { filesIn, html, plain, plainItem, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
+import { resolveReference } from '../references.ts';
 import { Head, Node, Thing, type Question, type ThingOf } from './records.ts';
 import { RECORDS } from './unpack.ts';
 
@@ -86,6 +87,8 @@ class Reader {
           keywords: head.kw,
           ...(head.abt === '' ? {} : { description: head.abt }),
           ...(head.code === '' ? {} : { catalogEntry: head.code }),
+          ...(head.rights === undefined ? {} : { rights: head.rights }),
+          ...(head.lang === undefined ? {} : { language: head.lang }),
         },
         outline: this.outline(null, new Set()),
         items,
@@ -102,7 +105,7 @@ class Reader {
       .sort((a, b) => a.place - b.place)
       .map((n) =>
         n.sort === 'folder'
-          ? { id: `i-${n.ref}`, title: n.ttl, children: this.outline(n.ref, new Set([...above, n.ref])) }
+          ? { id: n.was ?? `i-${n.ref}`, title: n.ttl, children: this.outline(n.ref, new Set([...above, n.ref])) }
           : { id: `i-${n.ref}`, title: n.ttl, item: n.ref, children: [] },
       );
   }
@@ -113,8 +116,8 @@ class Reader {
       case 'folder':
         return [];
       case 'page': {
-        const { path, tutorsOnly, use } = node.has;
-        const settings = settingsOf({ audience: tutorsOnly ? 'Instructor' : null, intendedUse: use });
+        const { path, tutorsOnly, use, shownTo } = node.has;
+        const settings = settingsOf({ audience: tutorsOnly ? 'Instructor' : shownTo, intendedUse: use });
         return [{ kind: 'page', ...common, place: path, file: path, settings }];
       }
       case 'file': {
@@ -128,7 +131,7 @@ class Reader {
             kind: 'link',
             ...common,
             url: node.has.url,
-            settings: settingsOf({ linkTarget: node.has.newWindow && '_blank' }),
+            settings: settingsOf({ linkTarget: node.has.newWindow ? '_blank' : node.has.window }),
           },
         ];
       case 'talk':
@@ -154,7 +157,8 @@ class Reader {
       }
       case 'quiz': {
         const { intro, tries, minutes, questions } = node.has;
-        const settings = settingsOf({ attempts: tries, timeLimit: minutes, instructions: placed(intro, node.ref) });
+        const instructions = intro === '' ? null : placed(intro, node.ref);
+        const settings = settingsOf({ attempts: tries, timeLimit: minutes, instructions });
         return [{ kind: 'quiz', ...common, settings, questions: questions.map((q) => this.question(q, node.ref)) }];
       }
     }
@@ -163,6 +167,7 @@ class Reader {
   private question(q: Question, holder: string): ModelQuestion {
     const prompt = placed(q.prompt, holder);
     const type = TYPES[q.type];
+    const said = (text: string) => html(q.marked ? text : `<p>${escaped(text)}</p>`);
     return {
       id: q.ref,
       type,
@@ -171,21 +176,28 @@ class Reader {
       points: q.points,
       choices: q.choices.map((c, i) => ({
         id: `${q.ref}-${'ABCDEFGH'[i] ?? i}`,
-        text: html(escaped(c.text)),
+        text: html(q.marked ? c.text : escaped(c.text)),
         correct: c.right,
       })),
-      answers: q.answers.map((text) => ({
+      answers: q.answers.map((text, i) => ({
         text,
-        caseSensitive: false,
+        caseSensitive: q.exact.includes(i + 1),
         match: type === 'pattern' ? 'substring' : 'equal',
       })),
       feedback: {
-        ...(q.feedback === null ? {} : { general: html(`<p>${escaped(q.feedback)}</p>`) }),
-        ...(q.model === null ? {} : { solution: html(`<p>${escaped(q.model)}</p>`) }),
+        ...(q.feedback === null ? {} : { general: said(q.feedback) }),
+        ...(q.model === null ? {} : { solution: said(q.model) }),
       },
       ...(q.topic === null ? {} : { category: q.topic }),
-      files: [...prompt.matchAll(/src="([^"]+)"/g)].flatMap((m) => (m[1] && this.pkg.entries.has(m[1]) ? [m[1]] : [])),
+      files: this.shown(q.marked ? [prompt, ...q.choices.map((c) => c.text)] : [prompt]),
     };
+  }
+
+  /** Files that texts show. */
+  private shown(texts: readonly string[]): string[] {
+    const has = (path: string) => this.pkg.entries.has(path);
+    const links = texts.flatMap((text) => readHtml(text).links);
+    return [...new Set(links.flatMap(({ value }) => resolveReference(has, '', value) ?? []))];
   }
 
   /** What stands in no folder. */
@@ -252,7 +264,10 @@ class Reader {
       opens: rule.opens,
       due: rule.due,
       closes: rule.closes,
-      visibleWhen: rule.after ? [`score of ${rule.after.item} at least ${rule.after.score} %`] : [],
+      visibleWhen: [
+        ...(rule.after ? [`score of ${rule.after.item} at least ${rule.after.score} %`] : []),
+        ...rule.also,
+      ],
       doneWhen: rule.done,
       password: rule.password,
       lockdown: rule.lockdown,
@@ -264,7 +279,8 @@ class Reader {
   }
 }
 
-function automationRule({ when, item, value }: ThingOf<'automations'>['has']): string {
+function automationRule({ when, item, value, said }: ThingOf<'automations'>['has']): string {
+  if (when === 'said') return said ?? '';
   if (when === 'absent') return `absent ${value} times`;
   if (when === 'not-opened') return `${item ?? ''} not opened for ${value} days`;
   return `score of ${item ?? ''} below ${value} %`;

@@ -14,39 +14,57 @@ export const Head = z.looseObject({
   own: text,
   abt: text,
   kw: z.array(text),
+  rights: text.optional(),
+  lang: text.optional(),
 });
 
 export const Question = z.object({
   ref: text,
   title: text,
   prompt: text,
-  points: z.number(),
+  points: z.number().nullable(),
   topic: text.nullable(),
   type: z.enum(['choice', 'several', 'truth', 'blank', 'pattern', 'essay']),
   choices: z.array(z.object({ text, right: z.boolean() })),
   answers: z.array(text),
   feedback: text.nullable(),
   model: text.nullable(),
+  /** Its texts are HTML, choices and feedback too. */
+  marked: z.boolean().default(false),
+  /** Places, from 1, of the answers that count only as they are written. */
+  exact: z.array(z.number()).default([]),
 });
 export type Question = z.infer<typeof Question>;
 
 const attached = z.array(text);
-const node = { k: z.literal('node'), up: text.nullable(), place: z.number(), ref: text, ttl: text };
+const node = {
+  k: z.literal('node'),
+  up: text.nullable(),
+  place: z.number(),
+  ref: text,
+  ttl: text,
+  /** What the folder was called where it came from. */
+  was: text.optional(),
+};
 
 export const Node = z.discriminatedUnion('sort', [
   z.object({ ...node, sort: z.literal('folder') }),
   z.object({
     ...node,
     sort: z.literal('page'),
-    has: z.object({ path: text, tutorsOnly: z.boolean(), use: text.nullable() }),
+    has: z.object({ path: text, tutorsOnly: z.boolean(), use: text.nullable(), shownTo: text.optional() }),
   }),
   z.object({ ...node, sort: z.literal('file'), has: z.object({ path: text }) }),
-  z.object({ ...node, sort: z.literal('link'), has: z.object({ url: text, newWindow: z.boolean() }) }),
+  z.object({
+    ...node,
+    sort: z.literal('link'),
+    has: z.object({ url: text, newWindow: z.boolean(), window: text.optional() }),
+  }),
   z.object({ ...node, sort: z.literal('talk'), has: z.object({ text, attached }) }),
   z.object({
     ...node,
     sort: z.literal('task'),
-    has: z.object({ text, points: z.number(), ways: z.array(text), notes: text.nullable(), attached }),
+    has: z.object({ text, points: z.number().nullable(), ways: z.array(text), notes: text.nullable(), attached }),
   }),
   z.object({
     ...node,
@@ -56,7 +74,12 @@ export const Node = z.discriminatedUnion('sort', [
   z.object({
     ...node,
     sort: z.literal('quiz'),
-    has: z.object({ intro: text, tries: z.number(), minutes: z.number(), questions: z.array(Question) }),
+    has: z.object({
+      intro: text,
+      tries: z.number().nullable(),
+      minutes: z.number().nullable(),
+      questions: z.array(Question),
+    }),
   }),
 ]);
 export type Node = z.infer<typeof Node>;
@@ -71,7 +94,9 @@ export const Thing = z.discriminatedUnion('k', [
     'automations',
     z.object({
       ...named,
-      when: z.enum(['score-below', 'not-opened', 'absent']),
+      when: z.enum(['score-below', 'not-opened', 'absent', 'said']),
+      /** The rule in words, where it is `said`. */
+      said: text.optional(),
       item: text.nullable(),
       value: z.number(),
       mailTo: z.enum(['learner', 'tutor']),
@@ -95,6 +120,8 @@ export const Thing = z.discriminatedUnion('k', [
       due: text.nullable(),
       closes: text.nullable(),
       after: z.object({ item: text, score: z.number() }).nullable(),
+      /** Further conditions, in words. */
+      also: z.array(text).default([]),
       done: text.nullable(),
       password: text.nullable(),
       lockdown: z.boolean(),

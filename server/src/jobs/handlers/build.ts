@@ -44,7 +44,7 @@ export const build =
       const digest = await writing(sink, () =>
         withPackage(services, copy.sha256, async (pkg) => {
           const plan = await format.plan(course, target, pkg);
-          await writePackage(plan, pkg, sink, {
+          await writePackage(target, plan, pkg, sink, {
             engine: nodeEngine,
             onProgress: ({ done, total }) =>
               void context.report({ words: 'building the package', done, total, unit: 'files' }).catch(() => undefined),

@@ -32,7 +32,20 @@ describe('The Bench', () => {
     expect([opened.label, opened.inventory.items, opened.targets.map((t) => t.id)]).toEqual([
       'Common Cartridge 1.1',
       1,
-      ['cc12', 'cc13', 'thin13', 'scorm12', 'scorm12one', 'scorm2004', 'scorm2004one', 'cp', 'tarnhall', 'site'],
+      [
+        'cc12',
+        'cc13',
+        'thin13',
+        'scorm12',
+        'scorm12one',
+        'scorm2004',
+        'scorm2004one',
+        'cp',
+        'quernhold',
+        'oxlea',
+        'tarnhall',
+        'site',
+      ],
     ]);
     const item = opened.course.items[0];
     if (!item) throw new Error('no item');
@@ -43,7 +56,20 @@ describe('The Bench', () => {
     const again = await bench.open(sourceOf(new File([blob], fileName)));
     expect([again.label, again.targets.map((t) => t.id)]).toEqual([
       'Common Cartridge 1.3',
-      ['cc11', 'cc12', 'thin13', 'scorm12', 'scorm12one', 'scorm2004', 'scorm2004one', 'cp', 'tarnhall', 'site'],
+      [
+        'cc11',
+        'cc12',
+        'thin13',
+        'scorm12',
+        'scorm12one',
+        'scorm2004',
+        'scorm2004one',
+        'cp',
+        'quernhold',
+        'oxlea',
+        'tarnhall',
+        'site',
+      ],
     ]);
   });
 
