@@ -48,6 +48,8 @@ interface OfFetch {
   giver: Giver;
   move: Move | null;
   input: Input;
+  /** When the platform throws the finished export away. */
+  until: Date | null;
 }
 
 /** Asks the platform for an export, waits in its queue, downloads before it expires, checks and keeps it. */
@@ -81,7 +83,16 @@ async function ofFetch(services: Services, context: JobContext): Promise<OfFetch
   const input = Input.parse(job.input);
   // Not every platform has a standard package to give: then it is its archive.
   const form = giver.forms.find((f) => f.id === input.options.form)?.id ?? giver.forms[0]?.id ?? 'archive';
-  return { context, services, course, source, giver, move, input: { ...input, options: { ...input.options, form } } };
+  return {
+    context,
+    services,
+    course,
+    source,
+    giver,
+    move,
+    input: { ...input, options: { ...input.options, form } },
+    until: null,
+  };
 }
 
 async function setInput({ context, input }: OfFetch, change: Partial<Input>): Promise<void> {
@@ -136,6 +147,7 @@ async function waitForExport(of: OfFetch, exportId: string): Promise<number | nu
     case 'gone':
       return askAnew(of, `${name} had thrown the export away before it was fetched.`, 'Try again.');
     case 'ready':
+      of.until = state.expiresAt ?? null;
       return state.size;
   }
 }
@@ -206,6 +218,13 @@ function counted(read: Course, { parts }: CourseRow, options: FetchOptions): str
   return shown === parts ? `all ${shown} items` : `${shown} of the ${parts} items that the platform counts`;
 }
 
+/** Said for as long as the file is not here: what breaks off is gone on with before then, or asked for again. */
+function untilWords(until: Date | null): string {
+  if (!until) return '';
+  const at = until.toISOString().replace('T', ' ').slice(0, 16);
+  return `, thrown away there after ${at} UTC`;
+}
+
 /** Goes on where an earlier download stopped. */
 async function download(of: OfFetch, exportId: string, part: string, size: number | null): Promise<void> {
   const { context, giver, source } = of;
@@ -223,7 +242,7 @@ async function download(of: OfFetch, exportId: string, part: string, size: numbe
       async function* (chunks) {
         for await (const chunk of chunks) {
           done += chunk.length;
-          const words = `downloading from ${source.name}`;
+          const words = `downloading from ${source.name}${untilWords(of.until)}`;
           await context.report({ words, ahead: null, done, total: size ?? 0, unit: 'bytes' });
           yield chunk;
         }

@@ -48,7 +48,15 @@ import { Api, wordsOf } from '../data/api';
                   (change)="set(i, { to: $any($event.target).value })"
                 />
               </td>
-              <td class="quiet">{{ breaks(term) }}</td>
+              <td>
+                <input
+                  class="breaks"
+                  [attr.aria-label]="'Breaks of ' + term.name"
+                  placeholder="Name, 2026-10-26 to 2026-10-30; …"
+                  [value]="breaks(term)"
+                  (change)="setBreaks(i, $any($event.target).value)"
+                />
+              </td>
               <td>
                 <button type="button" class="chip" [attr.aria-label]="'Remove ' + term.name" (click)="remove(i)">
                   ×
@@ -108,6 +116,10 @@ import { Api, wordsOf } from '../data/api';
       font: inherit;
       max-width: 150px;
     }
+    .breaks {
+      width: 100%;
+      max-width: none;
+    }
     .rule {
       flex: 1;
       max-width: none;
@@ -139,6 +151,19 @@ export class TermsPanel {
   protected set(at: number, change: Partial<Term>): void {
     this.terms.update((all) => all.map((term, i) => (i === at ? { ...term, ...change } : term)));
     this.dirty.set(true);
+  }
+
+  /** Breaks as a person writes them; what is not understood is said, and nothing is changed. */
+  protected setBreaks(at: number, text: string): void {
+    const parts = text.split(';').map((part) => part.trim());
+    const breaks = parts.filter(Boolean).map((part) => BREAK.exec(part));
+    if (breaks.some((b) => b === null)) {
+      this.said.set('');
+      this.error.set('A break is written as its name, a comma, and its days: Reading week, 2026-10-26 to 2026-10-30.');
+      return;
+    }
+    this.error.set('');
+    this.set(at, { breaks: breaks.map((b) => ({ name: b?.[1] ?? '', from: b?.[2] ?? '', to: b?.[3] ?? '' })) });
   }
 
   protected remove(at: number): void {
@@ -190,6 +215,8 @@ export class TermsPanel {
     this.error.set(wordsOf(error));
   }
 }
+
+const BREAK = /^(.+?),\s*(\d{4}-\d\d-\d\d)\s+to\s+(\d{4}-\d\d-\d\d)$/;
 
 const EXAMPLE: Named = { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' };
 
