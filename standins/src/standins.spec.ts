@@ -5,6 +5,7 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Express } from 'express';
+import yauzl from 'yauzl';
 import yazl from 'yazl';
 import { buildCourse } from './demo/build.ts';
 import { BTB210, EST120, NAV101 } from './demo/index.ts';
@@ -135,7 +136,9 @@ describe('The stand-ins', () => {
     const post = <T>(base: string, path: string, body: unknown) =>
       call<T>(base, path, { method: 'POST', body: JSON.stringify(body) });
 
-    async function imported(files: Record<string, string>): Promise<{ run: Run; contents: Contents }> {
+    async function imported(
+      files: Record<string, string>,
+    ): Promise<{ run: Run; contents: Contents; base: string; space: string }> {
       const base = await serve(tarnhall(settings(), () => []));
       const shell = { code: 'X 1', section: '01', term: 'Autumn 2026', title: 'A course', remark: 'r' };
       const space = await post<{ id: string }>(base, '/spaces', shell);
@@ -149,7 +152,8 @@ describe('The stand-ins', () => {
         const now = await call<Run>(base, `/runs/${asked.run}`);
         return now.state === 'ended' || now.state === 'broken' ? now : null;
       });
-      return { run, contents: await call<Contents>(base, `/spaces/${space.id}/contents`) };
+      const contents = await call<Contents>(base, `/spaces/${space.id}/contents`);
+      return { run, contents, base, space: space.id };
     }
     const manifest = (items: string, resources: string) =>
       `<manifest><organizations><organization><item>${items}</item></organization></organizations><resources>${resources}</resources></manifest>`;
@@ -188,6 +192,45 @@ describe('The stand-ins', () => {
       expect(entry?.title.length).toBe(60);
       expect(entry?.url).toBe('https://x.example/a?b=1');
       expect(run.log.filter((l) => !/T-100|T-900/.test(l))).toEqual([]);
+    });
+
+    it('leaves in a cartridge without what that has no place for', async () => {
+      const { base, space } = await imported({
+        'crate.json': JSON.stringify({
+          ...{ crate: 1, code: 'X', title: 'A course', units: ['u.json'], pools: ['p.json'] },
+          files: [{ id: 'f1', path: 'plate one.png', blob: 'b' }],
+        }),
+        'u.json': JSON.stringify({ title: 'Unit', origin: null, entries: ['e1.json', 'e2.json'] }),
+        'e1.json': JSON.stringify({
+          id: 'e1',
+          sort: 'task',
+          title: 'Draw',
+          origin: null,
+          body: 'Draw it.',
+          files: ['f1'],
+        }),
+        'e2.json': JSON.stringify({
+          id: 'e2',
+          sort: 'pointer',
+          title: 'Out',
+          origin: null,
+          url: 'https://x.example/?a=1&b=2',
+        }),
+        'p.json': JSON.stringify({ title: 'Bends', origin: null, asks: [] }),
+        b: 'a picture',
+      });
+      const crate = await post<{ crate: string }>(base, `/spaces/${space}/crates`, { remark: 'r', as: 'cartridge' });
+      const bytes = await until(async () => {
+        const answer = await fetch(`${base}/api/crates/${crate.crate}/crate`, {
+          headers: { Authorization: 'Key secret' },
+        });
+        return answer.ok ? Buffer.from(await answer.arrayBuffer()) : null;
+      });
+      const zip = await yauzl.fromBufferPromise(bytes, { lazyEntries: true });
+      const names: string[] = [];
+      for await (const entry of zip.eachEntry()) names.push(entry.fileName);
+      expect(names.filter((n) => !/e\d|f\d/.test(n))).toEqual(['pools/1.xml', 'imsmanifest.xml']);
+      expect(names.some((n) => /^files\/f\d+\/plate one\.png$/.test(n))).toBeTrue();
     });
 
     it('unpacks its own crate exactly, and overwrites what came from the same thing', async () => {

@@ -8,6 +8,7 @@ import { Failures } from '../shared/failures.ts';
 import { HttpTrouble, answerErrors } from '../shared/http.ts';
 import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
+import { writeCartridge } from './cartridge.ts';
 import { writeCrate } from './crate.ts';
 import { TState, type TCrate, type TDrop, type TRun, type TSpace } from './model.ts';
 import { entryPage, homePage, spacePage } from './pages.ts';
@@ -21,6 +22,10 @@ const NewSpace = z.object({
   remark: z.string(),
 });
 const NewDrop = z.object({ bytes: z.number().int().positive(), remark: z.string() });
+const NewCrate = z.object({
+  remark: z.string().max(200),
+  as: z.enum(['crate', 'cartridge']).default('crate'),
+});
 const NewRun = z.object({ drop: z.string(), mode: z.enum(['beside', 'replace']), remark: z.string() });
 
 /** Tarnhall: the destination. Imports in two stages, upload then unpack, behind other people's. */
@@ -80,7 +85,8 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   const pack = async (crate: TCrate, space: TSpace): Promise<void> => {
     try {
       const wait = new Promise((done) => setTimeout(done, settings.pace));
-      await Promise.all([writeCrate(space, join(settings.folder, 'spaces', space.id), crateFile(crate)), wait]);
+      const write = crate.as === 'crate' ? writeCrate : writeCartridge;
+      await Promise.all([write(space, join(settings.folder, 'spaces', space.id), crateFile(crate)), wait]);
       if (failures.take('break')) throw new Error('CRT broken');
       if (crate.hangs) return;
       crate.bytes = (await stat(crateFile(crate))).size;
@@ -168,10 +174,11 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   });
   api.post('/spaces/:id/crates', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');
-    const { remark } = input(z.object({ remark: z.string().max(200) }), req.body);
+    const { remark, as } = input(NewCrate, req.body);
     if (failures.take('full')) throw new HttpTrouble(507, 'CRT room nil');
     const crate: TCrate = {
       id: `k${state.next++}`,
+      as,
       space: space.id,
       remark,
       state: 'packing',

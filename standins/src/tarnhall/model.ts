@@ -90,9 +90,10 @@ export const TRun = z.object({
 });
 export type TRun = z.infer<typeof TRun>;
 
-/** An archive of a space that was asked for. */
+/** A package of a space that was asked for: its archive, or a cartridge. */
 export const TCrate = z.object({
   id: z.string(),
+  as: z.enum(['crate', 'cartridge']).default('crate'),
   space: z.string(),
   remark: z.string(),
   state: z.enum(['packing', 'packed', 'broken']),

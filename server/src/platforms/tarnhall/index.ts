@@ -56,7 +56,15 @@ const CrateState = z.object({
 });
 const Crates = z.object({ crates: z.array(CrateState) });
 
-const FORMS: readonly ExportForm[] = [{ id: 'archive', label: 'Tarnhall crate', extension: 'zip', lacks: [] }];
+const FORMS: readonly ExportForm[] = [
+  {
+    id: 'standard',
+    label: 'Common Cartridge 1.2',
+    extension: 'imscc',
+    lacks: ['names of pools', 'tasks (they become pages)', 'time limits', 'replies to single answers'],
+  },
+  { id: 'archive', label: 'Tarnhall crate', extension: 'zip', lacks: [] },
+];
 
 class TarnhallConnector implements Connector, Giver, Taker {
   readonly giver = this;
@@ -109,13 +117,13 @@ class TarnhallConnector implements Connector, Giver, Taker {
     return { bytes: spaces.find((s) => s.remoteId === remoteId)?.size ?? null, items: null, ahead: 0, seconds: each };
   }
 
-  async startExport(remoteId: string, _options: ExportOptions, key: string): Promise<string> {
+  async startExport(remoteId: string, { form }: ExportOptions, key: string): Promise<string> {
     const { crates } = await this.client.json('/crates', Crates, { query: { remark: key } });
     const before = crates[0];
     if (before) return before.crate;
     const asked = await this.client.json(`/spaces/${encodeURIComponent(remoteId)}/crates`, CrateState, {
       method: 'POST',
-      json: { remark: key },
+      json: { remark: key, as: form === 'archive' ? 'crate' : 'cartridge' },
     });
     return asked.crate;
   }
