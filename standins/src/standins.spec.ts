@@ -322,16 +322,39 @@ describe('The stand-ins', () => {
     });
     const partsOf = async (id: string) =>
       ((await (await fetch(`${base}/api/courses/${id}/parts`, { headers })).json()) as { parts: unknown }).parts;
-    const restored = await fetch(`${base}/api/restores`, { method: 'POST', headers, body: new Uint8Array(file) });
-    expect(restored.status).toBe(201);
-    const { id } = (await restored.json()) as { id: string };
-    expect(await partsOf(id)).toEqual(await partsOf('c1'));
-    const cut = await fetch(`${base}/api/restores`, {
-      method: 'POST',
-      headers,
-      body: new Uint8Array(file.subarray(0, file.length / 2)),
-    });
-    expect(cut.status).toBe(422);
+    const send = async <T>(path: string, body: unknown): Promise<T> =>
+      (
+        await fetch(`${base}/api${path}`, {
+          method: 'POST',
+          headers: { ...headers, 'content-type': 'application/json' },
+          body: JSON.stringify(body),
+        })
+      ).json() as Promise<T>;
+    /** In two pieces, as after a cut connection. */
+    const restore = async (bytes: Buffer) => {
+      const shell = { code: 'X 1', section: '02', term: 'Spring 2027', title: 'A rehearsal', note: 'n' };
+      const { id } = await send<{ id: string }>('/courses', shell);
+      const arrival = await send<{ id: string }>('/arrivals', { bytes: bytes.length, note: 'n' });
+      for (const [from, to] of [
+        [0, 1000],
+        [1000, bytes.length],
+      ] as const) {
+        const body = new Uint8Array(bytes.subarray(from, to));
+        const sent = await fetch(`${base}/api/arrivals/${arrival.id}?from=${from}`, { method: 'PUT', headers, body });
+        expect(sent.status).toBe(200);
+      }
+      const asked = await send<{ id: string }>(`/courses/${id}/restores`, { arrival: arrival.id, note: 'n' });
+      const state = await until(async () => {
+        const answer = await fetch(`${base}/api/restores/${asked.id}`, { headers });
+        const { state: now } = (await answer.json()) as { state: string };
+        return now === 'restored' || now === 'failed' ? now : null;
+      });
+      return { id, state };
+    };
+    const whole = await restore(file);
+    expect(whole.state).toBe('restored');
+    expect(await partsOf(whole.id)).toEqual(await partsOf('c1'));
+    expect((await restore(file.subarray(0, file.length / 2))).state).toBe('failed');
   });
 
   it('fails as it is told to, as often as it is told to, and is well again', async () => {

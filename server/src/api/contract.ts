@@ -33,6 +33,8 @@ export const InstanceSummary = z.object({
   /** Whether courses can be fetched from it, or delivered into it. */
   gives: z.boolean(),
   takes: z.boolean(),
+  /** It will be gone on a day that is known. */
+  leaving: z.boolean(),
   listedAt: z.string().nullable(),
   /** Why the last listing failed, if it did. */
   trouble: z.string().nullable(),

@@ -112,8 +112,8 @@ export interface TakenForm {
 
 /** Platforms that courses can be delivered into. Keys work as in `Giver`. */
 export interface Taker {
-  /** What it makes of packages by a standard; its own archives it takes as they are. */
-  readonly profile: Profile;
+  /** What it makes of packages by a standard, if it takes any; its own archives it takes as they are. */
+  readonly profile: Profile | null;
   /** Formats that it takes; the first is taken where nobody chooses. */
   readonly takes: readonly [TakenForm, ...TakenForm[]];
   createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }>;
@@ -124,7 +124,7 @@ export interface Taker {
   importState(importId: string): Promise<RemoteState>;
   importLog(importId: string): Promise<LogLine[]>;
   /** The course as it stands there now. */
-  readBack(shellId: string): Promise<Course>;
+  readBack(shellId: string, signal: AbortSignal): Promise<Course>;
 }
 
 export interface Connector {

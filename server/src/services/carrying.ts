@@ -18,7 +18,8 @@ export function carriedAs(move: Move, taker: Taker): TakenForm {
 /** What a course passes through on its way in a format: the format's profile, and the destination's for what is not its own. */
 async function profilesOf(form: TakenForm, destination: Instance, taker: Taker): Promise<Profile[]> {
   const { profile } = targetById(form.target).target;
-  return form.own ? [profile] : [profile, await profileOf(destination, taker)];
+  // Its own archives a platform takes as they are.
+  return form.own || !taker.profile ? [profile] : [profile, await profileOf(destination, taker.profile)];
 }
 
 export async function foretell(

@@ -51,6 +51,7 @@ export async function listInstances(): Promise<InstanceSummary[]> {
     platform: row.platform,
     gives: row.gives,
     takes: row.takes,
+    leaving: row.cutOff !== null,
     listedAt: row.listedAt?.toISOString() ?? null,
     trouble: row.trouble,
   }));

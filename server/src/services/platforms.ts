@@ -11,7 +11,7 @@ import {
   type ProfileChange,
 } from '../api/contract.ts';
 import { Copy, CourseRow, Instance, ProfileVersion, User } from '../db/models.ts';
-import { PLATFORMS, connectTo, type Connector, type Taker } from '../platforms/index.ts';
+import { PLATFORMS, connectTo, type Connector } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { addInstance, connectorOf, sealCredential } from './instances.ts';
 import { audit, mustBe } from './people.ts';
@@ -68,6 +68,7 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         baseUrl: row.baseUrl,
         gives: row.gives,
         takes: row.takes,
+        leaving: row.cutOff !== null,
         listedAt: row.listedAt?.toISOString() ?? null,
         trouble: row.trouble,
         health: Health.nullable().parse(row.health ?? null),
@@ -76,7 +77,7 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         withoutCopy: row.gives ? own.filter((c) => !kept.has(c.id)).length : 0,
         forms: (connector.giver?.forms ?? []).map(({ id, label, lacks }) => ({ id, label, lacks: [...lacks] })),
         exportsCount: connector.giver?.exportsCount ?? false,
-        profileVersion: connector.taker ? Math.max(connector.taker.profile.version, ...versions) : null,
+        profileVersion: connector.taker?.profile ? Math.max(connector.taker.profile.version, ...versions) : null,
       },
     ];
   });
@@ -150,25 +151,30 @@ export async function checkPlatform(services: Services, id: number): Promise<Hea
 }
 
 /** What the instance can hold, as it was last set; at first as its connector says. */
-export async function profileOf(instance: Instance, taker: Taker): Promise<Profile> {
+export async function profileOf(instance: Instance, first: Profile): Promise<Profile> {
   const row = await ProfileVersion.findOne({ where: { instanceId: instance.id }, order: [['version', 'DESC']] });
-  return row ? Profile.parse(row.content) : taker.profile;
+  return row ? Profile.parse(row.content) : first;
 }
 
-async function takerOf(services: Services, instance: Instance): Promise<Taker> {
-  const { taker } = connectorOf(services.config.secret, instance);
-  if (taker) return taker;
+/** The profile that the connector ships. */
+function firstProfile(services: Services, instance: Instance): Profile {
+  const profile = connectorOf(services.config.secret, instance).taker?.profile;
+  if (profile) return profile;
   throw new Refusal(
-    problem('no-profile', `Nothing is delivered into ${instance.name}.`, 'Choose an instance that takes courses.'),
+    problem(
+      'no-profile',
+      `${instance.name} takes no packages by a standard.`,
+      'Choose an instance that takes courses from other platforms.',
+    ),
   );
 }
 
 export async function profileAnswer(services: Services, id: number): Promise<ProfileAnswer> {
   const instance = await instanceById(id);
-  const taker = await takerOf(services, instance);
+  const first = firstProfile(services, instance);
   const rows = await ProfileVersion.findAll({ where: { instanceId: id }, order: [['version', 'ASC']] });
   const people = new Map((await User.findAll()).map((u) => [u.id, u.name]));
-  let before = taker.profile;
+  let before = first;
   const history = rows.map((row) => {
     const profile = Profile.parse(row.content);
     const changes = profileChanges(before, profile);
@@ -188,7 +194,7 @@ export async function changeProfile(
 ): Promise<ProfileAnswer> {
   mustBe(person, 'administrator');
   const instance = await instanceById(id);
-  const current = await profileOf(instance, await takerOf(services, instance));
+  const current = await profileOf(instance, firstProfile(services, instance));
   if (profile.version !== current.version) throw overtaken();
   if (profileChanges(current, profile).length === 0) {
     throw new Refusal(problem('nothing-changed', 'The profile is as it was.', 'Change something first.'));

@@ -1,29 +1,35 @@
-import { createWriteStream, existsSync } from 'node:fs';
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { existsSync } from 'node:fs';
+import { rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { pipeline } from 'node:stream/promises';
 import express, { type Express } from 'express';
 import * as z from 'zod';
 import { Failures } from '../shared/failures.ts';
 import { HttpTrouble, answerErrors } from '../shared/http.ts';
 import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
-import { readArchive } from './archive.ts';
 import { listFiles } from './cartridge.ts';
 import { chosen, filesFor } from './choose.ts';
 import { QAsk, QState, leaves, type QCourse, type QJob, type QNode } from './model.ts';
 import { coursePage, homePage } from './pages.ts';
 import { ExportQueue } from './queue.ts';
+import { Restores } from './restores.ts';
 
 /** Quernhold: an old, rich platform with a busy export queue. */
 export async function quernhold(settings: Settings, seed: (folder: string) => Promise<QCourse[]>): Promise<Express> {
-  const store = new JsonStore(join(settings.folder, 'state.json'), QState, () => ({ courses: [], jobs: [], next: 1 }));
+  const store = new JsonStore(join(settings.folder, 'state.json'), QState, () => ({
+    courses: [],
+    jobs: [],
+    arrivals: [],
+    restores: [],
+    next: 1,
+  }));
   if (store.state.courses.length === 0) {
     store.state.courses = await seed(join(settings.folder, 'courses'));
     store.save();
   }
   const failures = new Failures();
   const queue = new ExportQueue(store, settings, failures);
+  const restores = new Restores(store, settings);
   const folderOf = (course: QCourse) => join(settings.folder, 'courses', course.id);
   const courseOf = (id: unknown): QCourse => {
     const course = store.state.courses.find((c) => c.id === id);
@@ -65,26 +71,30 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     if (req.get('X-Quernhold-Token') !== settings.token) throw new HttpTrouble(401, 'token refused');
     next();
   });
+  restores.mountPieces(api);
   api.use(express.json());
   api.get('/about', (_req, res) => {
     const waiting = store.state.jobs.filter((j) => j.state === 'waiting' || j.state === 'building').length;
     res.json({ name: settings.name, kind: 'quernhold', queue: waiting, each: settings.pace / 1000 });
   });
-  api.get('/courses', async (_req, res) => {
+  api.get('/courses', async (req, res) => {
+    const { note } = req.query;
     const list = await Promise.all(
-      store.state.courses.map(async (c) => ({
-        id: c.id,
-        code: c.code,
-        section: c.section,
-        term: c.term,
-        title: c.title,
-        owner: c.owner,
-        changed: c.changedAt,
-        bytes: await sizeOf(folderOf(c), await listFiles(folderOf(c))),
-        parts: [...leaves(c.nodes)].length,
-        quota: c.quota,
-        held: bundleBytes(c),
-      })),
+      store.state.courses
+        .filter((c) => note === undefined || c.note === note)
+        .map(async (c) => ({
+          id: c.id,
+          code: c.code,
+          section: c.section,
+          term: c.term,
+          title: c.title,
+          owner: c.owner,
+          changed: c.changedAt,
+          bytes: await sizeOf(folderOf(c), await listFiles(folderOf(c))),
+          parts: [...leaves(c.nodes)].length,
+          quota: c.quota,
+          held: bundleBytes(c),
+        })),
     );
     res.json({ courses: list });
   });
@@ -137,22 +147,7 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     const seconds = (waiting.reduce((sum, j) => sum + j.takes, 0) + settings.pace) / 1000;
     res.json({ bytes, parts: [...leaves(cut.nodes)].length + cut.banks.length, ahead: waiting.length, seconds });
   });
-  api.post('/restores', async (req, res) => {
-    const id = `c${100 + store.state.next++}`;
-    const arrived = join(settings.folder, `${id}.arriving`);
-    await pipeline(req, createWriteStream(arrived));
-    await mkdir(join(settings.folder, 'courses', id), { recursive: true });
-    try {
-      const course = await readArchive(arrived, id, join(settings.folder, 'courses', id));
-      store.state.courses.push(course);
-      store.save();
-      res.status(201).json({ id, title: course.title });
-    } catch (error) {
-      throw new HttpTrouble(422, `not restored: ${error instanceof Error ? error.message : String(error)}`);
-    } finally {
-      await rm(arrived, { force: true });
-    }
-  });
+  restores.mount(api, courseOf);
   api.get('/bundles/:id', (req, res) => void res.json(shown(jobOf(req.params.id))));
   api.get('/bundles/:id/file', async (req, res) => {
     const job = jobOf(req.params.id);

@@ -92,6 +92,8 @@ export const QCourse = z.object({
   nodes: z.array(z.union([QLeaf, QFolder])),
   banks: z.array(z.object({ ...named, questions: z.array(QQuestion) })),
   rich: QRich.default(NOTHING),
+  /** Free words of whoever made it; Quernhold only repeats them. */
+  note: z.string().optional(),
   /** Bytes that the course and its bundles may take. */
   quota: z.number().default(2 ** 30),
 });
@@ -127,7 +129,28 @@ export const QJob = z.object({
 });
 export type QJob = z.infer<typeof QJob>;
 
-export const QState = z.object({ courses: z.array(QCourse), jobs: z.array(QJob), next: z.number() });
+/** An archive that is sent in, piece by piece. */
+export const QArrival = z.object({ id: z.string(), note: z.string(), bytes: z.number(), got: z.number() });
+export type QArrival = z.infer<typeof QArrival>;
+
+export const QRestore = z.object({
+  id: z.string(),
+  course: z.string(),
+  arrival: z.string(),
+  note: z.string(),
+  state: z.enum(['waiting', 'unpacking', 'restored', 'failed']),
+  startedAt: z.number().nullable(),
+  log: z.array(z.string()),
+});
+export type QRestore = z.infer<typeof QRestore>;
+
+export const QState = z.object({
+  courses: z.array(QCourse),
+  jobs: z.array(QJob),
+  arrivals: z.array(QArrival).default([]),
+  restores: z.array(QRestore).default([]),
+  next: z.number(),
+});
 export type QState = z.infer<typeof QState>;
 
 export function* leaves(nodes: readonly QNode[]): Generator<Exclude<QNode, { kind: 'folder' }>> {

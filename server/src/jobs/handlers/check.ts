@@ -24,7 +24,7 @@ export const check =
     const taker = to.taker;
     if (!taker || !move.shell || !move.built) throw cannot('be read back', destination);
     await context.report({ words: `reading back from ${destination.name}` });
-    const arrived = await taker.readBack(move.shell.id);
+    const arrived = await taker.readBack(move.shell.id, context.signal);
     const [{ course }, foretold] = await Promise.all([
       readDocument(move.id, 'look'),
       readDocument(move.id, 'forecast'),

@@ -1,3 +1,5 @@
+import { setTimeout } from 'node:timers/promises';
+import type { Course } from '@treenail/core';
 import * as z from 'zod';
 import type {
   About,
@@ -8,11 +10,18 @@ import type {
   ExportOptions,
   Giver,
   ListedCourse,
+  LogLine,
   Part,
   PlatformKind,
   RemoteState,
+  ShellRequest,
+  Taker,
 } from '../contract.ts';
-import { PlatformClient } from '../http.ts';
+import { PlatformClient, PlatformTrouble } from '../http.ts';
+import { readArchive } from './read-back.ts';
+
+/** How often a bundle is asked after while a check waits for it. */
+const POLL_MS = 1000;
 
 const Courses = z.object({
   courses: z.array(
@@ -53,6 +62,19 @@ const QPart: z.ZodType<Part> = z.object({
 });
 const Parts = z.object({ parts: z.array(QPart) });
 
+const MadeCourse = z.object({ id: z.string() });
+const Made = z.object({ courses: z.array(MadeCourse) });
+const Arrival = z.object({ id: z.string(), bytes: z.number(), got: z.number() });
+const Arrivals = z.object({ arrivals: z.array(Arrival) });
+const Restore = z.object({
+  id: z.string(),
+  state: z.enum(['waiting', 'unpacking', 'restored', 'failed']),
+  ahead: z.number(),
+  percent: z.number(),
+  log: z.array(z.string()),
+});
+const Restores = z.object({ restores: z.array(Restore) });
+
 const FORMS: readonly ExportForm[] = [
   {
     id: 'standard',
@@ -72,14 +94,19 @@ function askOf({ form, parts, copyLinked, personal }: ExportOptions) {
   };
 }
 
-class QuernholdConnector implements Connector, Giver {
+class QuernholdConnector implements Connector, Giver, Taker {
   readonly forms = FORMS;
   readonly exportsCount = true;
   readonly giver = this;
-  readonly taker = null;
+  readonly taker = this;
+  /** It takes nothing but its own archives, and makes nothing else of them. */
+  readonly profile = null;
+  readonly takes: Taker['takes'] = [{ target: 'quernhold', own: true }];
   private readonly client: PlatformClient;
+  private readonly baseUrl: string;
 
   constructor(options: ConnectorOptions) {
+    this.baseUrl = options.baseUrl;
     this.client = new PlatformClient({
       baseUrl: `${options.baseUrl}/api`,
       headers: { 'X-Quernhold-Token': options.credential },
@@ -153,6 +180,86 @@ class QuernholdConnector implements Connector, Giver {
       AbortSignal.timeout(20_000),
     );
   }
+
+  async createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }> {
+    const { courses } = await this.client.json('/courses', Made, { query: { note: key } });
+    const made =
+      courses[0] ?? (await this.client.json('/courses', MadeCourse, { method: 'POST', json: { ...shell, note: key } }));
+    return { id: made.id, url: `${this.baseUrl}/course/${made.id}` };
+  }
+
+  async startUpload(size: number, key: string): Promise<{ uploadId: string; got: number }> {
+    const { arrivals } = await this.client.json('/arrivals', Arrivals, { query: { note: key } });
+    const before = arrivals.find((a) => a.bytes === size);
+    const arrival =
+      before ?? (await this.client.json('/arrivals', Arrival, { method: 'POST', json: { bytes: size, note: key } }));
+    return { uploadId: arrival.id, got: arrival.got };
+  }
+
+  async upload(uploadId: string, offset: number, body: AsyncIterable<Uint8Array>, signal: AbortSignal): Promise<void> {
+    const query = { from: String(offset) };
+    await this.client.send(`/arrivals/${encodeURIComponent(uploadId)}`, { method: 'PUT', query, body }, signal);
+  }
+
+  async startImport(shellId: string, uploadId: string, key: string): Promise<string> {
+    const { restores } = await this.client.json('/restores', Restores, { query: { note: key } });
+    const before = restores[0];
+    if (before) return before.id;
+    const json = { arrival: uploadId, note: key };
+    return (
+      await this.client.json(`/courses/${encodeURIComponent(shellId)}/restores`, Restore, { method: 'POST', json })
+    ).id;
+  }
+
+  async importState(importId: string): Promise<RemoteState> {
+    const restore = await this.restore(importId);
+    switch (restore.state) {
+      case 'waiting':
+        return { state: 'waiting', ahead: restore.ahead };
+      case 'unpacking':
+        return { state: 'working', done: restore.percent, total: 100, unit: '%' };
+      case 'restored':
+        return { state: 'ready', size: null };
+      case 'failed':
+        return {
+          state: 'failed',
+          why: `Quernhold could not restore it: ${restore.log.at(-1) ?? 'it does not say why'}`,
+        };
+    }
+  }
+
+  async importLog(importId: string): Promise<LogLine[]> {
+    return (await this.restore(importId)).log.map((line) => ({ line, words: wordsOf(line), item: null }));
+  }
+
+  /** Quernhold shows a course whole in its archive only: one is asked for, read, and removed again. */
+  async readBack(shellId: string, signal: AbortSignal): Promise<Course> {
+    const key = `treenail check ${shellId} ${Date.now()}`;
+    const whole: ExportOptions = { form: 'archive', parts: null, copyLinked: true, personal: false };
+    const bundle = await this.startExport(shellId, whole, key);
+    try {
+      for (;;) {
+        const { state } = await this.exportState(bundle);
+        if (state === 'ready') break;
+        if (state !== 'waiting' && state !== 'working')
+          throw new PlatformTrouble('Quernhold could not build its archive');
+        await setTimeout(POLL_MS, undefined, { signal });
+      }
+      return await readArchive(await this.download(bundle, 0, signal));
+    } finally {
+      await this.removeExport(bundle);
+    }
+  }
+
+  private restore(id: string): Promise<z.infer<typeof Restore>> {
+    return this.client.json(`/restores/${encodeURIComponent(id)}`, Restore);
+  }
+}
+
+/** Its log is short, and plain already but for its beginnings. */
+function wordsOf(line: string): string {
+  const found = /^restored: (\d+) at the top, (\d+) banks$/.exec(line);
+  return found ? `The archive was restored: ${found[1]} things at the top, ${found[2]} question banks.` : line;
 }
 
 export const quernhold: PlatformKind = {

@@ -12,13 +12,14 @@ import { CoursesPage } from './courses';
 
 const live = { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true };
 const instances: InstanceSummary[] = [
-  { ...live, takes: false, listedAt: '2026-11-24T05:00:00.000Z', trouble: null },
+  { ...live, takes: false, leaving: false, listedAt: '2026-11-24T05:00:00.000Z', trouble: null },
   {
     id: 2,
     name: 'Marrowick New',
     platform: 'tarnhall',
     gives: false,
     takes: true,
+    leaving: false,
     listedAt: '2026-11-24T05:00:00.000Z',
     trouble: null,
   },

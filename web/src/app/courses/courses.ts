@@ -255,7 +255,10 @@ export class CoursesPage {
   }
 
   protected start(course: CourseSummary): void {
-    const destinations = this.instances().filter((i) => i.takes && i.id !== course.instance.id);
+    // What will be switched off is offered last.
+    const destinations = this.instances()
+      .filter((i) => i.takes && i.id !== course.instance.id)
+      .sort((a, b) => Number(a.leaving) - Number(b.leaving));
     this.dialog
       .open<MoveDialog, MoveDialogData, number>(MoveDialog, { data: { course, destinations }, width: '460px' })
       .afterClosed()

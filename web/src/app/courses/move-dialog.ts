@@ -58,7 +58,9 @@ export interface MoveDialogData {
         <mat-label>Destination</mat-label>
         <mat-select [formControl]="destination">
           @for (instance of data.destinations; track instance.id) {
-            <mat-option [value]="instance.id">{{ instance.name }}</mat-option>
+            <mat-option [value]="instance.id"
+              >{{ instance.name }}{{ instance.leaving ? ', which will be switched off' : '' }}</mat-option
+            >
           }
         </mat-select>
       </mat-form-field>

@@ -15,6 +15,7 @@ const platform = (id: number, name: string, more: Partial<PlatformSummary>): Pla
   baseUrl: 'http://127.0.0.1:1',
   gives: false,
   takes: false,
+  leaving: false,
   listedAt: at,
   trouble: null,
   health: { ok: true, checkedAt: at, took: 12, queue: 0, each: 5, problem: null },
