@@ -96,6 +96,7 @@ export async function bringUp({
       {
         NODE_ENV: 'production',
         STANDIN_PACE_MS: String(pace),
+        STANDIN_SMTP: `smtp://127.0.0.1:${ports.smtp}`,
         STANDIN_NAME: name,
         STANDIN_PADDING_BYTES: String(padding),
         STANDIN_PORT: String(ports[id]),

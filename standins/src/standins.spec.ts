@@ -49,6 +49,7 @@ describe('The stand-ins', () => {
     pace: 60,
     othersAhead: 2,
     expiryMs: 60_000,
+    smtp: null,
     ...more,
   });
   const serve = async (app: Express): Promise<string> => {
@@ -294,6 +295,56 @@ describe('The stand-ins', () => {
       });
       expect(twice.contents.units[0]?.entries.length).toBe(1);
       expect((await imported({ ...crate, 'units/u1.json': '{}' })).run.log.at(-1)).toContain('T-003 CRT units/u1.json');
+    });
+
+    it('takes in questions of QTI 2.1 and 3.0 as one pool, and steps over what it has no form for', async () => {
+      const item = (n: number, body: string, key: string, cardinality = 'single') =>
+        `<assessmentItem xmlns="x" identifier="q${n}" title="Question ${n}"><responseDeclaration identifier="R" cardinality="${cardinality}"><correctResponse><value>${key}</value></correctResponse></responseDeclaration><itemBody>${body}</itemBody></assessmentItem>`;
+      const { contents, run } = await imported({
+        'imsmanifest.xml':
+          '<manifest><organizations/><resources>' +
+          [1, 2, 3, 4]
+            .map(
+              (n) =>
+                `<resource identifier="r${n}" type="imsqti_item_xmlv${n === 4 ? '3p0' : '2p1'}" href="q${n}.xml"><file href="q${n}.xml"/></resource>`,
+            )
+            .join('') +
+          '</resources></manifest>',
+        'q1.xml': item(
+          1,
+          '<p>Which?</p><choiceInteraction responseIdentifier="R"><simpleChoice identifier="a">this</simpleChoice><simpleChoice identifier="b">that</simpleChoice></choiceInteraction>',
+          'b',
+        ),
+        'q2.xml': item(2, '<p>The word is <textEntryInteraction responseIdentifier="R"/>.</p>', 'ebb'),
+        'q3.xml': item(
+          3,
+          '<orderInteraction responseIdentifier="R"><simpleChoice identifier="a">x</simpleChoice></orderInteraction>',
+          'a',
+        ),
+        'q4.xml':
+          '<qti-assessment-item identifier="q4" title="Four"><qti-item-body><p>Write.</p><qti-extended-text-interaction response-identifier="R"/></qti-item-body></qti-assessment-item>',
+      });
+      expect(run.log).toContain('T-530 ITM r3 frm?');
+      const [pool] = contents.pools as unknown as {
+        questions: { form: string; ask: string; options: object[]; words: object[] }[];
+      }[];
+      expect(pool?.questions.map((q) => [q.form, q.ask])).toEqual([
+        ['one', 'Which?'],
+        ['word', 'The word is .'],
+        ['prose', 'Write.'],
+      ]);
+      expect(pool?.questions[0]?.options.map((o) => (o as { right: boolean }).right)).toEqual([false, true]);
+      expect(pool?.questions[1]?.words).toEqual([{ text: 'ebb', strict: false }]);
+    });
+
+    it('takes in what would report to a player as plain texts, and says so in its way', async () => {
+      const { contents, run } = await imported({
+        'imsmanifest.xml':
+          '<manifest><metadata><schema>ADL SCORM</schema></metadata><organizations><organization><item identifier="u"><title>Unit</title><item identifier="i" identifierref="s"><title>Object</title></item></item></organization></organizations><resources><resource identifier="s" type="webcontent" href="go.html"><file href="go.html"/></resource></resources></manifest>',
+        'go.html': '<html><body><p>Go</p></body></html>',
+      });
+      expect(run.log).toContain('T-430 SCO n=1 trk drop');
+      expect(contents.units[0]?.entries.map((e) => [e.sort, e.title])).toEqual([['text', 'Object']]);
     });
 
     it('breaks off with a line when what was sent is no cartridge', async () => {

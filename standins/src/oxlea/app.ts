@@ -5,6 +5,7 @@ import express, { type Express } from 'express';
 import * as z from 'zod';
 import { Failures } from '../shared/failures.ts';
 import { HttpTrouble, answerErrors } from '../shared/http.ts';
+import { Post } from '../shared/post.ts';
 import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
 import { writeCartridge } from './cartridge.ts';
@@ -21,6 +22,7 @@ export async function oxlea(settings: Settings, seed: (folder: string) => Promis
     store.save();
   }
   const failures = new Failures();
+  const post = new Post(settings.name, settings.smtp);
   const libraryOf = (book: OBook) => join(settings.folder, 'library', book.id);
   const fileOf = (parcel: OParcel) => join(settings.folder, 'parcels', parcel.id);
   const find = <T extends { id: string }>(list: readonly T[], id: unknown, what: string): T => {
@@ -51,6 +53,8 @@ export async function oxlea(settings: Settings, seed: (folder: string) => Promis
       parcel.size = (await stat(fileOf(parcel))).size;
       parcel.until = new Date(Date.now() + settings.expiryMs).toISOString();
       parcel.state = 'wrapped';
+      const text = `The parcel of ${book.name} can be fetched until ${parcel.until}. Then it is thrown away.`;
+      post.tell(book.author, `${book.code}: wrapped`, text);
     } catch (error) {
       console.error(error);
       parcel.state = 'torn';

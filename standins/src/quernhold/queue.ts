@@ -3,6 +3,7 @@ import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { JsonStore } from '../shared/store.ts';
 import type { Settings } from '../shared/settings.ts';
+import { Post } from '../shared/post.ts';
 import type { Failures } from '../shared/failures.ts';
 import { writeArchive } from './archive.ts';
 import { listFiles, writeCartridge } from './cartridge.ts';
@@ -15,11 +16,13 @@ export class ExportQueue {
   private readonly store: JsonStore<typeof QState>;
   private readonly settings: Settings;
   private readonly failures: Failures;
+  private readonly post: Post;
 
   constructor(store: JsonStore<typeof QState>, settings: Settings, failures: Failures) {
     this.failures = failures;
     this.store = store;
     this.settings = settings;
+    this.post = new Post(settings.name, settings.smtp);
     // What was being built when the process ended is built again.
     for (const job of store.state.jobs) if (job.state === 'building') job.state = 'waiting';
     store.save();
@@ -99,13 +102,28 @@ export class ExportQueue {
       if (job.hangs) return;
       job.state = 'ready';
       job.endedAt = Date.now();
+      this.tell(job, 'is ready');
     } catch (error) {
       console.error(error);
       job.state = 'failed';
+      this.tell(job, 'could not be built');
     } finally {
       this.building = false;
       this.store.save();
     }
+  }
+
+  /** Whoever owns the course is told, not whoever asked: Quernhold knows tokens, and no people behind them. */
+  private tell(job: QJob, how: string): void {
+    const course = this.store.state.courses.find((c) => c.id === job.course);
+    if (!course) return;
+    const size =
+      job.size === null ? '' : ` It has ${job.size} bytes, and counts against the quota until it is deleted.`;
+    this.post.tell(
+      course.owner,
+      `${course.code}: the bundle ${how}`,
+      `Bundle ${job.id} of ${course.title} ${how}.${size}`,
+    );
   }
 
   private async build(job: QJob): Promise<void> {

@@ -11,6 +11,8 @@ export interface Settings {
   othersAhead: number;
   /** How long a finished export is kept, where the platform throws exports away. */
   expiryMs: number;
+  /** Where mail is handed in; none is sent where there is no such place. */
+  smtp: string | null;
 }
 
 export function settingsFromEnvironment(): Settings {
@@ -27,5 +29,6 @@ export function settingsFromEnvironment(): Settings {
     pace: Number(process.env['STANDIN_PACE_MS'] ?? 5000),
     othersAhead: Number(process.env['STANDIN_OTHERS_AHEAD'] ?? 2),
     expiryMs: Number(process.env['STANDIN_EXPIRY_MS'] ?? 86_400_000),
+    smtp: process.env['STANDIN_SMTP'] ?? null,
   };
 }

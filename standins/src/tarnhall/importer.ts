@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { XMLParser } from 'fast-xml-parser';
 import yauzl from 'yauzl';
-import * as z from 'zod';
 import { unpackCrate } from './crate-importer.ts';
+import { questionOfItem } from './questions-importer.ts';
 import { putEntry } from './space.ts';
+import { attr, many, one, parseXml, words, type Xml } from './xml.ts';
 import type { TEntry, TPool, TQuestion, TSpace, TUnit } from './model.ts';
 
 /**
@@ -13,64 +13,14 @@ import type { TEntry, TPool, TQuestion, TSpace, TUnit } from './model.ts';
  * habits that nobody documented: see the `habit` remarks.
  */
 
-const MANY = new Set([
-  'item',
-  'resource',
-  'file',
-  'dependency',
-  'respcondition',
-  'response_label',
-  'varequal',
-  'varsubstring',
-  'itemfeedback',
-  'displayfeedback',
-  'qtimetadatafield',
-  'attachment',
-  'format',
-  'mattext',
-]);
-const parser = new XMLParser({
-  ignoreAttributes: false,
-  attributeNamePrefix: '@',
-  removeNSPrefix: true,
-  parseTagValue: false,
-  parseAttributeValue: false,
-  trimValues: false,
-  alwaysCreateTextNode: true,
-  isArray: (name) => MANY.has(name),
-  htmlEntities: true,
-});
-
-type Xml = { [key: string]: Xml | Xml[] | string | undefined };
-const Parsed: z.ZodType<Xml> = z.record(z.string(), z.any());
-
-const one = (x: Xml | undefined, ...path: string[]): Xml | undefined => {
-  let at: Xml | undefined = x;
-  for (const name of path) {
-    const next: Xml | Xml[] | string | undefined = at?.[name];
-    at = Array.isArray(next) ? next[0] : typeof next === 'object' ? next : undefined;
-  }
-  return at;
-};
-const many = (x: Xml | undefined, name: string): Xml[] => {
-  const next = x?.[name];
-  return Array.isArray(next) ? next : typeof next === 'object' ? [next] : [];
-};
-const attr = (x: Xml | undefined, name: string): string => {
-  const value = x?.[`@${name}`];
-  return typeof value === 'string' ? value : '';
-};
-const words = (x: Xml | undefined): string => {
-  const value = x?.['#text'];
-  return typeof value === 'string' ? value : '';
-};
-
 export interface ImportProgress {
   started(total: number): void;
   step(): Promise<void>;
   log(line: string): void;
 }
 
+/** One question a file: QTI 2.1, 2.2 and 3.0. */
+const QUESTION = /^imsqti_item_xmlv(2p[12]|3p0)$/;
 const FILE_LIMIT = 20 * 2 ** 20;
 const TITLE_LIMIT = 60;
 
@@ -142,8 +92,14 @@ class Importer {
     const [root] = roots;
     const tops = roots.length === 1 && root && words(one(root, 'title')).trim() === '' ? many(root, 'item') : roots;
     const banks = [...resources.values()].filter((r) => attr(r, 'type').endsWith('/question-bank'));
+    const single = [...resources.values()].filter((r) => QUESTION.test(attr(r, 'type')));
+    const tests = tops.length > 0 ? [] : [...resources.values()].filter((r) => attr(r, 'type') === 'imsqti_xmlv1p2');
     const leaves = count(tops);
-    this.progress.started(leaves + banks.length);
+    this.progress.started(leaves + banks.length + single.length + tests.length);
+    if (/SCORM/i.test(words(one(manifest, 'metadata', 'schema')))) {
+      // Habit: packages that report to a player are taken in as plain texts; what they would have reported is dropped.
+      this.progress.log(`T-430 SCO n=${leaves} trk drop`);
+    }
     this.progress.log(`T-100 MNF ok r=${resources.size} n=${leaves}`);
     let loose: TUnit | null = null;
     for (const top of tops) {
@@ -160,6 +116,11 @@ class Importer {
       await this.pool(bank);
       await this.progress.step();
     }
+    for (const test of tests) {
+      await this.looseTest(test);
+      await this.progress.step();
+    }
+    if (single.length > 0) await this.questionFiles(single);
     this.progress.log(
       `T-900 END e=${this.space.units.reduce((n, u) => n + u.entries.length, 0)} f=${this.space.files.length}`,
     );
@@ -306,6 +267,35 @@ class Importer {
     return null;
   }
 
+  /** A file of QTI 1.2 that stands in no outline: a test of its own. */
+  private async looseTest(resource: Xml): Promise<void> {
+    const path = this.path(resource);
+    const root = one(await this.xml(path), 'questestinterop');
+    const assessment = one(root, 'assessment');
+    const holder = one(assessment, 'section') ?? one(root, 'section') ?? root;
+    const questions = await this.questions(holder, path.slice(0, path.lastIndexOf('/') + 1));
+    const title = attr(assessment, 'title') || 'Test';
+    putEntry(this.space, this.general(), this.entry('test', title, attr(resource, 'identifier'), { questions }));
+  }
+
+  /** Questions in files of their own make one pool; what Tarnhall's tests have no form for is stepped over. */
+  private async questionFiles(resources: readonly Xml[]): Promise<void> {
+    const questions: TQuestion[] = [];
+    for (const resource of resources) {
+      const question = questionOfItem(await this.xml(this.path(resource)));
+      if (question) questions.push(question);
+      else this.progress.log(`T-530 ITM ${attr(resource, 'identifier')} frm?`);
+      await this.progress.step();
+    }
+    const pool: TPool = { id: this.newId('p'), title: `Pool ${this.space.pools.length + 1}`, origin: null, questions };
+    this.space.pools.push(pool);
+    this.progress.log(`T-521 POL q=${questions.length}`);
+  }
+
+  private general(): TUnit {
+    return this.space.units.find((u) => u.title === 'General') ?? this.unit('General', null);
+  }
+
   private async pool(resource: Xml): Promise<void> {
     const path = this.path(resource);
     const bank = one(await this.xml(path), 'questestinterop', 'objectbank');
@@ -315,9 +305,9 @@ class Importer {
     this.space.pools.push(pool);
     this.progress.log(`T-520 POL ${origin} q=${questions.length} cat drop`);
     // Habit: a pool that no test draws from gets a test of its own, so that somebody sees it.
-    let unit = this.space.units.find((u) => u.title === 'General');
-    unit ??= this.unit('General', null);
-    unit.entries.push(this.entry('test', `Practice: ${pool.title}`, null, { questions: questions.slice(0, 5) }));
+    this.general().entries.push(
+      this.entry('test', `Practice: ${pool.title}`, null, { questions: questions.slice(0, 5) }),
+    );
   }
 
   private async attached(definition: Xml | undefined, base: string): Promise<string[]> {
@@ -367,7 +357,7 @@ class Importer {
 
   private async xml(path: string): Promise<Xml | undefined> {
     const bytes = await this.zip.bytes(path);
-    return bytes ? Parsed.parse(parser.parse(bytes)) : undefined;
+    return bytes ? parseXml(bytes) : undefined;
   }
 
   private async questions(holder: Xml | undefined, base: string): Promise<TQuestion[]> {

@@ -17,6 +17,9 @@ const MEANINGS: [pattern: RegExp, words: string, hasItem: boolean][] = [
     'A question bank became a pool; the categories of its $2 questions were dropped.',
     true,
   ],
+  [/^T-430 SCO n=(\d+) trk drop$/, 'The $1 objects report nothing any more: they were taken in as plain texts.', false],
+  [/^T-521 POL q=(\d+)$/, 'The $1 questions became one pool.', false],
+  [/^T-530 ITM (\S+) frm\?$/, 'A question of a form that Tarnhall has not was left out.', true],
   [/^T-900 END e=(\d+) f=(\d+)$/, 'Finished: $1 entries, $2 files.', false],
 ];
 
