@@ -88,4 +88,32 @@ test.describe.serial("A course's archive put back on a platform of its own kind"
     await page.getByRole('link', { name: 'See the check' }).click({ timeout: 90_000 });
     expect(await strays(page, stack)).toEqual([]);
   });
+
+  test('arrives in a cartridge with losses that were foretold, and with one that nobody knew of', async ({
+    page,
+    stack,
+  }) => {
+    await signIn(page, stack, '/courses');
+    await page
+      .getByRole('row', { name: /SAI 160-01/ })
+      .getByRole('button', { name: 'Move…' })
+      .click();
+    await page.getByRole('combobox', { name: 'Destination' }).click();
+    await page.getByRole('option', { name: 'Marrowick Rehearsal' }).click();
+    await page.getByRole('button', { name: 'Start by fetching' }).click();
+    await page.getByRole('link', { name: /Dry fit.*reworked/s }).click({ timeout: 60_000 });
+    const forms = page.getByRole('group', { name: 'Carried as' });
+    await expect(forms).toContainText('Quernhold archive keeps the most.');
+    await forms.getByRole('button', { name: /Common Cartridge 1\.1/ }).click();
+    await expect(page.getByText('Quernhold drops the time limits').or(forms).first()).toBeVisible();
+    await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
+    await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 60_000 });
+    await page.getByRole('button', { name: /^Deliver into/ }).click();
+    await expect(page.getByText(/files were taken in, their names made lower case/).first()).toBeVisible({
+      timeout: 60_000,
+    });
+    await page.getByRole('link', { name: 'See the check' }).click({ timeout: 90_000 });
+    // Banks lose their names: no profile knew that before this check told it.
+    expect((await strays(page, stack)).map((l) => [l.title, l.foretold])).toEqual([['Question bank 1', 'whole']]);
+  });
 });

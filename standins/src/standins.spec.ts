@@ -387,8 +387,8 @@ describe('The stand-ins', () => {
       const { id } = await send<{ id: string }>('/courses', shell);
       const arrival = await send<{ id: string }>('/arrivals', { bytes: bytes.length, note: 'n' });
       for (const [from, to] of [
-        [0, 1000],
-        [1000, bytes.length],
+        [0, Math.floor(bytes.length / 2)],
+        [Math.floor(bytes.length / 2), bytes.length],
       ] as const) {
         const body = new Uint8Array(bytes.subarray(from, to));
         const sent = await fetch(`${base}/api/arrivals/${arrival.id}?from=${from}`, { method: 'PUT', headers, body });
@@ -406,6 +406,22 @@ describe('The stand-ins', () => {
     expect(whole.state).toBe('restored');
     expect(await partsOf(whole.id)).toEqual(await partsOf('c1'));
     expect((await restore(file.subarray(0, file.length / 2))).state).toBe('failed');
+    // A cartridge goes beside what is there, under numbers of its own; file names are made lower case.
+    const cartridge = await zipOf({
+      'imsmanifest.xml':
+        '<manifest><organizations><organization><item><item identifier="f"><title>Folder</title><item identifier="a" identifierref="p"><title>Page</title></item><item identifier="b" identifierref="k"><title>Check</title></item></item></item></organization></organizations><resources><resource identifier="p" type="webcontent" href="Read/One.HTML"><file href="Read/One.HTML"/></resource><resource identifier="k" type="imsqti_xmlv1p2/imscc_xmlv1p1/assessment"><file href="k.xml"/></resource></resources></manifest>',
+      'Read/One.HTML': '<html><body><p>Words</p></body></html>',
+      'k.xml':
+        '<questestinterop><assessment ident="k"><qtimetadata><qtimetadatafield><fieldlabel>qmd_timelimit</fieldlabel><fieldentry>20</fieldentry></qtimetadatafield></qtimetadata><section><item ident="q" title="One"><itemmetadata><qtimetadata><qtimetadatafield><fieldlabel>cc_profile</fieldlabel><fieldentry>cc.multiple_choice.v0p1</fieldentry></qtimetadatafield></qtimetadata></itemmetadata><presentation><material><mattext>Which?</mattext></material><response_lid ident="r"><render_choice><response_label ident="a"><material><mattext>this</mattext></material></response_label><response_label ident="b"><material><mattext>that</mattext></material></response_label></render_choice></response_lid></presentation><resprocessing><respcondition><conditionvar><varequal respident="r">b</varequal></conditionvar><setvar>100</setvar></respcondition></resprocessing></item></section></assessment></questestinterop>',
+    });
+    const beside = await restore(cartridge);
+    expect(beside.state).toBe('restored');
+    expect((await partsOf(beside.id)) as object[]).toEqual([
+      jasmine.objectContaining({
+        title: 'Folder',
+        inside: [jasmine.objectContaining({ kind: 'page', bytes: 38 }), jasmine.objectContaining({ kind: 'quiz' })],
+      }),
+    ]);
   });
 
   it('fails as it is told to, as often as it is told to, and is well again', async () => {

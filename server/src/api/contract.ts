@@ -65,6 +65,8 @@ export const PlatformSummary = InstanceSummary.extend({
   withoutCopy: z.number(),
   forms: z.array(z.object({ id: z.string(), label: z.string(), lacks: z.array(z.string()) })),
   exportsCount: z.boolean(),
+  /** Formats that it takes courses in, the first unless another is chosen. */
+  takesAs: z.array(z.string()),
   profileVersion: z.number().nullable(),
 });
 export type PlatformSummary = z.infer<typeof PlatformSummary>;

@@ -15,11 +15,18 @@ export function carriedAs(move: Move, taker: Taker): TakenForm {
   return taker.takes.find((t) => t.target === move.carriedAs) ?? taker.takes[0];
 }
 
-/** What a course passes through on its way in a format: the format's profile, and the destination's for what is not its own. */
-async function profilesOf(form: TakenForm, destination: Instance, taker: Taker): Promise<Profile[]> {
-  const { profile } = targetById(form.target).target;
-  // Its own archives a platform takes as they are.
-  return form.own || !taker.profile ? [profile] : [profile, await profileOf(destination, taker.profile)];
+/**
+ * What a course passes through on its way in a format: the format's profile, unless the package goes on as it came; and
+ * the destination's, for what is not its own.
+ */
+async function profilesOf(course: Course, form: TakenForm, destination: Instance, taker: Taker): Promise<Profile[]> {
+  const { format, target } = targetById(form.target);
+  const { origin } = course;
+  const goesOn = origin.untouched && origin.format === format.id && origin.version === target.version;
+  return [
+    ...(goesOn ? [] : [target.profile]),
+    ...(form.own || !taker.profile ? [] : [await profileOf(destination, taker.profile)]),
+  ];
 }
 
 export async function foretell(
@@ -28,7 +35,7 @@ export async function foretell(
   destination: Instance,
   taker: Taker,
 ): Promise<Forecast> {
-  return forecast(course, await profilesOf(form, destination, taker));
+  return forecast(course, await profilesOf(course, form, destination, taker));
 }
 
 /** Words for what a forecast comes to. */
@@ -39,7 +46,7 @@ export function fitWords({ totals }: Forecast): string {
 /** The formats that a move could be carried in, with what each would bring. */
 export async function formsOf(services: Services, moveId: number): Promise<FormChoice[]> {
   const { move, destination, taker } = await takerOf(services, moveId);
-  if (!taker || taker.takes.length < 2) return [];
+  if (!taker) return [];
   const { course } = await readDocument(moveId, 'look');
   const own = carriedAs(move, taker);
   const choices: FormChoice[] = [];

@@ -1,4 +1,4 @@
-import { Profile, Refusal, problem, profileChanges } from '@treenail/core';
+import { Profile, Refusal, problem, profileChanges, targetById } from '@treenail/core';
 import { UniqueConstraintError } from 'sequelize';
 import {
   Health,
@@ -76,6 +76,7 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         courses: own.length,
         withoutCopy: row.gives ? own.filter((c) => !kept.has(c.id)).length : 0,
         forms: (connector.giver?.forms ?? []).map(({ id, label, lacks }) => ({ id, label, lacks: [...lacks] })),
+        takesAs: (connector.taker?.takes ?? []).map((t) => targetById(t.target).target.label),
         exportsCount: connector.giver?.exportsCount ?? false,
         profileVersion: connector.taker?.profile ? Math.max(connector.taker.profile.version, ...versions) : null,
       },

@@ -107,6 +107,7 @@ describe('The HTTP interface', () => {
     await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
     await addPerson('Ian', 'ian@marrowick.example', 'instructor', 'right');
     await addInstance(secret, { name: 'Live', platform: 'quernhold', baseUrl: 'http://127.0.0.1:1', credential: 't' });
+    await addInstance(secret, { name: 'Away', platform: 'oxlea', baseUrl: 'http://127.0.0.1:1', credential: 't' });
     await addInstance(secret, { name: 'New', platform: 'tarnhall', baseUrl: 'http://127.0.0.1:1', credential: 't' });
   });
   beforeEach(async () => {
@@ -258,9 +259,9 @@ outline:
     expect((await ask(cookie, `/moves/${move.id}/accept`, {})).status).toBe(409);
     expect((await ask(cookie, '/moves/9999')).status).toBe(404);
     expect((await ask(cookie, '/moves', { courseId: 'x' })).status).toBe(400);
-    const live = await Instance.findOne({ where: { name: 'Live' }, rejectOnEmpty: true });
+    const away = await Instance.findOne({ where: { name: 'Away' }, rejectOnEmpty: true });
     const course = await CourseRow.findOne({ where: { remoteId: 'c2' }, rejectOnEmpty: true });
-    expect((await ask(cookie, '/moves', { courseId: course.id, destinationId: live.id })).status).toBe(422);
+    expect((await ask(cookie, '/moves', { courseId: course.id, destinationId: away.id })).status).toBe(422);
   });
 
   it('lets an instructor read the reports of own courses and nothing else', async () => {

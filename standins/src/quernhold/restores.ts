@@ -1,5 +1,5 @@
 import { createWriteStream, existsSync } from 'node:fs';
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { mkdir, open, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
@@ -8,6 +8,7 @@ import { HttpTrouble } from '../shared/http.ts';
 import type { Settings } from '../shared/settings.ts';
 import type { JsonStore } from '../shared/store.ts';
 import { readArchive } from './archive.ts';
+import { importCartridge } from './importer.ts';
 import { NOTHING } from './rich.ts';
 import type { QArrival, QCourse, QRestore, QState } from './model.ts';
 
@@ -22,8 +23,8 @@ const NewArrival = z.object({ bytes: z.number().int().positive(), note: z.string
 const NewRestore = z.object({ arrival: z.string(), note: z.string().max(200) });
 
 /**
- * Restoring an archive into a course that was made for it: sent in pieces, then unpacked in its turn. What the course
- * is called stays as it was made; everything else is as the archive has it.
+ * What is sent into a course: in pieces, then unpacked in its turn. An archive takes the place of what was there, but for
+ * what the course is called; a cartridge goes beside it.
  */
 export class Restores {
   private working = false;
@@ -165,11 +166,28 @@ export class Restores {
     const course = state.courses.find((c) => c.id === restore.course);
     if (!course) throw new Error('the course is not there any more');
     const folder = join(this.settings.folder, 'courses', course.id);
+    const file = this.fileOf(this.arrivalOf(restore.arrival));
+    if (await isZip(file)) {
+      await mkdir(folder, { recursive: true });
+      await importCartridge(file, course, folder, (line) => restore.log.push(line));
+      course.changedAt = new Date().toISOString();
+      return;
+    }
     await rm(folder, { recursive: true, force: true });
     await mkdir(folder, { recursive: true });
-    const read = await readArchive(this.fileOf(this.arrivalOf(restore.arrival)), course.id, folder);
+    const read = await readArchive(file, course.id, folder);
     const { code, section, term, title, owner } = course;
     Object.assign(course, read, { code, section, term, title, owner });
     restore.log.push(`restored: ${read.nodes.length} at the top, ${read.banks.length} banks`);
+  }
+}
+
+async function isZip(path: string): Promise<boolean> {
+  const file = await open(path, 'r');
+  try {
+    const { buffer } = await file.read(Buffer.alloc(2), 0, 2, 0);
+    return buffer.toString('latin1') === 'PK';
+  } finally {
+    await file.close();
   }
 }

@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import * as z from 'zod';
-import type { ImportProgress, Unzipped } from './importer.ts';
+import type { Unzipped } from '../shared/unzip.ts';
+import type { ImportProgress } from './importer.ts';
 import { TEntry, TQuestion, type TSpace, type TUnit } from './model.ts';
 import { putEntry } from './space.ts';
 

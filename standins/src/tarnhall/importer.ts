@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import yauzl from 'yauzl';
+import { unzip, type Unzipped } from '../shared/unzip.ts';
 import { unpackCrate } from './crate-importer.ts';
 import { questionOfItem } from './questions-importer.ts';
 import { putEntry } from './space.ts';
-import { attr, many, one, parseXml, words, type Xml } from './xml.ts';
+import { attr, many, one, parseXml, words, type Xml } from '../shared/xml.ts';
 import type { TEntry, TPool, TQuestion, TSpace, TUnit } from './model.ts';
 
 /**
@@ -23,32 +23,6 @@ export interface ImportProgress {
 const QUESTION = /^imsqti_item_xmlv(2p[12]|3p0)$/;
 const FILE_LIMIT = 20 * 2 ** 20;
 const TITLE_LIMIT = 60;
-
-export interface Unzipped {
-  names: string[];
-  bytes(name: string): Promise<Buffer | null>;
-  size(name: string): number;
-  close(): void;
-}
-
-async function unzip(path: string): Promise<Unzipped> {
-  const zip = await yauzl.openPromise(path, { lazyEntries: true, autoClose: false });
-  const entries = new Map<string, yauzl.Entry>();
-  for await (const entry of zip.eachEntry()) if (!entry.fileName.endsWith('/')) entries.set(entry.fileName, entry);
-  return {
-    names: [...entries.keys()],
-    size: (name) => entries.get(name)?.uncompressedSize ?? 0,
-    async bytes(name) {
-      const entry = entries.get(name);
-      if (!entry) return null;
-      const stream = await zip.openReadStreamPromise(entry);
-      const parts: Buffer[] = [];
-      for await (const part of stream) parts.push(part as Buffer);
-      return Buffer.concat(parts);
-    },
-    close: () => zip.close(),
-  };
-}
 
 /** Unpacks a cartridge, or a crate, into a space, entry by entry, so that people see it half done while it runs. */
 export async function unpack(

@@ -1,5 +1,5 @@
 import type { TQuestion } from './model.ts';
-import { attr, many, one, words, type Xml } from './xml.ts';
+import { attr, many, one, words, type Xml } from '../shared/xml.ts';
 
 /**
  * Tarnhall's reading of single questions in QTI 2.1, 2.2 and 3.0 files. It knows what its own tests know, one question a

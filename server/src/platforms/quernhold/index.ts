@@ -1,5 +1,5 @@
 import { setTimeout } from 'node:timers/promises';
-import type { Course } from '@treenail/core';
+import { Profile, type Course } from '@treenail/core';
 import * as z from 'zod';
 import type {
   About,
@@ -18,6 +18,7 @@ import type {
   Taker,
 } from '../contract.ts';
 import { PlatformClient, PlatformTrouble } from '../http.ts';
+import profile from './profile.json' with { type: 'json' };
 import { readArchive } from './read-back.ts';
 
 /** How often a bundle is asked after while a check waits for it. */
@@ -62,6 +63,8 @@ const QPart: z.ZodType<Part> = z.object({
 });
 const Parts = z.object({ parts: z.array(QPart) });
 
+export const QUERNHOLD_PROFILE: Profile = Profile.parse(profile);
+
 const MadeCourse = z.object({ id: z.string() });
 const Made = z.object({ courses: z.array(MadeCourse) });
 const Arrival = z.object({ id: z.string(), bytes: z.number(), got: z.number() });
@@ -99,9 +102,11 @@ class QuernholdConnector implements Connector, Giver, Taker {
   readonly exportsCount = true;
   readonly giver = this;
   readonly taker = this;
-  /** It takes nothing but its own archives, and makes nothing else of them. */
-  readonly profile = null;
-  readonly takes: Taker['takes'] = [{ target: 'quernhold', own: true }];
+  readonly profile = QUERNHOLD_PROFILE;
+  readonly takes: Taker['takes'] = [
+    { target: 'quernhold', own: true },
+    { target: 'cc11', own: false },
+  ];
   private readonly client: PlatformClient;
   private readonly baseUrl: string;
 
@@ -258,8 +263,12 @@ class QuernholdConnector implements Connector, Giver, Taker {
 
 /** Its log is short, and plain already but for its beginnings. */
 function wordsOf(line: string): string {
+  const files = /^(\d+) files, names made lower case$/.exec(line);
+  if (files) return `${files[1]} files were taken in, their names made lower case.`;
+  const out = /^left out: (.*), a (\S+)$/.exec(line);
+  if (out) return `“${out[1]}” was left out: Quernhold does not know its kind (${out[2]}).`;
   const found = /^restored: (\d+) at the top, (\d+) banks$/.exec(line);
-  return found ? `The archive was restored: ${found[1]} things at the top, ${found[2]} question banks.` : line;
+  return found ? `It was taken in: ${found[1]} things at the top, ${found[2]} question banks.` : line;
 }
 
 export const quernhold: PlatformKind = {

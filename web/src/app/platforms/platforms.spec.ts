@@ -24,6 +24,7 @@ const platform = (id: number, name: string, more: Partial<PlatformSummary>): Pla
   withoutCopy: 0,
   forms: [],
   exportsCount: false,
+  takesAs: [],
   profileVersion: null,
   ...more,
 });

@@ -22,7 +22,6 @@ import { Api, wordsOf } from '../data/api';
             <th>Term</th>
             <th>From</th>
             <th>To</th>
-            <th>Break</th>
             <th><span class="visually-hidden">Act</span></th>
           </tr>
         </thead>
@@ -49,6 +48,14 @@ import { Api, wordsOf } from '../data/api';
                 />
               </td>
               <td>
+                <button type="button" class="chip" [attr.aria-label]="'Remove ' + term.name" (click)="remove(i)">
+                  ×
+                </button>
+              </td>
+            </tr>
+            <tr class="under">
+              <td class="quiet">Breaks</td>
+              <td colspan="3">
                 <input
                   class="breaks"
                   [attr.aria-label]="'Breaks of ' + term.name"
@@ -56,11 +63,6 @@ import { Api, wordsOf } from '../data/api';
                   [value]="breaks(term)"
                   (change)="setBreaks(i, $any($event.target).value)"
                 />
-              </td>
-              <td>
-                <button type="button" class="chip" [attr.aria-label]="'Remove ' + term.name" (click)="remove(i)">
-                  ×
-                </button>
               </td>
             </tr>
           }
@@ -115,6 +117,9 @@ import { Api, wordsOf } from '../data/api';
       color: var(--ink);
       font: inherit;
       max-width: 150px;
+    }
+    .under td:first-child {
+      text-align: right;
     }
     .breaks {
       width: 100%;

@@ -101,8 +101,8 @@ export class FitStep {
   });
   protected readonly line = computed(() => this.fit()?.forecast.lines[this.chosen() ?? -1] ?? null);
   protected readonly through = computed(() => {
-    const labels = this.fit()?.forecast.profiles.map((p) => p.label) ?? [];
-    return `${this.move().to.name}, as ${labels[0] ?? 'a package'}`;
+    const label = this.fit()?.forms.find((f) => f.chosen)?.label ?? 'a package';
+    return `${this.move().to.name}, as ${label}`;
   });
 
   /** Which format to choose, and why: most arrives whole in it; or as much, and nothing is translated on arrival. */
