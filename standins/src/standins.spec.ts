@@ -453,7 +453,9 @@ describe('The stand-ins', () => {
   });
 
   it('gives Oxlea parcels once for a reference, with tests only in its own form, and throws them away', async () => {
-    const app = await oxlea(settings({ expiryMs: 300 }), async (at) => [await buildBook(EST120, 'b1', join(at, 'b1'))]);
+    const app = await oxlea(settings({ expiryMs: 2000 }), async (at) => [
+      await buildBook(EST120, 'b1', join(at, 'b1')),
+    ]);
     const base = await serve(app);
     const headers = { Authorization: 'Bearer secret', 'content-type': 'application/json' };
     const wrapped = async (as: string, reference: string) => {
@@ -471,6 +473,24 @@ describe('The stand-ins', () => {
         const answer = await fetch(`${base}/v1/parcels/${id}/parcel`, { headers });
         return answer.ok ? Buffer.from(await answer.arrayBuffer()).toString('latin1') : null;
       });
+    const bytes = async (id: string) =>
+      Buffer.from(await (await fetch(`${base}/v1/parcels/${id}/parcel`, { headers })).arrayBuffer());
+    await until(async () => ((await fetch(`${base}/v1/parcels/${parcel}/parcel`, { headers })).ok ? true : null));
+    const sendIn = async (body: Buffer) => {
+      const answer = await fetch(`${base}/v1/books`, { method: 'POST', headers, body: new Uint8Array(body) });
+      return { status: answer.status, ...((await answer.json()) as { id: string; log?: string[] }) };
+    };
+    const lessonsOf = async (id: string) =>
+      ((await (await fetch(`${base}/v1/books/${id}/lessons`, { headers })).json()) as { halves: unknown }).halves;
+    const back = await sendIn(await bytes(parcel));
+    expect(back.status).toBe(201);
+    expect(await lessonsOf(back.id)).toEqual(await lessonsOf('b1'));
+    await until(async () => ((await fetch(`${base}/v1/parcels/${cartridge}/parcel`, { headers })).ok ? true : null));
+    const other = await sendIn(await bytes(cartridge));
+    const taken = JSON.stringify(await lessonsOf(other.id));
+    expect(taken).toContain('Before the first visit');
+    expect(taken).not.toContain('"sort":"test"');
+    expect((await sendIn(Buffer.from('neither'))).status).toBe(422);
     expect(await namesOf(parcel)).toContain('book.yaml');
     expect(await namesOf(cartridge)).not.toContain('assessment');
     const gone = await until(async () => {

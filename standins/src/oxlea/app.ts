@@ -1,6 +1,7 @@
-import { existsSync } from 'node:fs';
+import { createWriteStream, existsSync } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import express, { type Express } from 'express';
 import * as z from 'zod';
 import { Failures } from '../shared/failures.ts';
@@ -9,6 +10,7 @@ import { Post } from '../shared/post.ts';
 import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
 import { writeCartridge } from './cartridge.ts';
+import { importBook } from './importer.ts';
 import { OAsk, OState, type OBook, type OParcel } from './model.ts';
 import { bookPage, lessonPage, shelfPage } from './pages.ts';
 import { writeParcel } from './parcel.ts';
@@ -87,6 +89,22 @@ export async function oxlea(settings: Settings, seed: (folder: string) => Promis
   api.use((req, _res, next) => {
     if (req.get('Authorization') !== `Bearer ${settings.token}`) throw new HttpTrouble(401, 'who are you?');
     next();
+  });
+  /** What is sent in whole becomes a book of its own. */
+  api.post('/books', async (req, res) => {
+    const id = `b${1000 + state.next++}`;
+    const arrived = join(settings.folder, `${id}.arriving`);
+    await pipeline(req, createWriteStream(arrived));
+    try {
+      const { book, log } = await importBook(arrived, id, join(settings.folder, 'library', id));
+      state.books.push(book);
+      store.save();
+      res.status(201).json({ id, name: book.name, log });
+    } catch (error) {
+      throw new HttpTrouble(422, `not taken in: ${error instanceof Error ? error.message : String(error)}`);
+    } finally {
+      await rm(arrived, { force: true });
+    }
   });
   api.use(express.json());
   api.get('/about', (_req, res) => {

@@ -19,13 +19,14 @@ export async function writeCartridge(book: OBook, library: string, ask: OAsk, ta
     const file = (path: string, body: string) => zip.addBuffer(Buffer.from(body), path);
     switch (part.sort) {
       case 'test':
+      case 'line':
         return '';
       case 'reading':
       case 'piece': {
         const path = `read/${part.key}.html`;
         file(
           path,
-          `<!DOCTYPE html><html><head><meta charset="utf-8"><title>${esc(part.name)}</title></head><body>${asHtml(part.text)}</body></html>`,
+          `<!DOCTYPE html><html><head><meta charset="utf-8"><title>${esc(part.name)}</title></head><body>${htmlOf(part)}</body></html>`,
         );
         resources.push(
           `<resource identifier="${id}" type="webcontent" href="${path}"><file href="${path}"/></resource>`,
@@ -54,7 +55,7 @@ export async function writeCartridge(book: OBook, library: string, ask: OAsk, ta
         const path = `talk/${part.key}.xml`;
         file(
           path,
-          `${HEAD}<topic xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imsdt_v1p3"><title>${esc(part.name)}</title><text texttype="text/html">${esc(asHtml(part.text))}</text></topic>`,
+          `${HEAD}<topic xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imsdt_v1p3"><title>${esc(part.name)}</title><text texttype="text/html">${esc(htmlOf(part))}</text></topic>`,
         );
         resources.push(`<resource identifier="${id}" type="imsdt_xmlv1p3"><file href="${path}"/></resource>`);
         break;
@@ -82,4 +83,8 @@ export async function writeCartridge(book: OBook, library: string, ask: OAsk, ta
   const half = `${target}.part`;
   await pipeline(zip.outputStream, createWriteStream(half));
   await rename(half, target);
+}
+
+function htmlOf({ text, form }: { text: string; form?: 'light' | 'html' | undefined }): string {
+  return form === 'html' ? text : asHtml(text);
 }

@@ -39,9 +39,13 @@ export function lessonPage(book: OBook, lesson: OLesson): string {
             ? `<a href="/book/${book.id}/library/${encodeURIComponent(p.file)}">${esc(p.file)}</a>`
             : p.sort === 'web'
               ? `<a href="${esc(p.to)}">${esc(p.to)}</a>`
-              : p.sort === 'test'
-                ? `A test of ${p.questions.length} questions, ${p.minutes} minutes.`
-                : asHtml(p.text);
+              : p.sort === 'line'
+                ? '<hr>'
+                : p.sort === 'test'
+                  ? `A test of ${p.questions.length} questions, ${p.minutes} minutes.`
+                  : p.form === 'html'
+                    ? `<iframe sandbox="" srcdoc="${esc(p.text)}"></iframe>`
+                    : asHtml(p.text);
         return `<article><h3>${esc(p.name)}</h3>${body}</article>`;
       })
       .join(''),

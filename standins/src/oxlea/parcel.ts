@@ -24,14 +24,14 @@ export async function writeParcel(book: OBook, library: string, ask: OAsk, targe
       name: book.name,
       author: book.author,
       about: book.about,
-      halves: book.halves.map((h) => ({ key: h.key, name: h.name })),
+      halves: book.halves.map((half) => ({ ...half, lessons: undefined })),
     }),
   );
   for (const [h, half] of book.halves.entries()) {
     for (const [l, lesson] of half.lessons.entries()) {
       if (ask.lessons && !ask.lessons.includes(lesson.key)) continue;
       const folder = `${h + 1}/${String(l + 1).padStart(2, '0')}`;
-      put(`${folder}/lesson.yaml`, stringify({ key: lesson.key, name: lesson.name, from: lesson.from }));
+      put(`${folder}/lesson.yaml`, stringify({ ...lesson, parts: undefined }));
       for (const [p, part] of lesson.parts.entries()) {
         const at = `${folder}/${String(p + 1).padStart(2, '0')}`;
         if (part.sort === 'handout') used.add(part.file);
@@ -48,16 +48,7 @@ export async function writeParcel(book: OBook, library: string, ask: OAsk, targe
 }
 
 function textOf(part: OPart, at: string): [string, string] {
-  const head = (more: object) => `---\n${stringify({ key: part.key, name: part.name, sort: part.sort, ...more })}---\n`;
-  switch (part.sort) {
-    case 'reading':
-    case 'talk':
-      return [`${at}.md`, `${head({})}${part.text}\n`];
-    case 'piece':
-      return [`${at}.md`, `${head({ worth: part.worth, by: part.by })}${part.text}\n`];
-    default: {
-      const { key, name, sort, ...rest } = part;
-      return [`${at}.yaml`, stringify({ key, name, sort, ...rest })];
-    }
-  }
+  if (!('text' in part)) return [`${at}.yaml`, stringify(part)];
+  const { text, ...head } = part;
+  return [`${at}.md`, `---\n${stringify(head)}---\n${text}\n`];
 }
