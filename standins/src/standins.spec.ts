@@ -38,6 +38,16 @@ async function zipOf(files: Record<string, string>): Promise<Buffer> {
 const ROOT = mkdtempSync(join(tmpdir(), 'standins-'));
 process.once('exit', () => rmSync(ROOT, { recursive: true, force: true }));
 
+/** A question that they all know, and one that none of them does. */
+const QUESTIONS = {
+  'imsmanifest.xml':
+    '<manifest><organizations/><resources><resource identifier="r1" type="imsqti_item_xmlv2p1" href="q1.xml"><file href="q1.xml"/></resource><resource identifier="r2" type="imsqti_item_xmlv2p1" href="q2.xml"><file href="q2.xml"/></resource></resources></manifest>',
+  'q1.xml':
+    '<assessmentItem identifier="q1" title="One"><responseDeclaration identifier="R" cardinality="single"><correctResponse><value>b</value></correctResponse></responseDeclaration><itemBody><p>Which?</p><choiceInteraction responseIdentifier="R"><simpleChoice identifier="a">this</simpleChoice><simpleChoice identifier="b">that</simpleChoice></choiceInteraction></itemBody></assessmentItem>',
+  'q2.xml':
+    '<assessmentItem identifier="q2" title="Two"><itemBody><orderInteraction responseIdentifier="R"><simpleChoice identifier="a">x</simpleChoice></orderInteraction></itemBody></assessmentItem>',
+};
+
 describe('The stand-ins', () => {
   let folder: string;
   const servers: Server[] = [];
@@ -193,6 +203,36 @@ describe('The stand-ins', () => {
       expect(entry?.title.length).toBe(60);
       expect(entry?.url).toBe('https://x.example/a?b=1');
       expect(run.log.filter((l) => !/T-100|T-900/.test(l))).toEqual([]);
+    });
+
+    it('packs chosen parts only, with the files that they hold', async () => {
+      const { base, space, contents } = await imported({
+        'crate.json': JSON.stringify({
+          ...{ crate: 1, code: 'X', title: 'A course', units: ['u.json'], pools: [] },
+          files: [
+            { id: 'f1', path: 'one.png', blob: 'b1' },
+            { id: 'f2', path: 'two.png', blob: 'b2' },
+          ],
+        }),
+        'u.json': JSON.stringify({ title: 'Unit', origin: null, entries: ['e1.json', 'e2.json'] }),
+        'e1.json': JSON.stringify({ id: 'e1', sort: 'text', title: 'One', origin: null, body: '<img src="held:f1">' }),
+        'e2.json': JSON.stringify({ id: 'e2', sort: 'file', title: 'Two', origin: null, file: 'f2' }),
+        b1: 'one',
+        b2: 'two',
+      });
+      const entries = contents.units[0]?.entries as unknown as { id: string }[];
+      const asked = { remark: 'r', as: 'crate', parts: [entries[0]?.id] };
+      const crate = await post<{ crate: string }>(base, `/spaces/${space}/crates`, asked);
+      const text = await until(async () => {
+        const answer = await fetch(`${base}/api/crates/${crate.crate}/crate`, {
+          headers: { Authorization: 'Key secret' },
+        });
+        return answer.ok ? Buffer.from(await answer.arrayBuffer()).toString('latin1') : null;
+      });
+      expect((text.match(/entries\/e\d+\.json/g) ?? []).length).toBeGreaterThan(0);
+      expect(text).toContain(`entries/${entries[0]?.id}.json`);
+      expect(text).not.toContain(`entries/${entries[1]?.id}.json`);
+      expect((text.match(/blobs\/f\d+/g) ?? []).filter((n, i, all) => all.indexOf(n) === i).length).toBe(1);
     });
 
     it('leaves in a cartridge without what that has no place for', async () => {
@@ -414,6 +454,8 @@ describe('The stand-ins', () => {
       'k.xml':
         '<questestinterop><assessment ident="k"><qtimetadata><qtimetadatafield><fieldlabel>qmd_timelimit</fieldlabel><fieldentry>20</fieldentry></qtimetadatafield></qtimetadata><section><item ident="q" title="One"><itemmetadata><qtimetadata><qtimetadatafield><fieldlabel>cc_profile</fieldlabel><fieldentry>cc.multiple_choice.v0p1</fieldentry></qtimetadatafield></qtimetadata></itemmetadata><presentation><material><mattext>Which?</mattext></material><response_lid ident="r"><render_choice><response_label ident="a"><material><mattext>this</mattext></material></response_label><response_label ident="b"><material><mattext>that</mattext></material></response_label></render_choice></response_lid></presentation><resprocessing><respcondition><conditionvar><varequal respident="r">b</varequal></conditionvar><setvar>100</setvar></respcondition></resprocessing></item></section></assessment></questestinterop>',
     });
+    const questions = await restore(await zipOf(QUESTIONS));
+    expect(await partsOf(questions.id)).toEqual([jasmine.objectContaining({ kind: 'bank', title: 'Bank 1' })]);
     const beside = await restore(cartridge);
     expect(beside.state).toBe('restored');
     expect((await partsOf(beside.id)) as object[]).toEqual([
@@ -491,6 +533,9 @@ describe('The stand-ins', () => {
     expect(taken).toContain('Before the first visit');
     expect(taken).not.toContain('"sort":"test"');
     expect((await sendIn(Buffer.from('neither'))).status).toBe(422);
+    const questions = await sendIn(await zipOf(QUESTIONS));
+    expect(questions.log).toEqual(['stepped over: r2, a question of another sort']);
+    expect(JSON.stringify(await lessonsOf(questions.id))).toContain('"sort":"test"');
     expect(await namesOf(parcel)).toContain('book.yaml');
     expect(await namesOf(cartridge)).not.toContain('assessment');
     const gone = await until(async () => {

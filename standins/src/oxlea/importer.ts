@@ -2,9 +2,10 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { parse } from 'yaml';
 import * as z from 'zod';
+import { QUESTION_FILE, questionOfItem, type ReadQuestion } from '../shared/qti-items.ts';
 import { unzip, type Unzipped } from '../shared/unzip.ts';
 import { attr, many, one, parseXml, words, type Xml } from '../shared/xml.ts';
-import { OBook, OLesson, OPart } from './model.ts';
+import { OBook, OLesson, OPart, type OQuestion } from './model.ts';
 
 const Head = z.looseObject({
   code: z.string().default(''),
@@ -121,6 +122,17 @@ async function bookOfCartridge(zip: Unzipped, id: string, library: string): Prom
   for (const top of tops) {
     lessons.push({ key: key(), name: words(one(top, 'title')).trim(), from: '', parts: await partOf(top) });
   }
+  const questions: OQuestion[] = [];
+  for (const resource of [...resources.values()].filter((r) => QUESTION_FILE.test(attr(r, 'type')))) {
+    const read = questionOfItem(await xml(decodeURIComponent(attr(resource, 'href'))));
+    if (read) questions.push(ownQuestion(read, key()));
+    else log.push(`stepped over: ${attr(resource, 'identifier')}, a question of another sort`);
+  }
+  if (questions.length > 0) {
+    const test: OPart = { sort: 'test', key: key(), name: 'Questions', minutes: 0, goes: 0, questions };
+    lessons.push({ key: key(), name: 'Questions', from: '', parts: [test] });
+  }
+  if (/SCORM/i.test(words(one(manifest, 'metadata', 'schema')))) log.push('nothing of it reports to anybody here');
   const title = words(one(manifest, 'metadata', 'lom', 'general', 'title', 'string')) || 'A book';
   const book: OBook = {
     ...{ id, code: '', group: '', year: '', name: title, author: '', about: '', edited: new Date().toISOString() },
@@ -128,6 +140,19 @@ async function bookOfCartridge(zip: Unzipped, id: string, library: string): Prom
     readers: [],
   };
   return { book, log };
+}
+
+function ownQuestion(read: ReadQuestion, key: string): OQuestion {
+  return {
+    key,
+    name: read.label,
+    asks: read.ask,
+    worth: read.marks,
+    sort: ({ one: 'pick', many: 'pick-many', word: 'fill', prose: 'write' } as const)[read.form],
+    options: read.options.map((o) => o.text),
+    right: read.form === 'word' ? read.words : read.options.flatMap((o, i) => (o.right ? [i + 1] : [])),
+    says: null,
+  };
 }
 
 /** The words of a page in the light mark-up: headings, paragraphs, emphasis; nothing else of it. */

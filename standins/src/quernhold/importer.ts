@@ -3,6 +3,7 @@ import { mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { QUESTION_FILE, questionOfItem, type ReadQuestion } from '../shared/qti-items.ts';
 import { unzip, type Unzipped } from '../shared/unzip.ts';
 import { attr, many, one, parseXml, words, type Xml } from '../shared/xml.ts';
 import type { QCourse, QNode, QQuestion } from './model.ts';
@@ -55,6 +56,10 @@ class CartridgeImporter {
     this.course.nodes.push(...(await this.nodes(tops, resources)));
     for (const resource of resources.values()) {
       if (attr(resource, 'type').endsWith('/question-bank')) await this.bank(resource);
+    }
+    await this.questions(resources, tops.length === 0);
+    if (/SCORM/i.test(words(one(manifest, 'metadata', 'schema')))) {
+      this.log('objects that would report to a player were taken in as pages: they report nothing here');
     }
     let files = 0;
     for (const name of this.zip.names) if (await this.keep(name)) files++;
@@ -153,6 +158,46 @@ class CartridgeImporter {
     const folder = path.slice(0, path.lastIndexOf('/') + 1);
     const questions = many(bank, 'item').map((item) => this.question(item, folder));
     this.course.banks.push({ ref: this.ref(), title: `Bank ${this.course.banks.length + 1}`, questions });
+  }
+
+  /** Questions that stand in no outline: those in files of their own as one bank, each other file as a test. */
+  private async questions(resources: ReadonlyMap<string, Xml>, isBare: boolean): Promise<void> {
+    const single: QQuestion[] = [];
+    for (const resource of resources.values()) {
+      const type = attr(resource, 'type');
+      const path = this.path(resource);
+      if (QUESTION_FILE.test(type)) {
+        this.definitions.add(path);
+        const read = questionOfItem(await this.xml(path));
+        if (read) single.push(this.asOwn(read));
+        else this.log(`left out: ${attr(resource, 'identifier')}, a question of a form that is not known`);
+      } else if (isBare && type === 'imsqti_xmlv1p2') {
+        this.definitions.add(path);
+        const root = one(await this.xml(path), 'questestinterop');
+        const assessment = one(root, 'assessment');
+        const items = many(one(assessment, 'section') ?? one(root, 'section') ?? root, 'item');
+        const title = attr(assessment, 'title') || 'Test';
+        const questions = items.map((item) => this.question(item, ''));
+        this.course.nodes.push({ kind: 'quiz', ref: this.ref(), title, intro: '', tries: 0, minutes: 0, questions });
+      }
+    }
+    if (single.length === 0) return;
+    this.course.banks.push({ ref: this.ref(), title: `Bank ${this.course.banks.length + 1}`, questions: single });
+  }
+
+  private asOwn(read: ReadQuestion): QQuestion {
+    return {
+      ref: this.ref(),
+      title: read.label,
+      prompt: read.ask,
+      points: read.marks,
+      topic: null,
+      type: ({ one: 'choice', many: 'several', word: 'blank', prose: 'essay' } as const)[read.form],
+      choices: read.options.map(({ text, right }) => ({ text, right })),
+      answers: read.words,
+      feedback: null,
+      model: null,
+    };
   }
 
   private question(item: Xml, folder: string): QQuestion {

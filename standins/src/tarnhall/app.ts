@@ -13,6 +13,7 @@ import { writeCrate } from './crate.ts';
 import { TState, type TCrate, type TDrop, type TRun, type TSpace } from './model.ts';
 import { entryPage, homePage, spacePage } from './pages.ts';
 import { RunQueue } from './runs.ts';
+import { chosen } from './space.ts';
 
 const NewSpace = z.object({
   code: z.string(),
@@ -25,6 +26,7 @@ const NewDrop = z.object({ bytes: z.number().int().positive(), remark: z.string(
 const NewCrate = z.object({
   remark: z.string().max(200),
   as: z.enum(['crate', 'cartridge']).default('crate'),
+  parts: z.array(z.string()).nullable().default(null),
 });
 const NewRun = z.object({ drop: z.string(), mode: z.enum(['beside', 'replace']), remark: z.string() });
 
@@ -86,7 +88,10 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     try {
       const wait = new Promise((done) => setTimeout(done, settings.pace));
       const write = crate.as === 'crate' ? writeCrate : writeCartridge;
-      await Promise.all([write(space, join(settings.folder, 'spaces', space.id), crateFile(crate)), wait]);
+      await Promise.all([
+        write(chosen(space, crate.parts), join(settings.folder, 'spaces', space.id), crateFile(crate)),
+        wait,
+      ]);
       if (failures.take('break')) throw new Error('CRT broken');
       if (crate.hangs) return;
       crate.bytes = (await stat(crateFile(crate))).size;
@@ -174,11 +179,12 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   });
   api.post('/spaces/:id/crates', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');
-    const { remark, as } = input(NewCrate, req.body);
+    const { remark, as, parts } = input(NewCrate, req.body);
     if (failures.take('full')) throw new HttpTrouble(507, 'CRT room nil');
     const crate: TCrate = {
       id: `k${state.next++}`,
       as,
+      parts,
       space: space.id,
       remark,
       state: 'packing',

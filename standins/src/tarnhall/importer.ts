@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { QUESTION_FILE, questionOfItem, type ReadQuestion } from '../shared/qti-items.ts';
 import { unzip, type Unzipped } from '../shared/unzip.ts';
 import { unpackCrate } from './crate-importer.ts';
-import { questionOfItem } from './questions-importer.ts';
 import { putEntry } from './space.ts';
 import { attr, many, one, parseXml, words, type Xml } from '../shared/xml.ts';
 import type { TEntry, TPool, TQuestion, TSpace, TUnit } from './model.ts';
@@ -19,8 +19,6 @@ export interface ImportProgress {
   log(line: string): void;
 }
 
-/** One question a file: QTI 2.1, 2.2 and 3.0. */
-const QUESTION = /^imsqti_item_xmlv(2p[12]|3p0)$/;
 const FILE_LIMIT = 20 * 2 ** 20;
 const TITLE_LIMIT = 60;
 
@@ -66,7 +64,7 @@ class Importer {
     const [root] = roots;
     const tops = roots.length === 1 && root && words(one(root, 'title')).trim() === '' ? many(root, 'item') : roots;
     const banks = [...resources.values()].filter((r) => attr(r, 'type').endsWith('/question-bank'));
-    const single = [...resources.values()].filter((r) => QUESTION.test(attr(r, 'type')));
+    const single = [...resources.values()].filter((r) => QUESTION_FILE.test(attr(r, 'type')));
     const tests = tops.length > 0 ? [] : [...resources.values()].filter((r) => attr(r, 'type') === 'imsqti_xmlv1p2');
     const leaves = count(tops);
     this.progress.started(leaves + banks.length + single.length + tests.length);
@@ -256,8 +254,8 @@ class Importer {
   private async questionFiles(resources: readonly Xml[]): Promise<void> {
     const questions: TQuestion[] = [];
     for (const resource of resources) {
-      const question = questionOfItem(await this.xml(this.path(resource)));
-      if (question) questions.push(question);
+      const read = questionOfItem(await this.xml(this.path(resource)));
+      if (read) questions.push(asOwn(read));
       else this.progress.log(`T-530 ITM ${attr(resource, 'identifier')} frm?`);
       await this.progress.step();
     }
@@ -395,6 +393,15 @@ class Importer {
 
 function count(items: readonly Xml[]): number {
   return items.reduce((n, i) => n + (attr(i, 'identifierref') === '' ? 0 : 1) + count(many(i, 'item')), 0);
+}
+
+function asOwn({ options, words: taken, ...rest }: ReadQuestion): TQuestion {
+  return {
+    ...rest,
+    options: options.map((o) => ({ ...o, reply: null })),
+    words: taken.map((text) => ({ text, strict: false })),
+    replies: { any: null, right: null, wrong: null },
+  };
 }
 
 function fields(holder: Xml | undefined): Map<string, string> {

@@ -94,6 +94,8 @@ export type TRun = z.infer<typeof TRun>;
 export const TCrate = z.object({
   id: z.string(),
   as: z.enum(['crate', 'cartridge']).default('crate'),
+  /** Units and entries that were asked for; all where none are named. */
+  parts: z.array(z.string()).nullable().default(null),
   space: z.string(),
   remark: z.string(),
   state: z.enum(['packing', 'packed', 'broken']),

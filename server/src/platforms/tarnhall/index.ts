@@ -107,9 +107,26 @@ class TarnhallConnector implements Connector, Giver, Taker {
     }));
   }
 
-  /** Crates are of a whole space. */
-  async parts(): Promise<Part[]> {
-    return [];
+  async parts(remoteId: string): Promise<Part[]> {
+    const { units, pools } = await this.client.json(`/spaces/${encodeURIComponent(remoteId)}/contents`, Contents);
+    const part = (ref: string, title: string, kind: string, inside: Part[] = []): Part => ({
+      ref,
+      title,
+      kind,
+      bytes: 0,
+      inside,
+    });
+    return [
+      ...units.map((u) =>
+        part(
+          u.id,
+          u.title,
+          'folder',
+          u.entries.filter((e) => e.sort !== 'heading').map((e) => part(e.id, e.title, e.sort)),
+        ),
+      ),
+      ...pools.map((p) => part(p.id, p.title, 'bank')),
+    ];
   }
 
   async estimate(remoteId: string): Promise<Estimate> {
@@ -117,13 +134,13 @@ class TarnhallConnector implements Connector, Giver, Taker {
     return { bytes: spaces.find((s) => s.remoteId === remoteId)?.size ?? null, items: null, ahead: 0, seconds: each };
   }
 
-  async startExport(remoteId: string, { form }: ExportOptions, key: string): Promise<string> {
+  async startExport(remoteId: string, { form, parts }: ExportOptions, key: string): Promise<string> {
     const { crates } = await this.client.json('/crates', Crates, { query: { remark: key } });
     const before = crates[0];
     if (before) return before.crate;
     const asked = await this.client.json(`/spaces/${encodeURIComponent(remoteId)}/crates`, CrateState, {
       method: 'POST',
-      json: { remark: key, as: form === 'archive' ? 'crate' : 'cartridge' },
+      json: { remark: key, as: form === 'archive' ? 'crate' : 'cartridge', parts },
     });
     return asked.crate;
   }

@@ -1,11 +1,24 @@
-import type { TQuestion } from './model.ts';
-import { attr, many, one, words, type Xml } from '../shared/xml.ts';
+import { attr, many, one, words, type Xml } from './xml.ts';
+
+export interface ReadQuestion {
+  key: string;
+  label: string;
+  form: 'one' | 'many' | 'word' | 'prose';
+  ask: string;
+  marks: number;
+  options: { key: string; text: string; right: boolean }[];
+  /** Words that are taken. */
+  words: string[];
+}
+
+/** One question a file: QTI 2.1, 2.2 and 3.0. */
+export const QUESTION_FILE = /^imsqti_item_xmlv(2p[12]|3p0)$/;
 
 /**
- * Tarnhall's reading of single questions in QTI 2.1, 2.2 and 3.0 files. It knows what its own tests know, one question a
- * file: to choose one, to choose several, a word, a text. Null is what it steps over.
+ * The simulated platforms' reading of single questions: to choose one, to choose several, a word, a text. Null is what
+ * they step over.
  */
-export function questionOfItem(root: Xml | undefined): TQuestion | null {
+export function questionOfItem(root: Xml | undefined): ReadQuestion | null {
   const item = one(root, 'assessmentItem') ?? one(root, 'qti-assessment-item');
   const named = (name: string): string => (one(root, 'assessmentItem') ? name : `qti-${dashed(name)}`);
   const body = one(item, named('itemBody'));
@@ -21,21 +34,18 @@ export function questionOfItem(root: Xml | undefined): TQuestion | null {
       Number(words(one(many(item, named('outcomeDeclaration'))[0], named('defaultValue'), named('value'))) || 1) || 1,
     words: [],
     options: [],
-    replies: { any: null, right: null, wrong: null },
   };
   if (choice) {
     const options = many(choice, named('simpleChoice')).map((c) => ({
       key: attr(c, 'identifier'),
       text: textIn(c),
       right: keys.includes(attr(c, 'identifier')),
-      reply: null,
     }));
     const ask = textIn(one(choice, named('prompt'))) || textIn(body, choice);
     return { ...base, form: attr(declared, 'cardinality') === 'multiple' ? 'many' : 'one', ask, options };
   }
   if (entry) {
-    const accepted = keys.map((text) => ({ text, strict: false }));
-    return { ...base, form: 'word', ask: textIn(body), words: accepted };
+    return { ...base, form: 'word', ask: textIn(body), words: keys };
   }
   if (prose) return { ...base, form: 'prose', ask: textIn(one(prose, named('prompt'))) || textIn(body) };
   return null;
