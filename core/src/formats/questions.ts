@@ -7,6 +7,7 @@ import {
   type FeedbackKind,
   type Profile,
   type QuestionPart,
+  type QuestionRule,
   type Question,
   type QuestionType,
   type RichText,
@@ -19,6 +20,24 @@ import { encodePath } from './references.ts';
 const html = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
 const rich = (text: string): RichText => ({ format: 'html', text });
 const plain = (text: RichText) => (text.format === 'html' ? readHtml(text.text).text : text.text);
+
+/** Rules of what can't say the types beyond choosing, words and prose: they become prose, their key listed with them. */
+export function proseRules(name: (what: string) => string): Profile['questions'] {
+  const prose = (what: string): QuestionRule => ({ carry: 'as', as: 'essay', reason: name(what) });
+  return {
+    cloze: prose('text with several gaps'),
+    matching: prose('matching'),
+    associate: prose('pairs'),
+    'gap match': prose('gaps to drop words into'),
+    ordering: prose('ordering'),
+    hotspot: prose('hotspot'),
+    upload: prose('upload question'),
+    foreign: {
+      carry: 'never',
+      reason: 'a question of a kind that is not read can only be carried inside its own file',
+    },
+  };
+}
 
 /** The question as one of another type: what of its key that type has no place for becomes its model answer. */
 export function asType(question: Question, type: QuestionType): Question {

@@ -1,10 +1,5 @@
-import { withoutPlain, type KindRule, type Profile, type QuestionRule, type SettingName } from '../../model/index.ts';
-
-const essay = (what: string): QuestionRule => ({
-  carry: 'as',
-  as: 'essay',
-  reason: `a cartridge has no ${what}: it becomes an essay, its key the model answer`,
-});
+import { withoutPlain, type KindRule, type Profile, type SettingName } from '../../model/index.ts';
+import { proseRules } from '../questions.ts';
 
 /** What a manifest can say of any resource. */
 const ANY: readonly SettingName[] = ['audience', 'intendedUse', 'standards', 'variants'];
@@ -23,17 +18,7 @@ const common: Pick<Profile, 'keeps' | 'questions' | 'questionParts' | 'limits'> 
   },
   questions: {
     numeric: { carry: 'as', as: 'short answer', reason: 'a cartridge has no numbers with a tolerance' },
-    cloze: essay('text with several gaps'),
-    matching: essay('matching'),
-    associate: essay('pairs'),
-    'gap match': essay('gaps to drop words into'),
-    ordering: essay('ordering'),
-    hotspot: essay('hotspot'),
-    upload: essay('upload question'),
-    foreign: {
-      carry: 'never',
-      reason: 'a question of a kind that is not read can only be carried inside its own file',
-    },
+    ...proseRules((what) => `a cartridge has no ${what}: it becomes an essay, its key the model answer`),
   },
   questionParts: { 'partial credit': 'a cartridge counts a question as right or wrong' },
   limits: {},

@@ -1,10 +1,6 @@
 import { withoutPlain, type Profile, type QuestionRule } from '../../model/index.ts';
+import { proseRules } from '../questions.ts';
 
-const write = (what: string): QuestionRule => ({
-  carry: 'as',
-  as: 'essay',
-  reason: `Oxlea has no ${what}: it becomes a question to write on, its key listed with it`,
-});
 const fill = (reason: string): QuestionRule => ({ carry: 'as', as: 'short answer', reason });
 const never = 'a parcel has no place for it';
 
@@ -39,17 +35,7 @@ export const OXLEA_PARCEL_PROFILE: Profile = {
   questions: {
     pattern: fill('Oxlea compares whole answers, not parts of them'),
     numeric: fill('Oxlea has no numbers with a tolerance: the number becomes the word to give'),
-    cloze: write('text with several gaps'),
-    matching: write('matching'),
-    associate: write('pairs'),
-    'gap match': write('gaps to drop words into'),
-    ordering: write('ordering'),
-    hotspot: write('hotspot'),
-    upload: write('upload question'),
-    foreign: {
-      carry: 'never',
-      reason: 'a question of a kind that is not read can only be carried inside its own file',
-    },
+    ...proseRules((what) => `Oxlea has no ${what}: it becomes a question to write on, its key listed with it`),
   },
   questionParts: {
     correct: never,

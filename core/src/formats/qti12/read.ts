@@ -1,21 +1,10 @@
-import {
-  child,
-  descendants,
-  elements,
-  escapeXml,
-  fold,
-  plainText,
-  textOf,
-  type XmlElement,
-} from '../../markup/index.ts';
+import { child, descendants, elements, fold, plainText, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   QUESTION_TYPES,
-  blankMark,
   type Answer,
   type Area,
   type Blank,
   type Choice,
-  type FeedbackKind,
   type Item,
   type MatchPair,
   type NumberKey,
@@ -24,6 +13,8 @@ import {
   type RichText,
   type Settings,
 } from '../../model/index.ts';
+import { choiceFeedback, overallFeedback, readCondition, readFeedbacks, type Condition } from './conditions.ts';
+import { RESPONSES, identOf, materialOf, referencesIn } from './material.ts';
 
 /**
  * Questions of QTI 1.2.1 (ASI): in the cartridge profile (IMS Common Cartridge, QTI profile, chapters 3 and 4) and wider.
@@ -100,7 +91,6 @@ interface Source {
 }
 
 const NOTHING: RichText = { format: 'html', text: '' };
-const RESPONSES = ['response_lid', 'response_str', 'response_num', 'response_xy', 'response_grp'];
 
 function readQuestion(item: XmlElement, resolve: Resolve): Question {
   const meta = metadataOf(child(item, 'itemmetadata'));
@@ -203,8 +193,6 @@ function sameLabels(responses: readonly XmlElement[]): boolean {
   );
   return texts.every((t) => t === texts[0]);
 }
-
-const identOf = (element: XmlElement | undefined) => element?.attrs['ident'] ?? '';
 
 function promptOf(type: QuestionType, { presentation }: Source): RichText {
   if (type === 'cloze') return materialOf(presentation, { marks: true }) ?? NOTHING;
@@ -453,143 +441,3 @@ const READERS: Record<QuestionType, (source: Source) => Parts> = {
   upload: () => NONE,
   foreign: () => NONE,
 };
-
-interface Test {
-  op: string;
-  respident: string;
-  text: string;
-  caseSensitive: boolean;
-  index: number | null;
-  area: string | null;
-}
-
-interface Condition {
-  /** Positive tests, wherever they stand below `and` and `or`; what is negated only makes a set exact. */
-  tests: Test[];
-  /** All of them have to hold. */
-  all: boolean;
-  /** Only `<other/>`: holds for every response. */
-  always: boolean;
-  score: number;
-  /** The score is added to what other conditions gave. */
-  adds: boolean;
-  shows: string[];
-}
-
-const TESTS = /^var(equal|substring|subset|inside|gte?|lte?)$/;
-
-function readCondition(condition: XmlElement): Condition {
-  const tests: Test[] = [];
-  const collect = (element: XmlElement) => {
-    for (const test of elements(element)) {
-      if (test.name === 'not') continue;
-      if (TESTS.test(test.name)) {
-        const index = Number(test.attrs['index'] ?? Number.NaN);
-        tests.push({
-          op: test.name,
-          respident: test.attrs['respident'] ?? '',
-          text: textOf(test),
-          caseSensitive: test.attrs['case']?.toLowerCase() === 'yes',
-          index: Number.isFinite(index) ? index : null,
-          area: test.attrs['areatype']?.toLowerCase() ?? null,
-        });
-      } else collect(test);
-    }
-  };
-  const vars = child(condition, 'conditionvar');
-  if (vars) collect(vars);
-  const setvar = elements(condition, 'setvar').find((v) => (v.attrs['varname'] ?? 'SCORE').toUpperCase() === 'SCORE');
-  const score = Number(textOf(setvar));
-  return {
-    tests,
-    all: child(vars, 'or') === undefined,
-    always: child(vars, 'other') !== undefined,
-    score: setvar && Number.isFinite(score) ? score : 0,
-    adds: setvar?.attrs['action']?.toLowerCase() === 'add',
-    shows: elements(condition, 'displayfeedback').map((d) => d.attrs['linkrefid'] ?? ''),
-  };
-}
-
-interface Feedback {
-  kind: 'plain' | 'hint' | 'solution';
-  text: RichText;
-}
-
-function readFeedbacks(item: XmlElement): Map<string, Feedback> {
-  const found = new Map<string, Feedback>();
-  for (const feedback of elements(item, 'itemfeedback')) {
-    const kind = child(feedback, 'hint') ? 'hint' : child(feedback, 'solution') ? 'solution' : 'plain';
-    const text = materialOf(feedback);
-    if (text) found.set(feedback.attrs['ident'] ?? '', { kind, text });
-  }
-  return found;
-}
-
-function choiceFeedback(
-  conditions: readonly Condition[],
-  feedbacks: ReadonlyMap<string, Feedback>,
-): Map<string, RichText> {
-  const found = new Map<string, RichText>();
-  for (const condition of conditions) {
-    const [only] = condition.tests;
-    const shown = feedbacks.get(condition.shows[0] ?? '');
-    if (condition.score === 0 && condition.tests.length === 1 && only && shown) found.set(only.text, shown.text);
-  }
-  return found;
-}
-
-/** General feedback is shown before the key is judged, feedback for wrong answers after it. */
-function overallFeedback(
-  conditions: readonly Condition[],
-  feedbacks: ReadonlyMap<string, Feedback>,
-): Question['feedback'] {
-  const found: Partial<Record<FeedbackKind, RichText>> = {};
-  const scoring = conditions.findIndex((c) => c.score > 0);
-  conditions.forEach((condition, index) => {
-    for (const ident of condition.shows) {
-      const feedback = feedbacks.get(ident);
-      if (feedback?.kind !== 'plain') continue;
-      if (condition.score > 0) found.correct ??= feedback.text;
-      else if (condition.always && (ident === 'general_incorrect_fb' || (scoring >= 0 && index > scoring))) {
-        found.incorrect ??= feedback.text;
-      } else if (condition.always) found.general ??= feedback.text;
-    }
-  });
-  for (const feedback of feedbacks.values()) {
-    if (feedback.kind !== 'plain') found[feedback.kind] ??= feedback.text;
-  }
-  return found;
-}
-
-/** The text of all material below an element, stopping at the elements named, or with a mark for each response. */
-function materialOf(
-  element: XmlElement | undefined,
-  { stopAt = [], marks = false }: { stopAt?: readonly string[]; marks?: boolean } = {},
-): RichText | undefined {
-  if (!element) return undefined;
-  const texts: { text: string; html: boolean }[] = [];
-  const look = (at: XmlElement) => {
-    for (const inner of elements(at)) {
-      if (inner.name === 'mattext') {
-        texts.push({ text: textOf(inner), html: inner.attrs['texttype']?.toLowerCase() === 'text/html' });
-      } else if (inner.name === 'matimage' && !stopAt.includes('matimage')) {
-        const { uri = '', label = '' } = inner.attrs;
-        texts.push({ text: `<img src="${escapeXml(uri)}" alt="${escapeXml(label)}">`, html: true });
-      } else if (inner.name === 'mat_extension') texts.push({ text: textOf(inner), html: true });
-      else if (marks && RESPONSES.includes(inner.name)) texts.push({ text: blankMark(identOf(inner)), html: false });
-      else if (!stopAt.includes(inner.name)) look(inner);
-    }
-  };
-  look(element);
-  if (texts.length === 0) return undefined;
-  const html = texts.some((t) => t.html);
-  return {
-    format: html ? 'html' : 'plain',
-    text: texts.map((t) => (html && !t.html ? escapeXml(t.text) : t.text)).join(''),
-  };
-}
-
-/** What a text refers to by the cartridge's base token. */
-function referencesIn(text: string): string[] {
-  return [...text.matchAll(/(?:src|href)\s*=\s*["']([^"']+)["']/gi)].map((m) => m[1] ?? '');
-}

@@ -1,4 +1,4 @@
-import type { XmlElement } from '../../markup/index.ts';
+import { elements, type XmlElement } from '../../markup/index.ts';
 
 /**
  * QTI 2.1 and 2.2 write `choiceInteraction responseIdentifier`, QTI 3.0 writes `qti-choice-interaction
@@ -60,4 +60,21 @@ export function elementName(name: string, version: QtiVersion): string {
 
 export function attributeName(name: string, version: QtiVersion): string {
   return version === '3.0' ? kebab(name) : name;
+}
+
+/** Elements inside, by the name that QTI 2 has for them. */
+export const kids = (element: XmlElement | undefined, name?: string) =>
+  elements(element).filter((e) => name === undefined || nameOf(e) === name);
+export const kid = (element: XmlElement | undefined, name: string) => kids(element, name)[0];
+export const id = (element: XmlElement) => attributeOf(element, 'identifier') ?? '';
+
+export const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
+
+export type Attributes = Record<string, string | number | undefined>;
+
+/** Identifiers of QTI are XML names. */
+export function asIdentifier(id: string): string {
+  if (/^[A-Za-z_][\w.-]*$/.test(id)) return id;
+  const safe = [...id].map((c) => (/[\w.-]/.test(c) ? c : `_${(c.codePointAt(0) ?? 0).toString(16)}_`)).join('');
+  return `id_${safe}`;
 }

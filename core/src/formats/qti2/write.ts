@@ -1,22 +1,20 @@
 import { escapeXml, toXhtml, xml } from '../../markup/index.ts';
-import type { Answer, Blank, Choice, FeedbackKind, ItemOf, Question, RichText } from '../../model/index.ts';
+import type { Blank, FeedbackKind, Question, RichText } from '../../model/index.ts';
 import { splitAtBlanks } from '../../model/index.ts';
-import { NAMESPACES, attributeName, elementName, type QtiVersion } from './names.ts';
+import { writeProcessing } from './write-processing.ts';
+import {
+  DECLARATION,
+  NAMESPACES,
+  asIdentifier,
+  attributeName,
+  elementName,
+  type Attributes,
+  type QtiVersion,
+} from './names.ts';
 
 /** Writes one question as an item of QTI 2.1, 2.2 or 3.0; the reverse of `read.ts`. `html` prepares texts. */
 export function writeItem(question: Question, version: QtiVersion, html: (text: RichText) => string): string {
   return DECLARATION + new ItemWriter(question, version, html).write();
-}
-
-const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
-
-type Attributes = Record<string, string | number | undefined>;
-
-/** Identifiers of QTI are XML names. */
-export function asIdentifier(id: string): string {
-  if (/^[A-Za-z_][\w.-]*$/.test(id)) return id;
-  const safe = [...id].map((c) => (/[\w.-]/.test(c) ? c : `_${(c.codePointAt(0) ?? 0).toString(16)}_`)).join('');
-  return `id_${safe}`;
 }
 
 class ItemWriter {
@@ -55,7 +53,7 @@ class ItemWriter {
       this.outcome('FEEDBACK_GENERAL', 'identifier'),
       this.outcome('FEEDBACK_CHOICE', 'identifier'),
       this.el('itemBody', {}, ...this.body(), ...this.rubrics()),
-      this.processing(),
+      writeProcessing(this.q, (name, attributes, ...children) => this.el(name, attributes, ...children)),
       ...this.modals(),
     );
   }
@@ -340,232 +338,6 @@ class ItemWriter {
     };
     return [modal('general', 'FEEDBACK_GENERAL'), modal('correct', 'FEEDBACK'), modal('incorrect', 'FEEDBACK')];
   }
-
-  private set(identifier: string, ...value: string[]): string {
-    return this.el('setOutcomeValue', { identifier }, ...value);
-  }
-
-  private base(baseType: string, value: string | number): string {
-    return this.el('baseValue', { baseType }, escapeXml(String(value)));
-  }
-
-  private variable(identifier = 'RESPONSE'): string {
-    return this.el('variable', { identifier });
-  }
-
-  private matchCorrect(identifier = 'RESPONSE'): string {
-    return this.el('match', {}, this.variable(identifier), this.el('correct', { identifier }));
-  }
-
-  private join(name: 'and' | 'or', tests: readonly string[]): string {
-    return tests.length === 1 ? (tests[0] ?? '') : this.el(name, {}, ...tests);
-  }
-
-  private answerTest(a: Answer, identifier = 'RESPONSE'): string {
-    const caseSensitive = String(a.caseSensitive);
-    return a.match === 'equal'
-      ? this.el('stringMatch', { caseSensitive }, this.variable(identifier), this.base('string', a.text))
-      : this.el('substring', { caseSensitive }, this.base('string', a.text), this.variable(identifier));
-  }
-
-  private whole(): string {
-    const { points } = this.q;
-    return this.set('SCORE', points === null ? this.variable('WHOLE') : this.base('float', points));
-  }
-
-  /** A share of the points, on top of what other parts gave. */
-  private add(value: string): string {
-    return this.set('SCORE', this.el('sum', {}, this.variable('SCORE'), value));
-  }
-
-  private processing(): string {
-    const { q } = this;
-    const rules: string[] = [];
-    if (q.feedback.general) rules.push(this.set('FEEDBACK_GENERAL', this.base('identifier', 'general')));
-    if (q.choices.some((c: Choice) => c.feedback)) rules.push(this.set('FEEDBACK_CHOICE', this.variable()));
-    rules.push(...this.scoring());
-    return rules.join('') === '' ? '' : this.el('responseProcessing', {}, ...rules);
-  }
-
-  private scoring(): string[] {
-    const { q } = this;
-    const partial = (list: readonly { score?: number | undefined }[] = []) => list.some((p) => p.score !== undefined);
-    switch (q.type) {
-      case 'choice':
-      case 'true/false':
-      case 'multiple response':
-      case 'hotspot':
-      case 'matching':
-      case 'associate':
-      case 'gap match':
-        if (partial(q.choices) || partial(q.areas) || partial(q.pairs)) {
-          return [
-            this.set('SCORE', this.el('mapResponse', { identifier: 'RESPONSE' })),
-            ...this.judged(this.matchCorrect(), ''),
-          ];
-        }
-        return this.judged(this.matchCorrect(), this.whole());
-      case 'ordering':
-        return this.judged(this.matchCorrect(), this.whole());
-      case 'cloze':
-        return this.clozeScoring();
-      case 'numeric':
-        return this.byKey(
-          (q.numbers ?? []).map((n) => ({ test: this.numberTest(n.value, n.low, n.high), score: n.score })),
-        );
-      case 'short answer':
-      case 'pattern':
-        return this.byKey(q.answers.map((a) => ({ test: this.answerTest(a), score: a.score })));
-      default:
-        return this.judged(null, '');
-    }
-  }
-
-  private numberTest(value: number, low: number, high: number): string {
-    const exact = this.el('equal', { toleranceMode: 'exact' }, this.variable(), this.base('float', value));
-    if (low === high) return exact;
-    const bound = (name: string, n: number) => this.el(name, {}, this.variable(), this.base('float', n));
-    return this.el('or', {}, exact, this.el('and', {}, bound('gte', low), bound('lte', high)));
-  }
-
-  /** If right, then; else. Where nothing hangs on it, nothing is written. */
-  private judged(test: string | null, then: string): string[] {
-    const { correct, incorrect } = this.q.feedback;
-    const tell = (kind: string) => this.set('FEEDBACK', this.base('identifier', kind));
-    if (test === null) {
-      return [correct ? tell('correct') : '', incorrect ? tell('incorrect') : ''].filter((rule) => rule !== '');
-    }
-    if (then === '' && !correct && !incorrect) return [];
-    return [
-      this.el(
-        'responseCondition',
-        {},
-        this.el('responseIf', {}, test, then, correct ? tell('correct') : ''),
-        incorrect ? this.el('responseElse', {}, tell('incorrect')) : '',
-      ),
-    ];
-  }
-
-  /** Alternatives: each gives everything, or points of its own. */
-  private byKey(keys: readonly { test: string; score: number | undefined }[]): string[] {
-    if (keys.length === 0) return this.judged(null, '');
-    const { correct, incorrect } = this.q.feedback;
-    const tell = (kind: string) => this.set('FEEDBACK', this.base('identifier', kind));
-    const groups = new Map<number | undefined, string[]>();
-    for (const { test, score } of keys) groups.set(score, [...(groups.get(score) ?? []), test]);
-    if (groups.size === 1 && groups.has(undefined))
-      return this.judged(
-        this.join(
-          'or',
-          keys.map((k) => k.test),
-        ),
-        this.whole(),
-      );
-    const branches = keys.map(({ test, score }, i) =>
-      this.el(
-        i === 0 ? 'responseIf' : 'responseElseIf',
-        {},
-        test,
-        score === undefined ? this.whole() : this.set('SCORE', this.base('float', score)),
-        correct ? tell('correct') : '',
-      ),
-    );
-    return [
-      this.el('responseCondition', {}, ...branches, incorrect ? this.el('responseElse', {}, tell('incorrect')) : ''),
-    ];
-  }
-
-  private clozeScoring(): string[] {
-    const blanks = this.q.blanks ?? [];
-    const keys = blanks.flatMap((b) => [...b.answers, ...b.choices]);
-    const tests = blanks.flatMap((b) => {
-      const id = asIdentifier(b.id);
-      if (b.choices.length > 0) return [this.matchCorrect(id)];
-      return b.answers.length === 0
-        ? []
-        : [
-            this.join(
-              'or',
-              b.answers.map((a) => this.answerTest(a, id)),
-            ),
-          ];
-    });
-    const all = tests.length === 0 ? null : this.join('and', tests);
-    if (!keys.some((k) => k.score !== undefined)) return this.judged(all, all === null ? '' : this.whole());
-    const shares = blanks.flatMap((b) => {
-      const identifier = asIdentifier(b.id);
-      if (b.choices.length > 0) return [this.add(this.el('mapResponse', { identifier }))];
-      return b.answers.map((a) =>
-        this.el(
-          'responseCondition',
-          {},
-          this.el('responseIf', {}, this.answerTest(a, identifier), this.add(this.base('float', a.score ?? 0))),
-        ),
-      );
-    });
-    return [...shares, ...this.judged(all, '')];
-  }
-}
-
-/** A quiz as a test, or a bank as a section that stands for itself. `refs` are paths of its items as seen from it. */
-export function writeTest(
-  item: ItemOf<'quiz'> | ItemOf<'bank'>,
-  version: QtiVersion,
-  refs: readonly { id: string; href: string }[],
-  html: (text: RichText) => string,
-): string {
-  const el = (name: string, attributes: Attributes, ...children: string[]) =>
-    xml(
-      elementName(name, version),
-      Object.fromEntries(Object.entries(attributes).map(([k, v]) => [attributeName(k, version), v])),
-      ...children,
-    );
-  const { attempts, timeLimit, instructions } = item.settings;
-  const rubric =
-    typeof instructions === 'string'
-      ? el(
-          'rubricBlock',
-          { class: 'instructions', view: 'candidate', ...(version === '3.0' ? { use: 'instructions' } : {}) },
-          version === '3.0'
-            ? el('contentBody', {}, xml('div', {}, html({ format: 'html', text: instructions })))
-            : xml('div', {}, html({ format: 'html', text: instructions })),
-        )
-      : '';
-  const section = (more: Attributes) =>
-    el(
-      'assessmentSection',
-      { ...more, visible: 'true' },
-      rubric,
-      ...refs.map((r, i) =>
-        el('assessmentItemRef', { identifier: `ref_${i + 1}_${asIdentifier(r.id)}`, href: r.href }),
-      ),
-    );
-  const identifier = asIdentifier(item.id);
-  if (item.kind === 'bank') return DECLARATION + section({ xmlns: NAMESPACES[version], identifier, title: item.title });
-  return (
-    DECLARATION +
-    el(
-      'assessmentTest',
-      { xmlns: NAMESPACES[version], identifier, title: item.title },
-      el('outcomeDeclaration', { identifier: 'SCORE', cardinality: 'single', baseType: 'float' }),
-      typeof timeLimit === 'number' ? el('timeLimits', { maxTime: timeLimit * 60 }) : '',
-      el(
-        'testPart',
-        { identifier: 'part', navigationMode: 'nonlinear', submissionMode: 'individual' },
-        typeof attempts === 'number' ? el('itemSessionControl', { maxAttempts: attempts }) : '',
-        section({ identifier: 'section', title: item.title }),
-      ),
-      el(
-        'outcomeProcessing',
-        {},
-        el(
-          'setOutcomeValue',
-          { identifier: 'SCORE' },
-          el('sum', {}, el('testVariables', { variableIdentifier: 'SCORE' })),
-        ),
-      ),
-    )
-  );
 }
 
 /** A text as XHTML, its references rewritten. */

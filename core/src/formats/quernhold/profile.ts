@@ -1,14 +1,10 @@
-import type { Profile, QuestionRule, SettingName } from '../../model/index.ts';
+import type { Profile, SettingName } from '../../model/index.ts';
+import { proseRules } from '../questions.ts';
 
-const essay = (what: string): QuestionRule => ({
-  carry: 'as',
-  as: 'essay',
-  reason: `Quernhold has no ${what}: it becomes an essay, its key the model answer`,
-});
 const never = 'Quernhold has no place for it';
 
 /** Dates, conditions and locks, which Quernhold keeps for any item. */
-const RULES: readonly SettingName[] = [
+export const RULES = [
   'opens',
   'due',
   'closes',
@@ -20,7 +16,7 @@ const RULES: readonly SettingName[] = [
   'onlyFor',
   'usesRubric',
   'starterPost',
-];
+] as const satisfies readonly SettingName[];
 
 /** What Quernhold's archive holds of the course model: all that Quernhold itself can keep. */
 export const QUERNHOLD_ARCHIVE_PROFILE: Profile = {
@@ -57,17 +53,7 @@ export const QUERNHOLD_ARCHIVE_PROFILE: Profile = {
       as: 'short answer',
       reason: 'Quernhold has no numbers with a tolerance: the number becomes the answer to give',
     },
-    cloze: essay('text with several gaps'),
-    matching: essay('matching'),
-    associate: essay('pairs'),
-    'gap match': essay('gaps to drop words into'),
-    ordering: essay('ordering'),
-    hotspot: essay('hotspot'),
-    upload: essay('upload question'),
-    foreign: {
-      carry: 'never',
-      reason: 'a question of a kind that is not read can only be carried inside its own file',
-    },
+    ...proseRules((what) => `Quernhold has no ${what}: it becomes an essay, its key the model answer`),
   },
   questionParts: { correct: never, incorrect: never, hint: never, 'choice feedback': never, 'partial credit': never },
   limits: {},

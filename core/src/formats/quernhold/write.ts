@@ -10,13 +10,12 @@ import type {
   QuestionType,
   RichText,
   SettingValue,
-  Settings,
 } from '../../model/index.ts';
 import { htmlText } from '../archive/parts.ts';
 import type { Pack, PlannedEntry } from '../format.ts';
 import { asProfiled } from '../questions.ts';
 import { movedTexts } from '../references.ts';
-import { QUERNHOLD_ARCHIVE_PROFILE } from './profile.ts';
+import { QUERNHOLD_ARCHIVE_PROFILE, RULES } from './profile.ts';
 import { MAGIC, RECORDS } from './unpack.ts';
 
 type Record = { k: string } & { [field: string]: unknown };
@@ -329,23 +328,10 @@ function ruleOfWords(words: string): object {
   return { when: 'said', item: null, value: 0, said: words };
 }
 
-const RULED = [
-  'opens',
-  'due',
-  'closes',
-  'visibleWhen',
-  'doneWhen',
-  'password',
-  'lockdown',
-  'originality',
-  'onlyFor',
-  'usesRubric',
-  'starterPost',
-] as const satisfies readonly (keyof Settings)[];
 const SORTED: ReadonlySet<Item['kind']> = new Set(['page', 'file', 'link', 'tool', 'discussion', 'assignment', 'quiz']);
 
 function* ruleOf({ id, kind, settings }: Item): Generator<Record> {
-  if (!SORTED.has(kind) || !RULED.some((name) => settings[name] !== undefined)) return;
+  if (!SORTED.has(kind) || !RULES.some((name) => settings[name] !== undefined)) return;
   const conditions = list(settings.visibleWhen);
   const first = /^score of (\S+) at least (\d+) %$/.exec(conditions[0] ?? '');
   yield {

@@ -1,10 +1,6 @@
 import { withoutPlain, type Profile, type QuestionRule } from '../../model/index.ts';
+import { proseRules } from '../questions.ts';
 
-const essay = (what: string): QuestionRule => ({
-  carry: 'as',
-  as: 'essay',
-  reason: `Tarnhall has no ${what}: it becomes a question to answer in prose, its key listed with it`,
-});
 const word = (reason: string): QuestionRule => ({ carry: 'as', as: 'short answer', reason });
 const never = 'a crate has no place for it';
 
@@ -31,17 +27,9 @@ export const TARNHALL_CRATE_PROFILE: Profile = {
   questions: {
     pattern: word('Tarnhall compares whole answers, not parts of them'),
     numeric: word('Tarnhall has no numbers with a tolerance: the number becomes the word to give'),
-    cloze: essay('text with several gaps'),
-    matching: essay('matching'),
-    associate: essay('pairs'),
-    'gap match': essay('gaps to drop words into'),
-    ordering: essay('ordering'),
-    hotspot: essay('hotspot'),
-    upload: essay('upload question'),
-    foreign: {
-      carry: 'never',
-      reason: 'a question of a kind that is not read can only be carried inside its own file',
-    },
+    ...proseRules(
+      (what) => `Tarnhall has no ${what}: it becomes a question to answer in prose, its key listed with it`,
+    ),
   },
   questionParts: { hint: never, solution: never, category: never, 'partial credit': never },
   limits: { folderDepth: { at: 1, reason: 'units are one level deep: a folder inside one becomes a heading' } },

@@ -239,5 +239,7 @@ export class DescribePage {
 
 /** `chapter.inside.0` as `chapter › inside 1`. */
 function wordsOfRule({ rule }: RuleTrace): string {
+  // What stands beside all records of a file goes by the file's own name.
+  if (rule.startsWith('in ')) return rule;
   return rule.replace(/\.(\d+)/g, (_, n: string) => ` ${Number(n) + 1}`).replaceAll('.', ' › ');
 }

@@ -94,7 +94,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
             <div class="acts">
               <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download</a>
               <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
-              @if (copy.form === 'archive') {
+              @if (copy.form === 'archive' && copy.fileName.endsWith('.zip')) {
                 <a matButton="outlined" routerLink="/bench/describe" [queryParams]="{ copy: copy.id }">Describe</a>
               }
               <a matButton="outlined" routerLink="/courses" [queryParams]="{ find: copy.title }">Move the course</a>

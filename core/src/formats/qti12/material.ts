@@ -1,0 +1,39 @@
+import { elements, escapeXml, textOf, type XmlElement } from '../../markup/index.ts';
+import { blankMark, type RichText } from '../../model/index.ts';
+
+export const RESPONSES = ['response_lid', 'response_str', 'response_num', 'response_xy', 'response_grp'];
+
+export const identOf = (element: XmlElement | undefined) => element?.attrs['ident'] ?? '';
+
+/** The text of all material below an element, stopping at the elements named, or with a mark for each response. */
+export function materialOf(
+  element: XmlElement | undefined,
+  { stopAt = [], marks = false }: { stopAt?: readonly string[]; marks?: boolean } = {},
+): RichText | undefined {
+  if (!element) return undefined;
+  const texts: { text: string; html: boolean }[] = [];
+  const look = (at: XmlElement) => {
+    for (const inner of elements(at)) {
+      if (inner.name === 'mattext') {
+        texts.push({ text: textOf(inner), html: inner.attrs['texttype']?.toLowerCase() === 'text/html' });
+      } else if (inner.name === 'matimage' && !stopAt.includes('matimage')) {
+        const { uri = '', label = '' } = inner.attrs;
+        texts.push({ text: `<img src="${escapeXml(uri)}" alt="${escapeXml(label)}">`, html: true });
+      } else if (inner.name === 'mat_extension') texts.push({ text: textOf(inner), html: true });
+      else if (marks && RESPONSES.includes(inner.name)) texts.push({ text: blankMark(identOf(inner)), html: false });
+      else if (!stopAt.includes(inner.name)) look(inner);
+    }
+  };
+  look(element);
+  if (texts.length === 0) return undefined;
+  const html = texts.some((t) => t.html);
+  return {
+    format: html ? 'html' : 'plain',
+    text: texts.map((t) => (html && !t.html ? escapeXml(t.text) : t.text)).join(''),
+  };
+}
+
+/** What a text refers to by the cartridge's base token. */
+export function referencesIn(text: string): string[] {
+  return [...text.matchAll(/(?:src|href)\s*=\s*["']([^"']+)["']/gi)].map((m) => m[1] ?? '');
+}

@@ -1,0 +1,84 @@
+import { provideHttpClient } from '@angular/common/http';
+import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
+import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import { forecast, type Course } from '@treenail/core';
+import type { FitAnswer, FormChoice, MoveSummary } from '@treenail/server/contract';
+import { FitStep } from './fit';
+
+const COURSE: Course = {
+  title: 'Knots',
+  origin: { format: 'cc', version: '1.1', untouched: true },
+  metadata: { keywords: [] },
+  outline: [{ id: 'n', title: 'Bends', item: 'i', children: [] }],
+  items: [{ kind: 'link', id: 'i', title: 'Bends', place: null, settings: {}, url: 'https://knots.example' }],
+  files: [],
+};
+const choice = (target: string, whole: number, more: Partial<FormChoice> = {}): FormChoice => ({
+  target,
+  label: `Format ${target}`,
+  totals: { whole, reworked: 0, 'left behind': 0, extra: 0, unsure: 0 },
+  own: false,
+  chosen: false,
+  ...more,
+});
+
+const MOVE: MoveSummary = {
+  id: 7,
+  course: { code: 'KNT 1', section: '01', term: 'Autumn 2026', title: 'Knots' },
+  from: { id: 1, name: 'Live' },
+  to: { id: 2, name: 'New' },
+  at: 'fit',
+  steps: [],
+} as unknown as MoveSummary;
+
+describe('The dry fit', () => {
+  let fixture: ComponentFixture<FitStep>;
+  let http: HttpTestingController;
+  let element: HTMLElement;
+
+  async function open(forms: FormChoice[], at = 'fit'): Promise<void> {
+    TestBed.configureTestingModule({ providers: [provideHttpClient(), provideHttpClientTesting(), provideRouter([])] });
+    http = TestBed.inject(HttpTestingController);
+    fixture = TestBed.createComponent(FitStep);
+    fixture.componentRef.setInput('move', { ...MOVE, at });
+    element = fixture.nativeElement as HTMLElement;
+    fixture.detectChanges();
+    TestBed.tick();
+    answer(forms);
+    await fixture.whenStable();
+  }
+  function answer(forms: FormChoice[]): void {
+    const fit: FitAnswer = { course: COURSE, forecast: forecast(COURSE, []), forms };
+    http.expectOne('/api/moves/7/fit').flush(fit);
+  }
+  const group = () => element.querySelector('[aria-label="Carried as"]');
+
+  it('says which format keeps the most, and carries the move in the one that is chosen', async () => {
+    await open([choice('cc13', 4, { chosen: true }), choice('crate', 6, { own: true })]);
+    expect(group()?.textContent).toContain('Format crate keeps the most.');
+    const [, crate] = [...(group()?.querySelectorAll('button') ?? [])];
+    crate?.click();
+    const asked = http.expectOne('/api/moves/7/carried-as');
+    expect([asked.request.method, asked.request.body]).toEqual(['PUT', { target: 'crate' }]);
+    asked.flush({ detail: 'The fit is accepted already.', action: 'Go on.' }, { status: 409, statusText: 'Conflict' });
+    await fixture.whenStable();
+    expect(element.querySelector('[role=alert]')).not.toBeNull();
+  });
+
+  it('prefers its own archive where as much is kept, and says nothing where neither is ahead', async () => {
+    await open([choice('cc13', 6, { chosen: true }), choice('crate', 6, { own: true })]);
+    expect(group()?.textContent).toContain('Format crate keeps as much, and is not translated on arrival.');
+    TestBed.resetTestingModule();
+    await open([choice('cc13', 6, { chosen: true }), choice('cc11', 6)]);
+    expect(group()?.textContent).not.toContain('keeps');
+  });
+
+  it('offers no choice where there is none, or none any more', async () => {
+    await open([choice('cc13', 6, { chosen: true })]);
+    expect(group()).toBeNull();
+    TestBed.resetTestingModule();
+    await open([choice('cc13', 4, { chosen: true }), choice('crate', 6, { own: true })], 'build');
+    expect(group()).toBeNull();
+  });
+});
