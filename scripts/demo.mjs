@@ -40,7 +40,15 @@ const TERMS = [
 export function portsFrom(port) {
   const standins = Object.fromEntries(STANDINS.map(({ id }, i) => [id, port + 2 + i]));
   const more = port + 2 + STANDINS.length;
-  return { server: port, database: port + 1, ...standins, mailbox: more, smtp: more + 1 };
+  return {
+    server: port,
+    database: port + 1,
+    ...standins,
+    mailbox: more,
+    smtp: more + 1,
+    outside: more + 2,
+    play: more + 3,
+  };
 }
 
 /** The simulated platforms: what each is a stand-in of, and what its people call it. */
@@ -119,6 +127,12 @@ export async function bringUp({
     },
     logTo('mailbox'),
   );
+  run(
+    'outside',
+    'standins/dist/outside/main.mjs',
+    { NODE_ENV: 'production', STANDIN_PORT: String(ports.outside), STANDIN_FOLDER: data, STANDIN_TOKEN: 'none' },
+    logTo('outside'),
+  );
   const at = (n) => `http://127.0.0.1:${n}`;
   const environment = {
     ...database,
@@ -131,12 +145,15 @@ export async function bringUp({
     TREENAIL_HANG_MS: String(hang),
     TREENAIL_SMTP: `smtp://127.0.0.1:${ports.smtp}`,
     TREENAIL_ADDRESS: at(ports.server),
+    TREENAIL_PLAY_PORT: String(ports.play),
+    TREENAIL_EXAMPLES_AT: at(ports.outside),
     TREENAIL_MAIL_AFTER_MS: String(mailAfter),
     TREENAIL_LOG: log,
     ...(web ? { TREENAIL_WEB: web } : {}),
     TREENAIL_DEMO: JSON.stringify({
       people: PEOPLE,
       terms: TERMS,
+      noPersons: ['Marrowick College'],
       instances: STANDINS.map(({ id, platform, name, cutOff }) => ({
         ...(cutOff ? { cutOff } : {}),
         name,
@@ -155,6 +172,7 @@ export async function bringUp({
     throw new Error(`The database could not be prepared:\n${prepared.stdout}${prepared.stderr}`);
   // The first start draws and writes the demo's courses.
   await until('the mailbox', answers(at(ports.mailbox)));
+  await until('the outside', answers(at(ports.outside)));
   for (const { id, name } of STANDINS) await until(name, answers(at(ports[id])), 180_000);
   run('server', 'server/dist/main.mjs', environment, logTo('server'));
   const working = [];
@@ -171,6 +189,8 @@ export async function bringUp({
     tarnhall: at(ports.tarnhall),
     oxlea: at(ports.oxlea),
     mailbox: at(ports.mailbox),
+    /** Where learning objects are played: another host, so that no cookie of Treenail's goes there. */
+    play: `http://localhost:${ports.play}`,
     standins: STANDINS.map(({ id }) => at(ports[id])),
     environment,
     tokens,

@@ -90,7 +90,7 @@ export function ensureWeb() {
 
 const SERVED = {
   server: ['main', 'worker', 'prepare'],
-  standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main', 'mailbox/main'],
+  standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main', 'mailbox/main', 'outside/main'],
 };
 
 /** Bundles what runs on the server, each into one file: it starts in half the time and with half the memory. */

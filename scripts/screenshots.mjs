@@ -58,9 +58,18 @@ try {
   await page.getByRole('row', { name: 'BTB 210' }).waitFor();
   await shot('courses');
   await go('moves/2/look');
-  await button('Parts of a clinker hull').click();
+  await button('Parts of a clinker hull').first().click();
   await page.frameLocator('iframe').getByRole('heading').first().waitFor();
   await shot('look');
+  await button('what is in it').click();
+  await shot('inventory');
+  await go('moves/2/tidy');
+  await page
+    .getByRole('region', { name: 'Findings' })
+    .getByRole('button', { name: /tool book/ })
+    .click();
+  await page.getByLabel('What it would change').getByText('after').waitFor();
+  await shot('tidy');
   await go('moves/2/fit');
   await button('Timber moisture tables').first().click();
   await shot('fit');
@@ -120,7 +129,7 @@ try {
     mimeType: 'application/octet-stream',
     buffer: await kept.body(),
   });
-  await button('Names of the parts').click();
+  await button('Names of the parts').first().click();
   await page.frameLocator('iframe').getByText('right', { exact: true }).first().waitFor();
   await page.locator('progress').waitFor({ state: 'detached' });
   await shot('bench');

@@ -95,7 +95,7 @@ export async function sideBySide(runs: number, nothing: Run, rows: readonly Row[
       const measured = await run();
       const own = measured.seconds - start;
       seconds.push(own);
-      ratios.push(own / (stick.seconds - (beside === 'a bare parse' ? start : 0)));
+      ratios.push(own / (stick.seconds - (beside.startsWith('a bare parse') ? start : 0)));
       peak = Math.max(peak, measured.peakMb ?? 0);
     }
     const each = ratios.map((r) => r.toFixed(2)).join(', ');

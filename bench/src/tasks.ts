@@ -2,16 +2,23 @@ import { rm } from 'node:fs/promises';
 import { createWriteStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import {
+  Bearings,
+  FindingsCollector,
+  HOUSE_RULES,
+  TextIndex,
   decodeText,
   inventory,
   openPackage,
   parseXml,
   readCourse,
+  readPage,
   survey,
   targetById,
+  wordsOf,
   writePackage,
   type Package,
 } from '@treenail/core';
+import { parse } from 'parse5';
 import yazl from 'yazl';
 import { fileSink, fileSource, nodeEngine } from '@treenail/core/node';
 
@@ -67,6 +74,48 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
         for await (const part of pkg.stream(path)) hash.update(part);
         hash.hex();
       }
+    });
+  },
+  /** Links of every page found and resolved. */
+  async links(file = '') {
+    await withPackage(file, async (pkg) => {
+      const { course } = await readCourse(pkg);
+      const bearings = new Bearings(course, pkg.entries.keys());
+      let found = 0;
+      for (const item of course.items) {
+        if (item.kind !== 'page') continue;
+        const reading = readPage(decodeText(await pkg.bytes(item.file)));
+        found += bearings.resolve(reading, { item: item.id, part: 'page', file: item.file }).length;
+      }
+      console.log(found);
+    });
+  },
+  async parse5(file = '') {
+    await withPackage(file, async (pkg) => {
+      const { course } = await readCourse(pkg);
+      for (const item of course.items) if (item.kind === 'page') parse(decodeText(await pkg.bytes(item.file)));
+    });
+  },
+  async findings(file = '') {
+    await withPackage(file, async (pkg) => {
+      const { course } = await readCourse(pkg);
+      const collector = new FindingsCollector(course, { today: '2026-11-25' });
+      const seen = await survey(pkg, course, { engine: nodeEngine, onPassage: collector.see, marks: HOUSE_RULES });
+      console.log(collector.end(seen.course, seen.links, seen.fileMarks).length);
+    });
+  },
+  /** How long answers take, milliseconds, once the texts are known. */
+  async search(file = '') {
+    await withPackage(file, async (pkg) => {
+      const { course } = await readCourse(pkg);
+      const index = new TextIndex();
+      for (const item of course.items) index.add(item.id, item.title, await wordsOf(pkg, item));
+      const took = ['plank', 'a word that stands nowhere', '"one of them"', 'e'].map((question) => {
+        const began = performance.now();
+        const { total } = index.search(question);
+        return `${question}: ${(performance.now() - began).toFixed(0)} ms for ${total}`;
+      });
+      console.log(took.join('; '));
     });
   },
   async survey(file = '') {

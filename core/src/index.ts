@@ -7,3 +7,4 @@ export * from './inspect/index.ts';
 export * from './markup/index.ts';
 export * from './model/index.ts';
 export * from './report/index.ts';
+export * from './reshape/index.ts';

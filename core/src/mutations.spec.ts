@@ -14,8 +14,9 @@ import {
   targetById,
   writePackage,
 } from './formats/index.ts';
-import { survey } from './inspect/index.ts';
+import { FindingsCollector, HOUSE_RULES, previewItem, survey } from './inspect/index.ts';
 import { Refusal } from './model/index.ts';
+import { workingCopy } from './reshape/index.ts';
 import { CRATE, FOLIO, PARCEL } from './testing/archives.ts';
 import { memorySink, zipOf, type Files } from './testing/packages.ts';
 
@@ -35,10 +36,19 @@ async function use(bytes: Uint8Array, engine: Engine, to: string): Promise<strin
     const limits = { totalBytes: 64 << 20, textBytes: 8 << 20, memoryBytes: 64 << 20 };
     const pkg = await openCourse(bytesSource(bytes), { engine, limits, described: DESCRIBED });
     const { course } = await readCourse(pkg, DESCRIBED);
-    const surveyed = await survey(pkg, course, { engine });
+    const collector = new FindingsCollector(course, { today: '2026-11-25' });
+    const surveyed = await survey(pkg, course, { engine, marks: HOUSE_RULES, onPassage: collector.see });
+    const findings = collector.end(surveyed.course, surveyed.links, surveyed.fileMarks);
+    // Everything that is suggested is done, whatever state the package is in.
+    const decisions = findings.flatMap(({ kind, key, suggestions: [first] }) =>
+      first ? [{ id: key, match: { kind, like: null, key }, mend: first.mend, params: first.params, reason: '' }] : [],
+    );
+    const work = await workingCopy(pkg, surveyed, findings, decisions, { engine });
+    expect(work.mended.length + work.failed.length).toBe(decisions.length);
+    for (const item of course.items.slice(0, 8)) await previewItem(pkg, item, engine, { course, words: ['a'] });
     const { format, target } = targetById(to);
-    const plan = await format.plan(surveyed.course, target, pkg);
-    await writePackage(target, plan, pkg, memorySink(), { engine });
+    const plan = await format.plan(work.course, target, work.pkg);
+    await writePackage(target, plan, work.pkg, memorySink(), { engine });
     return 'read';
   } catch (error) {
     if (error instanceof Refusal) {

@@ -247,19 +247,19 @@ test.describe('A kept archive', () => {
     await expect(page.getByText(/Quernhold archive 4, 61 items/)).toBeVisible();
     expect(parts.length).toBeGreaterThan(0);
     expect(parts).not.toContain('whole');
-    await page.getByLabel('Search the outline').fill('nine plants');
+    await page.getByLabel('Search titles and texts').fill('nine plants');
     await page
-      .getByRole('region', { name: 'Outline' })
-      .getByRole('button', { name: 'Nine plants', exact: true })
+      .getByRole('region', { name: 'Found' })
+      .getByRole('button', { name: /^Nine plants/ })
       .first()
       .click();
     const preview = page.getByRole('region', { name: 'Preview' });
     await expect(preview).toContainText('score of “Tide and mud” at least 60 %');
     await expect(preview).toContainText('oakum');
     await page.getByRole('button', { name: /1\s*rubric/ }).click();
-    await page.getByLabel('Search the outline').fill('');
+    await page.getByLabel('Search titles and texts').fill('');
     await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'Practical work' }).click();
-    await expect(page.frameLocator('iframe').getByRole('cell', { name: 'Preparation' }).first()).toBeVisible();
+    await expect(page.frameLocator('iframe').getByRole('rowheader', { name: 'Preparation' }).first()).toBeVisible();
     await expectAccessible(page);
     await page.goto(`${stack.address}/courses`);
     await page.getByLabel('Filter the courses').fill('saltmarsh');

@@ -115,11 +115,12 @@ test.describe('One course goes from one platform to another', () => {
     const frame = preview.frameLocator('iframe');
     await expect(frame.getByRole('heading', { name: 'Parts of a clinker hull' })).toBeVisible();
     await expect(frame.locator('img').first()).toHaveAttribute('src', /^data:image\/png/);
-    await page.getByLabel('Search the outline').fill('whippings');
-    await outline.getByRole('button', { name: 'Knots and whippings test' }).click();
+    const found = page.getByRole('region', { name: 'Found' });
+    await page.getByLabel('Search titles and texts').fill('whippings');
+    await found.getByRole('button', { name: 'Knots and whippings test' }).click();
     await expect(frame.getByText('right', { exact: true }).first()).toBeVisible();
-    await page.getByLabel('Search the outline').fill('survey sheet');
-    await outline.getByRole('button', { name: 'Survey sheet' }).click();
+    await page.getByLabel('Search titles and texts').fill('survey sheet');
+    await found.getByRole('button', { name: 'Survey sheet' }).click();
     await expect(preview.locator('pre')).toContainText('\t');
     await expectAccessible(page);
   });

@@ -12,6 +12,7 @@ export interface Stack {
   oxlea: string;
   mailbox: string;
   standins: string[];
+  play: string;
   tokens: Record<'quernhold' | 'tarnhall' | 'oxlea', string>;
   workers: ChildProcess[];
   startWorker(): ChildProcess;
@@ -59,7 +60,7 @@ export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
   complaints: [
     async ({ page, stack }, use) => {
       const complaints: string[] = [];
-      const own = new Set([stack.address, ...stack.standins].map((a) => new URL(a).host));
+      const own = new Set([stack.address, stack.play, ...stack.standins].map((a) => new URL(a).host));
       page.on('console', (message) => {
         if (message.type() === 'error') complaints.push(`console: ${message.text()}`);
       });

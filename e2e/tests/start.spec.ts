@@ -6,7 +6,7 @@ import { portIsFree } from '../../scripts/machine.mjs';
 import { expect, test } from '@playwright/test';
 
 const ROOT = resolve(import.meta.dirname, '../..');
-const PORT = Number(process.env['TREENAIL_E2E_PORT']) + 10;
+const PORT = Number(process.env['TREENAIL_E2E_PORT']) + 30;
 
 /** `npm start`, as it is called in a shell, on ports and data of its own. */
 function start(data: string, args: string[] = [], env: NodeJS.ProcessEnv = {}) {

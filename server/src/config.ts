@@ -22,8 +22,18 @@ const Environment = z.object({
     .default(20 * 60_000),
   /** Where mail goes: `smtp://host:port`; none where it is not set. */
   TREENAIL_SMTP: z.url({ protocol: /^smtps?$/ }).optional(),
+  /**
+   * Where addresses of hosts that end in `.example` are asked instead, as `/host/path`: such hosts exist nowhere (RFC
+   * 2606), and the demo's links lead to them. Off where it is not set.
+   */
+  TREENAIL_EXAMPLES_AT: z.url().optional(),
+  /** Whether outside addresses may be asked at all. */
+  TREENAIL_ASK_OUTSIDE: z.enum(['yes', 'no']).default('yes'),
   /** Where people reach Treenail: links in mails begin with it. */
   TREENAIL_ADDRESS: z.url().optional(),
+  /** Where learning objects are played: a host that Treenail's cookies are not sent to. None are played on port 0. */
+  TREENAIL_PLAY_PORT: z.coerce.number().int().default(0),
+  TREENAIL_PLAY_ADDRESS: z.url().optional(),
   /** A job that took longer is told of by mail. */
   TREENAIL_MAIL_AFTER_MS: z.coerce.number().int().default(60_000),
   TREENAIL_LEASE_MS: z.coerce.number().int().default(15_000),
@@ -52,6 +62,10 @@ export interface Config {
   leaseMs: number;
   smtp: string | null;
   address: string;
+  playPort: number;
+  playAddress: string;
+  examplesAt: string | null;
+  askOutside: boolean;
   mailAfterMs: number;
   hangMs: number;
   log: string;
@@ -73,6 +87,10 @@ export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.e
     leaseMs: read.TREENAIL_LEASE_MS,
     smtp: read.TREENAIL_SMTP ?? null,
     address: read.TREENAIL_ADDRESS ?? `http://127.0.0.1:${read.TREENAIL_PORT}`,
+    playPort: read.TREENAIL_PLAY_PORT,
+    playAddress: read.TREENAIL_PLAY_ADDRESS ?? `http://localhost:${read.TREENAIL_PLAY_PORT}`,
+    examplesAt: read.TREENAIL_EXAMPLES_AT ?? null,
+    askOutside: read.TREENAIL_ASK_OUTSIDE === 'yes',
     mailAfterMs: read.TREENAIL_MAIL_AFTER_MS,
     hangMs: read.TREENAIL_HANG_MS,
     log: read.TREENAIL_LOG,

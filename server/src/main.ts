@@ -1,5 +1,6 @@
 import pino from 'pino';
 import { createApp } from './api/app.ts';
+import { createPlayApp } from './api/play.ts';
 import { configFromEnvironment } from './config.ts';
 import { bindModels, connect } from './db/index.ts';
 import { servicesOf } from './services/context.ts';
@@ -10,7 +11,8 @@ const config = configFromEnvironment();
 const log = pino({ level: config.log, name: 'server' });
 const sequelize = connect(config.db);
 bindModels(sequelize);
-const { app, events, sweepUploads } = createApp(servicesOf(config), log);
+const services = servicesOf(config);
+const { app, events, sweepUploads } = createApp(services, log);
 const server = app.listen(config.port, '127.0.0.1', (error?: Error) => {
   if (error) {
     log.fatal({ err: error }, 'can not listen');
@@ -18,6 +20,12 @@ const server = app.listen(config.port, '127.0.0.1', (error?: Error) => {
   }
   log.info({ port: config.port }, 'listening');
 });
+const player =
+  config.playPort === 0
+    ? null
+    : createPlayApp(services, log).listen(config.playPort, '127.0.0.1', (error?: Error) => {
+        if (error) log.error({ err: error }, 'learning objects can not be played');
+      });
 const FRESH_MS = 5 * 60_000;
 const keepFresh = () => {
   refreshRegister(FRESH_MS).catch((error: unknown) => log.warn({ err: error }, 'could not ask for a fresh register'));
@@ -33,6 +41,8 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const) {
     clearInterval(timer);
     clearInterval(sweeping);
     events.close();
+    player?.closeAllConnections();
+    player?.close();
     server.closeAllConnections();
     server.close(() => void sequelize.close().then(() => process.exit(0)));
   });

@@ -1,3 +1,4 @@
+import { HOUSE_RULES } from '@treenail/core';
 import * as z from 'zod';
 import { configFromEnvironment } from './config.ts';
 import { bindModels, connect, migrations } from './db/index.ts';
@@ -26,6 +27,7 @@ const Demo = z.object({
     }),
   ),
   terms: z.array(Term),
+  noPersons: z.array(z.string()),
 });
 
 const config = configFromEnvironment();
@@ -34,12 +36,14 @@ bindModels(sequelize);
 await migrations(sequelize).up();
 const demo = process.env['TREENAIL_DEMO'];
 if (demo !== undefined) {
-  const { people, instances, terms } = Demo.parse(JSON.parse(demo));
+  const { people, instances, terms, noPersons } = Demo.parse(JSON.parse(demo));
   for (const { name, email, role, password } of people) await addPerson(name, email, role, password);
   for (const { cutOff, ...instance } of instances) {
     const row = await addInstance(config.secret, instance);
     if (cutOff && !row.cutOff) await row.update({ cutOff: new Date(cutOff.at), cutOffWhy: cutOff.why });
   }
   await House.findOrCreate({ where: { name: 'terms' }, defaults: { name: 'terms', value: terms } });
+  const rules = { ...HOUSE_RULES, noPersons };
+  await House.findOrCreate({ where: { name: 'house-rules' }, defaults: { name: 'house-rules', value: rules } });
 }
 await sequelize.close();

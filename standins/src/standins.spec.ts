@@ -1,5 +1,5 @@
 import { mkdtempSync, rmSync } from 'node:fs';
-import { mkdtemp } from 'node:fs/promises';
+import { mkdir, mkdtemp, writeFile } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -118,6 +118,22 @@ describe('The stand-ins', () => {
       expect((await file.arrayBuffer()).byteLength).toBe((ready.bytes ?? 0) - 4);
     });
 
+    it('says what its pages call it by, and gives what lies in the repository and nothing beside it', async () => {
+      const base = await serve(await quernhold(settings(), seed));
+      const about = await call<{ home: string }>(base, '/about');
+      expect(about.home).toMatch(/^https:\/\/[a-z.]+\.example$/);
+      await mkdir(join(folder, 'repository', 'safety'), { recursive: true });
+      await writeFile(join(folder, 'repository', 'safety', 'eyes.txt'), 'Goggles');
+      const given = async (path: string, token = 'secret') => {
+        const answer = await fetch(`${base}/api/repository/${path}`, { headers: { 'X-Quernhold-Token': token } });
+        return [answer.status, answer.ok ? await answer.text() : ''];
+      };
+      expect(await given('safety/eyes.txt')).toEqual([200, 'Goggles']);
+      expect(await given('safety/eyes.txt', 'other')).toEqual([401, '']);
+      expect((await given('safety/gone.txt'))[0]).toBe(404);
+      expect((await given('..%2fstate.json'))[0]).not.toBe(200);
+    });
+
     it('keeps its queue over a restart, and turns away who has no token', async () => {
       const base = await serve(await quernhold(settings({ pace: 60_000 }), seed));
       const { bundle } = await ask(base);
@@ -188,6 +204,23 @@ describe('The stand-ins', () => {
         ],
       ]);
       expect(run.log).toContain('T-210 FLT b d>1');
+    });
+
+    it('takes scripts out of pages, and frames of sites that are not on its list', async () => {
+      const { base, space } = await imported({
+        'imsmanifest.xml': manifest(
+          '<item identifier="c" identifierref="p"><title>Page</title></item>',
+          '<resource identifier="p" type="webcontent" href="p.html"><file href="p.html"/></resource>',
+        ),
+        'p.html':
+          '<body><p>Words</p><script>track()</script><iframe src="https://elsewhere.example/x"></iframe><iframe src="https://films.marrowick.example/y"></iframe></body>',
+      });
+      const whole = await call<{ units: { entries: { body?: string }[] }[] }>(base, `/spaces/${space}/contents`);
+      const text = JSON.stringify(whole);
+      expect(text).toContain('Words');
+      expect(text).toContain('films.marrowick.example/y');
+      expect(text).not.toContain('track()');
+      expect(text).not.toContain('elsewhere.example');
     });
 
     it('has habits that it says nothing of', async () => {

@@ -30,6 +30,37 @@ export function bytesSource(bytes: Uint8Array): ByteSource {
   };
 }
 
+/** Pieces as one. */
+export function joinBytes(parts: readonly Uint8Array[]): Uint8Array {
+  const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
+}
+
+/** Two sources as if they stood one behind the other. A read that spans both is put together. */
+export function joinedSource(first: ByteSource, second: ByteSource): ByteSource {
+  return {
+    size: first.size + second.size,
+    async read(offset, length) {
+      if (offset + length <= first.size) return first.read(offset, length);
+      if (offset >= first.size) return second.read(offset - first.size, length);
+      const head = first.size - offset;
+      const whole = new Uint8Array(length);
+      whole.set(await first.read(offset, head));
+      whole.set(await second.read(0, length - head), head);
+      return whole;
+    },
+    async close() {
+      await first.close();
+      await second.close();
+    },
+  };
+}
+
 /**
  * Bytes at an address that gives parts (RFC 9110, 14), with whatever the caller's fetch sends along. Each read is one
  * request, so wrap it in `withReadAhead` where reads are small.

@@ -28,9 +28,10 @@ class SourceReader extends zip.Reader<ByteSource> {
     super(bytes);
     this.bytes = bytes;
   }
-  override async init(): Promise<void> {
-    await super.init?.();
+  /** Not `async`: where async functions are lowered to generators, `super` would stand outside its method. */
+  override init(): Promise<void> {
     this.size = this.bytes.size;
+    return Promise.resolve(super.init?.());
   }
   override readUint8Array(offset: number, length: number): Promise<Uint8Array> {
     return this.bytes.read(offset, Math.min(length, this.bytes.size - offset));

@@ -1,5 +1,6 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
+import { joinBytes } from './byte-source.ts';
 
 /** Incremental SHA-256. */
 export interface Hasher {
@@ -62,19 +63,8 @@ async function* through(
 
 export async function collect(chunks: AsyncIterable<Uint8Array>): Promise<Uint8Array> {
   const parts: Uint8Array[] = [];
-  let size = 0;
-  for await (const part of chunks) {
-    parts.push(part);
-    size += part.length;
-  }
-  if (parts.length === 1 && parts[0]) return parts[0];
-  const whole = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
+  for await (const part of chunks) parts.push(part);
+  return parts.length === 1 && parts[0] ? parts[0] : joinBytes(parts);
 }
 
 async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {

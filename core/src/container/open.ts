@@ -2,7 +2,7 @@
 /// <reference path="./tar-stream.d.ts" />
 import { extract } from 'tar-stream';
 import { Refusal, problem, remark, type Note } from '../model/index.ts';
-import { bytesSource, readChunks, type ByteSource } from './byte-source.ts';
+import { bytesSource, joinBytes, readChunks, type ByteSource } from './byte-source.ts';
 import { portableEngine } from './engine.ts';
 import { DEFAULT_LIMITS, type Limits } from './limits.ts';
 import { openPackage, type OpenOptions, type Package } from './package.ts';
@@ -157,7 +157,7 @@ async function untar(
       }
       const parts: Uint8Array[] = [];
       for await (const part of entry) parts.push(part);
-      await writer.add(path, joined(parts, size));
+      await writer.add(path, joinBytes(parts));
     }
     await fed;
   } catch (error) {
@@ -170,17 +170,8 @@ async function untar(
 
 const HELD = 4 * 2 ** 20;
 
-function joined(parts: readonly Uint8Array[], size: number): Uint8Array {
-  const whole = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part.subarray(0, size - at), at);
-    at += part.length;
-  }
-  return whole;
-}
-
-function inMemory(limit: number): () => Promise<Scratch> {
+/** Scratch in memory, up to so many bytes. */
+export function inMemory(limit: number): () => Promise<Scratch> {
   return async () => {
     const parts: Uint8Array[] = [];
     let size = 0;
@@ -200,7 +191,7 @@ function inMemory(limit: number): () => Promise<Scratch> {
           parts.push(bytes.slice());
         },
       },
-      source: async () => bytesSource(joined(parts, size)),
+      source: async () => bytesSource(joinBytes(parts)),
     };
   };
 }

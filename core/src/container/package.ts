@@ -1,7 +1,7 @@
 import { Refusal, problem, remark, type Note } from '../model/index.ts';
 import { straighten } from './accidents.ts';
 import { readDirectory, type DirectoryRecord } from './directory.ts';
-import { readChunks, withReadAhead, type ByteSource } from './byte-source.ts';
+import { joinedSource, readChunks, withReadAhead, type ByteSource } from './byte-source.ts';
 import { collect, portableEngine, type Engine } from './engine.ts';
 import { DEFAULT_LIMITS, type Limits } from './limits.ts';
 
@@ -21,6 +21,8 @@ export interface Entry {
   readonly flags: number;
   /** Where the local header begins. */
   readonly offset: number;
+  /** Its local header bears another name, so it is never copied with it. */
+  readonly renamed?: true;
 }
 
 /**
@@ -45,6 +47,25 @@ export class Package {
   /** The same package with more notes. */
   with(notes: readonly Note[]): Package {
     return new Package(this.source, this.engine, this.limits, new Map(this.entries), [...notes, ...this.notes]);
+  }
+
+  /**
+   * The package as it would be with some files replaced, added, renamed or taken out. Nothing is copied: what is new
+   * lies in `added`, a package of its own that is read as if it stood behind this one.
+   */
+  overlaid(added: Package, changes: { removed: ReadonlySet<string>; renamed: ReadonlyMap<string, string> }): Package {
+    const entries = new Map<string, Entry>();
+    for (const [path, entry] of this.entries) {
+      const name = changes.renamed.get(path) ?? path;
+      if (changes.removed.has(path)) continue;
+      entries.set(
+        name,
+        name === path ? entry : { ...entry, path: name, rawName: new TextEncoder().encode(name), renamed: true },
+      );
+    }
+    for (const [path, entry] of added.entries) entries.set(path, { ...entry, offset: entry.offset + this.source.size });
+    const source = joinedSource(this.source, added.source);
+    return new Package(source, this.engine, this.limits, entries, [...this.notes]);
   }
 
   entry(path: string): Entry {

@@ -156,7 +156,7 @@ export class ZipWriter {
 
 /** Whether the entry's header can stand as it is: its path is its name, and its name is what the header says it is. */
 function keepsItsName(entry: Entry | undefined): boolean {
-  if (!entry || entry.flags & ~(UTF8_FLAG | DESCRIPTOR_FLAG | DEFLATE_FLAGS)) return false;
+  if (!entry || entry.renamed || entry.flags & ~(UTF8_FLAG | DESCRIPTOR_FLAG | DEFLATE_FLAGS)) return false;
   if (entry.size >= MAX32 || entry.compressedSize >= MAX32) return false;
   const ascii = entry.rawName.every((b) => b < 128);
   return (ascii || (entry.flags & UTF8_FLAG) !== 0) && new TextDecoder().decode(entry.rawName) === entry.path;

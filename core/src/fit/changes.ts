@@ -38,14 +38,19 @@ export function profileChanges(before: Profile, after: Profile): string[] {
     if (words(before) !== words(after)) changes.push(`question, ${type}: ${words(before)} before, ${words(after)} now`);
   }
   for (const limit of both(before.limits, after.limits)) {
-    const [was, is] = [before.limits[limit]?.at, after.limits[limit]?.at];
+    const [was, is] = [limitWords(before, limit), limitWords(after, limit)];
     if (was !== is) changes.push(`limit ${LIMIT_LABELS[limit]}: ${was ?? 'none'} before, ${is ?? 'none'} now`);
   }
   return changes;
+}
+
+function limitWords({ limits }: Profile, name: keyof Profile['limits']): string | number | undefined {
+  return name === 'nameCharacters' ? limits.nameCharacters?.not : limits[name]?.at;
 }
 
 export const LIMIT_LABELS: Record<keyof Profile['limits'], string> = {
   folderDepth: 'of folder depth',
   fileBytes: 'of bytes a file',
   titleLength: 'of characters a title',
+  nameCharacters: 'of characters that names may not have',
 };

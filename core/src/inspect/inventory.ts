@@ -1,4 +1,4 @@
-import type { CourseLink } from './survey.ts';
+import type { CourseLink } from './links.ts';
 import { ITEM_KINDS, filesOf, walkOutline, type Course, type ItemKind, type QuestionType } from '../model/index.ts';
 
 export interface KindCount {
@@ -23,10 +23,30 @@ export interface Inventory {
   byMedia: { mediaType: string; files: number; bytes: number }[];
   /** Content files that no item is made of or uses. */
   unused: string[];
+  unusedBytes: number;
+  /** The biggest content files, the biggest first, with the item that is or uses each. */
+  biggest: { path: string; size: number; mediaType: string; item: string | null }[];
+  /** First and last of the dates that items bear, and how many bear any. */
+  dates: { from: string; to: string; items: number } | null;
+  /** Sites that texts and links lead to. */
+  hosts: { host: string; links: number }[];
+  tools: { host: string; items: number }[];
+  languages: { language: string; pages: number }[];
+  licence: string | null;
 }
 
-/** `links`, where a survey found them, tell which files pages use that are no part of any item (style sheets). */
-export function inventory(course: Course, links: readonly CourseLink[] = []): Inventory {
+/** How many of the biggest files an inventory names. */
+const BIGGEST = 200;
+
+/**
+ * `links`, where a survey found them, tell which files pages use that are no part of any item (style sheets), and to
+ * which sites they lead; `languages` is what its pages say of themselves.
+ */
+export function inventory(
+  course: Course,
+  links: readonly CourseLink[] = [],
+  languages: ReadonlyMap<string, number> = new Map(),
+): Inventory {
   let folders = 0;
   let entries = 0;
   let depth = 0;
@@ -44,6 +64,8 @@ export function inventory(course: Course, links: readonly CourseLink[] = []): In
   for (const item of course.items) {
     for (const path of filesOf(item)) if (!owner.has(path)) owner.set(path, item.kind);
   }
+  const users = new Map<string, string>();
+  for (const item of course.items) for (const path of filesOf(item)) if (!users.has(path)) users.set(path, item.id);
   const linked = new Set(links.map((l) => l.path));
   const bytes = new Map<ItemKind, number>();
   for (const [path, kind] of owner) bytes.set(kind, (bytes.get(kind) ?? 0) + (sizes.get(path) ?? 0));
@@ -56,6 +78,7 @@ export function inventory(course: Course, links: readonly CourseLink[] = []): In
     at.bytes += file.size;
     media.set(file.mediaType, at);
   }
+  const unused = content.filter((f) => !owner.has(f.path) && !linked.has(f.path));
   return {
     items: course.items.length,
     folders,
@@ -69,8 +92,54 @@ export function inventory(course: Course, links: readonly CourseLink[] = []): In
     files: content.length,
     bytes: content.reduce((sum, f) => sum + f.size, 0),
     byMedia: [...media.values()].sort((a, b) => b.bytes - a.bytes),
-    unused: content.filter((f) => !owner.has(f.path) && !linked.has(f.path)).map((f) => f.path),
+    unused: unused.map((f) => f.path),
+    unusedBytes: unused.reduce((sum, f) => sum + f.size, 0),
+    biggest: [...content]
+      .sort((a, b) => b.size - a.size)
+      .slice(0, BIGGEST)
+      .map(({ path, size, mediaType }) => ({ path, size, mediaType, item: users.get(path) ?? null })),
+    dates: datesOf(course),
+    hosts: hostsOf(course, links),
+    tools: [
+      ...countBy(
+        course.items.filter((i) => i.kind === 'tool'),
+        (i) => hostOf(i.kind === 'tool' ? i.url : ''),
+      ),
+    ]
+      .map(([host, items]) => ({ host, items }))
+      .sort((a, b) => b.items - a.items),
+    languages: [...languages].map(([language, pages]) => ({ language, pages })).sort((a, b) => b.pages - a.pages),
+    licence: course.metadata.rights ?? null,
   };
+}
+
+const DATES = ['opens', 'due', 'closes', 'posted'] as const;
+
+function datesOf({ items }: Course): Inventory['dates'] {
+  let bearing = 0;
+  let from = '';
+  let to = '';
+  for (const { settings } of items) {
+    const dates = DATES.flatMap((name) => (typeof settings[name] === 'string' ? [settings[name]] : []));
+    if (dates.length > 0) bearing++;
+    for (const date of dates) {
+      if (from === '' || date < from) from = date;
+      if (date > to) to = date;
+    }
+  }
+  return bearing === 0 ? null : { from, to, items: bearing };
+}
+
+function hostOf(address: string): string {
+  return /^(?:https?:)?\/\/([^/?#]+)/i.exec(address)?.[1]?.toLowerCase() ?? address;
+}
+
+function hostsOf({ items }: Course, links: readonly CourseLink[]): Inventory['hosts'] {
+  const outside = links.filter((l) => l.path === null && /^(https?:)?\/\//i.test(l.value)).map((l) => l.value);
+  const web = items.flatMap((i) => (i.kind === 'link' ? [i.url] : []));
+  return [...countBy([...outside, ...web], hostOf)]
+    .map(([host, count]) => ({ host, links: count }))
+    .sort((a, b) => b.links - a.links);
 }
 
 function countBy<T, K>(list: readonly T[], key: (item: T) => K): Map<K, number> {

@@ -1,5 +1,6 @@
 import { Parser } from 'htmlparser2';
 import { bytesSource, openPackage, type Engine, type Package } from '../container/index.ts';
+import { renderQuiz } from '../formats/play/quiz.ts';
 import { resolveReference } from '../formats/references.ts';
 import { decodeText, descendants, escapeXml, parseXml, splice, textOf, type Splice } from '../markup/index.ts';
 import {
@@ -9,34 +10,56 @@ import {
   withGaps,
   type Answer,
   type Choice,
+  type Course,
   type Item,
   type Question,
   type RichText,
 } from '../model/index.ts';
+import { markWords } from './search.ts';
 
 /** What can be shown of a file. `html` is a whole document, safe only in a sandboxed frame. */
 export type Preview =
   | { form: 'page'; html: string }
   | { form: 'text'; text: string }
-  | { form: 'image' | 'audio' | 'video'; dataUrl: string }
+  | { form: 'image' | 'audio' | 'video' | 'pdf'; dataUrl: string }
   | { form: 'none'; why: string };
 
 const INLINE_BYTES = 4 * 2 ** 20;
 const PAGE_TOTAL = 16 * 2 ** 20;
 const TEXT_BYTES = 2 * 2 ** 20;
 
+/** How an item is to be shown. */
+export interface PreviewView {
+  /** As a learner meets it: questions without their keys, to be answered. */
+  learner?: boolean;
+  /** Words to be marked: see `wordsAsked`. */
+  words?: readonly string[];
+  /** The course around it, for what can only be shown in whole: the gradebook. */
+  course?: Course;
+}
+
 /** A readable preview of one file of a package. Nothing in it loads anything: pictures are written in as data. */
-export async function previewFile(pkg: Package, path: string, engine: Engine): Promise<Preview> {
+export async function previewFile(
+  pkg: Package,
+  path: string,
+  engine: Engine,
+  { words = [] }: PreviewView = {},
+): Promise<Preview> {
   const entry = pkg.entry(path);
   const media = mediaTypeOf(path);
   const extension = extensionOf(path);
   if (media === 'text/html' || media === 'application/xhtml+xml') {
-    return { form: 'page', html: await inlinePage(pkg, decodeText(await pkg.bytes(path)), path) };
+    const html = markWords(decodeText(await pkg.bytes(path)), words);
+    return { form: 'page', html: await inlinePage(pkg, html, path) };
   }
   if (/^(image|audio|video)\//.test(media)) {
     if (entry.size > INLINE_BYTES) return { form: 'none', why: 'too long to show here' };
     const form = media.split('/', 1)[0] as 'image' | 'audio' | 'video';
     return { form, dataUrl: dataUrl(media, await pkg.bytes(path)) };
+  }
+  if (media === 'application/pdf') {
+    if (entry.size > 4 * INLINE_BYTES) return { form: 'none', why: 'too long to show here' };
+    return { form: 'pdf', dataUrl: dataUrl(media, await pkg.bytes(path)) };
   }
   if (/^text\/|json$|xml$/.test(media)) {
     if (entry.size > TEXT_BYTES) return { form: 'none', why: 'too long to show here' };
@@ -51,7 +74,7 @@ export async function previewFile(pkg: Package, path: string, engine: Engine): P
 const POLICY =
   '<meta http-equiv="Content-Security-Policy" content="default-src \'none\'; img-src data:; media-src data:; style-src \'unsafe-inline\'; font-src data:">';
 const STYLE =
-  '<style>h1{font-size:21px}h2{font-size:16px;margin:14px 0 4px}small{color:#566468}body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;margin:16px;color:#1c2a2e;background:#fff}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #d5dbd8;padding:4px 8px}</style>';
+  '<style>h1{font-size:21px}h2{font-size:16px;margin:14px 0 4px}small{color:#566468}body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;margin:16px;color:#1c2a2e;background:#fff}mark{background:#f4e2bd;color:inherit}fieldset{border:1px solid #d5dbd8;margin:0 0 14px}.choices,.pairs{list-style:none;padding:0}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #d5dbd8;padding:4px 8px}</style>';
 
 /** Writes pictures and style sheets into the page, and takes out what runs. */
 async function inlinePage(pkg: Package, html: string, place: string): Promise<string> {
@@ -78,7 +101,15 @@ async function inlinePage(pkg: Package, html: string, place: string): Promise<st
   for (const tag of found) {
     const reference = tag.attrs['src'] ?? tag.attrs['href'];
     const path = reference === undefined ? null : resolveReference((p) => pkg.entries.has(p), place, reference);
-    if (path === null) continue;
+    if (path === null) {
+      // What is not in the package is not asked for: the frame would refuse it, and say so to nobody who reads.
+      if (reference !== undefined && tag.name !== 'link' && !reference.startsWith('data:')) {
+        const kept = Object.entries(tag.attrs).filter(([name]) => !/^(src|srcset|on.*)$/.test(name));
+        const text = kept.map(([name, value]) => ` ${name}="${escapeXml(value)}"`).join('');
+        splices.push({ start: tag.start, end: tag.end, text: `<${tag.name}${text}>` });
+      }
+      continue;
+    }
     const { size } = pkg.entry(path);
     if (size > INLINE_BYTES || size > budget) continue;
     budget -= size;
@@ -161,43 +192,86 @@ function cellText(cell: Parameters<typeof textOf>[0], shared: readonly string[])
 }
 
 /** A readable preview of any item: its page, its file, its text, its questions with their keys. */
-export async function previewItem(pkg: Package, item: Item, engine: Engine): Promise<Preview> {
-  const place = item.place ?? '';
+export async function previewItem(pkg: Package, item: Item, engine: Engine, view: PreviewView = {}): Promise<Preview> {
+  if (item.kind === 'page' || item.kind === 'file') return previewFile(pkg, item.file, engine, view);
+  if (item.kind === 'link') return { form: 'text', text: item.url };
+  if (item.kind === 'foreign') {
+    return item.files[0] === undefined
+      ? { form: 'none', why: 'it has no files' }
+      : previewFile(pkg, item.files[0], engine, view);
+  }
+  const html = markWords(itemPage(item, view), view.words ?? []);
+  return { form: 'page', html: await inlinePage(pkg, html, item.place ?? '') };
+}
+
+function itemPage(item: Exclude<Item, { kind: 'page' | 'file' | 'link' | 'foreign' }>, view: PreviewView): string {
+  const head = `<h1>${escapeXml(item.title)}</h1>`;
   switch (item.kind) {
-    case 'page':
-    case 'file':
-      return previewFile(pkg, item.file, engine);
     case 'assignment':
     case 'discussion':
-      return {
-        form: 'page',
-        html: await inlinePage(pkg, `<h1>${escapeXml(item.title)}</h1>${asHtml(item.text)}`, place),
-      };
-    case 'link':
-      return { form: 'text', text: item.url };
+      return head + asHtml(item.text);
     case 'tool':
-      return { form: 'text', text: `${item.url}\n\n${item.description}` };
+      return `${head}<p>${escapeXml(item.url)}</p>${item.description}`;
     case 'quiz':
+      return view.learner === true ? head + renderQuiz(item).html : questionsPage(item.title, item.questions);
     case 'bank':
-      return { form: 'page', html: await inlinePage(pkg, questionsPage(item.title, item.questions), place) };
-    case 'announcement':
-    case 'event':
-    case 'checklist':
-    case 'automation':
-    case 'attendance':
+      return questionsPage(item.title, item.questions);
     case 'rubric':
-    case 'groups':
+      return head + rubricTable(item.rows);
     case 'category':
     case 'column':
-      return {
-        form: 'page',
-        html: await inlinePage(pkg, `<h1>${escapeXml(item.title)}</h1>${asHtml(item.text)}${table(item.rows)}`, place),
-      };
-    case 'foreign':
-      return item.files[0] === undefined
-        ? { form: 'none', why: 'it has no files' }
-        : previewFile(pkg, item.files[0], engine);
+      return view.course ? gradebookPage(view.course, item) : head;
+    case 'checklist':
+      return `${head}${asHtml(item.text)}<ul>${item.rows.map(([step]) => `<li><label><input type="checkbox"> ${escapeXml(step ?? '')}</label></li>`).join('')}</ul>`;
+    default:
+      return head + asHtml(item.text) + table(item.rows);
   }
+}
+
+/** Criteria down, levels across. Rows are criterion, level, points, text. */
+function rubricTable(rows: readonly (readonly string[])[]): string {
+  const levels = [...new Set(rows.map((r) => r[1] ?? ''))];
+  const criteria = [...new Set(rows.map((r) => r[0] ?? ''))];
+  const cell = (criterion: string, level: string) => {
+    const found = rows.find((r) => r[0] === criterion && r[1] === level);
+    return found ? `<strong>${escapeXml(found[2] ?? '')}</strong> ${escapeXml(found[3] ?? '')}` : '';
+  };
+  const lines = criteria.map(
+    (c) => `<tr><th scope="row">${escapeXml(c)}</th>${levels.map((l) => `<td>${cell(c, l)}</td>`).join('')}</tr>`,
+  );
+  const heads = levels.map((l) => `<th scope="col">${escapeXml(l)}</th>`).join('');
+  return `<table><tr><td></td>${heads}</tr>${lines.join('')}</table>`;
+}
+
+/** The whole gradebook, its categories with their columns, and what the weights come to. */
+function gradebookPage(course: Course, at: Item): string {
+  const categories = course.items.filter((i) => i.kind === 'category');
+  const columns = course.items.filter((i) => i.kind === 'column');
+  const titles = new Map(course.items.map((i) => [i.id, i.title]));
+  const words = (value: unknown) => (typeof value === 'string' || typeof value === 'number' ? String(value) : '');
+  const marked = (item: Item, text: string) => (item.id === at.id ? `<mark>${text}</mark>` : text);
+  const line = (column: Item) => {
+    const graded = column.settings.gradesItem;
+    const of = typeof graded === 'string' ? `grades “${escapeXml(titles.get(graded) ?? graded)}”` : 'graded by hand';
+    const bonus = column.settings.bonus === true ? ', bonus' : '';
+    return `<tr><td></td><td>${marked(column, escapeXml(column.title))}</td><td></td><td>${words(column.settings.points)}</td><td>${of}${bonus}</td></tr>`;
+  };
+  const group = (category: Item) => {
+    const rules = [
+      category.settings.dropLowest !== undefined && `${words(category.settings.dropLowest)} lowest dropped`,
+      category.settings.equalPoints === true && 'all worth the same',
+      category.settings.bonus === true && 'bonus',
+    ].filter((r) => r !== false);
+    const own = columns.filter((c) => c.settings.category === category.id);
+    const points = own.reduce((sum, c) => sum + (typeof c.settings.points === 'number' ? c.settings.points : 0), 0);
+    return `<tr><th colspan="2" scope="row">${marked(category, escapeXml(category.title))}</th><th>${words(category.settings.weight)}</th><th>${points}</th><td>${rules.join(', ')}</td></tr>${own.map(line).join('')}`;
+  };
+  const loose = columns.filter((c) => !categories.some((k) => k.id === c.settings.category));
+  const sum = categories.reduce(
+    (total, c) => total + (typeof c.settings.weight === 'number' && c.settings.bonus !== true ? c.settings.weight : 0),
+    0,
+  );
+  return `<h1>Gradebook</h1><table><tr><th colspan="2" scope="col">Category and column</th><th scope="col">Weight, %</th><th scope="col">Points</th><th scope="col">Rules</th></tr>${categories.map(group).join('')}${loose.map(line).join('')}<tr><th colspan="2" scope="row">Sum of weights</th><th>${sum}</th><th></th><td>${sum === 100 || sum === 0 ? '' : 'does not come to 100'}</td></tr></table>`;
 }
 
 function table(rows: readonly (readonly string[])[]): string {

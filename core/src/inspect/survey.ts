@@ -1,17 +1,40 @@
 import type { Engine, Package } from '../container/index.ts';
-import { resolveReference } from '../formats/references.ts';
-import { decodeText, fold, isExternal, plainText, readHtml, type HtmlLink } from '../markup/index.ts';
-import { Refusal, warning, type Course, type CourseFile, type Item, type Note, type RichText } from '../model/index.ts';
+import {
+  addressesInCss,
+  decodeText,
+  emptyReading,
+  fold,
+  plainText,
+  readPage,
+  type PageReading,
+  type PageReference,
+} from '../markup/index.ts';
+import {
+  Refusal,
+  decodePercent,
+  warning,
+  type Course,
+  type CourseFile,
+  type Item,
+  type Note,
+  type RichText,
+} from '../model/index.ts';
+import { bytesForMarks, marksOf } from './file-marks.ts';
+import type { HouseRules } from './findings/contract.ts';
+import { Bearings, type CourseLink, type KnownAddresses } from './links.ts';
+import { PAGE_PART, textsOf } from './passages.ts';
 
-/** A reference in an item's text, and what it leads to. */
-export interface CourseLink {
-  item: string;
-  use: HtmlLink['use'];
-  value: string;
-  line: number;
-  /** Package path, if it leads to a file that is there. */
-  path: string | null;
-  state: 'inside' | 'outside' | 'broken' | 'fragment';
+/** A text of a course as it was read: the body of a page, a text of another item, a style sheet. */
+export interface Passage {
+  /** `null` for style sheets. */
+  item: Item | null;
+  /** Which of the item's texts: see `textsOf`. */
+  part: string;
+  /** The file it lies in, or that stands for its item. */
+  file: string | null;
+  source: string;
+  reading: PageReading;
+  links: CourseLink[];
 }
 
 export interface Survey {
@@ -19,6 +42,17 @@ export interface Survey {
   course: Course;
   links: CourseLink[];
   notes: Note[];
+  /** Languages that pages say they are in, with how many pages say so. */
+  languages: Map<string, number>;
+  /** What files tell of people, by their paths; only where `marks` was asked for. */
+  fileMarks: Map<string, string[]>;
+}
+
+export interface Kept {
+  sha256: string;
+  /** Of pages. */
+  print: string | undefined;
+  links: readonly CourseLink[];
 }
 
 export interface SurveyOptions {
@@ -26,34 +60,70 @@ export interface SurveyOptions {
   onProgress?: (at: { done: number; total: number; unit: 'bytes' }) => void;
   /** Pages longer than this are hashed but not read for links, bytes. */
   pageBytes?: number;
+  /** Addresses of the platform that the course comes from. */
+  known?: KnownAddresses;
+  /** What need not be read again, by package path: it is known from an earlier survey of the same bytes. */
+  kept?: ReadonlyMap<string, Kept>;
+  /** Looks at what files tell of people, by the habits of a house. */
+  marks?: HouseRules;
+  /** Told each text once, in the order in which they are read; what is given may not be kept whole. */
+  onPassage?: (passage: Passage) => void;
 }
 
 const PAGE_BYTES = 16 * 2 ** 20;
+export const STYLE_PART = 'style sheet';
 
 /**
- * Reads every file once: hashes it and, where it is a page, takes its text and links. Files are streamed; only pages
- * are held, one at a time. A damaged file is noted and left without a hash.
+ * Reads every file once: hashes it and, where it is a page or a style sheet, takes its text and links. Files are streamed;
+ * only pages are held, one at a time. A damaged file is noted and left without a hash.
  */
 export async function survey(pkg: Package, course: Course, options: SurveyOptions): Promise<Survey> {
   const notes: Note[] = [];
   const links: CourseLink[] = [];
+  const anchors = new Map<string, ReadonlySet<string>>();
+  const bearings = new Bearings(course, pkg.entries.keys(), options.known);
   const pages = new Map<string, Item>();
   for (const item of course.items) if (item.kind === 'page') pages.set(item.file, item);
   const total = course.files.reduce((sum, f) => sum + f.size, 0);
   let done = 0;
   const files: CourseFile[] = [];
+  const fileMarks = new Map<string, string[]>();
+  const languages = new Map<string, number>();
   const prints = new Map<string, { print: string; embeds: string[] }>();
+  const hear = (passage: Passage) => {
+    links.push(...passage.links);
+    options.onPassage?.(passage);
+  };
   for (const file of course.files) {
-    const page = file.size <= (options.pageBytes ?? PAGE_BYTES) ? pages.get(file.path) : undefined;
+    const short = file.size <= (options.pageBytes ?? PAGE_BYTES);
+    const page = short ? pages.get(file.path) : undefined;
+    const sheet = short && file.role === 'content' && file.mediaType === 'text/css';
+    const kept = options.kept?.get(file.path);
+    if (kept) {
+      files.push({ ...file, sha256: kept.sha256 });
+      links.push(...kept.links);
+      if (page) prints.set(page.id, { print: kept.print ?? '', embeds: used(kept.links) });
+      continue;
+    }
     try {
-      const read = await hashFile(pkg, file.path, options.engine, page !== undefined);
+      const telling = options.marks ? bytesForMarks(file.path, file.size) : 0;
+      const read = await hashFile(pkg, file.path, options.engine, page || sheet ? pkg.entry(file.path).size : telling);
       files.push({ ...file, sha256: read.sha256 });
-      if (page && read.bytes) {
-        const html = readHtml(decodeText(read.bytes));
-        const found = html.links.map((link) => resolveLink(pkg, page.id, file.path, link));
-        links.push(...found);
-        prints.set(page.id, { print: digest(options.engine, html.text), embeds: used(found) });
+      if (options.marks && telling > 0 && read.bytes) {
+        const told = await marksOf(file.path, read.bytes, options.marks, options.engine);
+        if (told.length > 0) fileMarks.set(file.path, told);
       }
+      if (page && read.bytes) {
+        const source = decodeText(read.bytes);
+        const reading = readPage(source);
+        const place = { item: page.id, part: PAGE_PART, file: file.path };
+        const found = bearings.resolve(reading, place);
+        const language = reading.lang.toLowerCase();
+        if (language !== '') languages.set(language, (languages.get(language) ?? 0) + 1);
+        anchors.set(file.path, reading.anchors);
+        prints.set(page.id, { print: digest(options.engine, reading.text), embeds: used(found) });
+        hear({ ...place, item: page, source, reading, links: found });
+      } else if (sheet && read.bytes) hear(sheetOf(decodeText(read.bytes), file.path, bearings));
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       notes.push({ ...error.problem, weight: 'warning' });
@@ -65,9 +135,12 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
   const hashes = new Map(files.map((f) => [f.path, f.sha256]));
   const items = course.items.map((item): Item => {
     const own = prints.get(item.id);
-    const texts = richTexts(item);
-    const found = texts.flatMap((text) => textLinks(pkg, item, text));
-    links.push(...found);
+    const found = textsOf(item).flatMap(({ part, text }) => {
+      const passage = passageOf(item, part, text, bearings);
+      if (!passage) return [];
+      hear(passage);
+      return passage.links;
+    });
     const embeds = [...new Set([...(own?.embeds ?? []), ...used(found), ...pictures(item)])]
       .filter((p) => p !== item.place)
       .sort();
@@ -75,70 +148,93 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
       own?.print ?? (item.kind === 'file' ? hashes.get(item.file) : digest(options.engine, substance(item)));
     return {
       ...item,
-      settings: embeds.length > 0 ? { ...item.settings, embeds } : item.settings,
+      settings: withEmbeds(item.settings, embeds),
       ...(print === undefined ? {} : { print }),
     };
   });
-  for (const link of links) {
+  const titles = new Map(course.items.map((i) => [i.id, i]));
+  for (const [i, link] of links.entries()) {
+    const known = link.path === null || link.path === link.file ? undefined : anchors.get(link.path);
+    // Of a page that was not read again, what was known before still holds.
+    if (known) links[i] = { ...link, lost: isLost(link, known) };
     if (link.state !== 'broken') continue;
-    const item = course.items.find((i) => i.id === link.item);
+    const item = link.item === null ? undefined : titles.get(link.item);
     notes.push(
       warning(
         'link-broken',
-        `“${item?.title ?? link.item}” refers to ${link.value}, which is not in the package.`,
+        `“${item?.title ?? link.item ?? link.file ?? ''}” refers to ${link.value}, which is not in the package.`,
         'Put the file there, or take the reference out.',
         {
-          file: item?.place ?? undefined,
+          file: link.file ?? item?.place ?? undefined,
           item: item?.title,
           line: link.line,
         },
       ),
     );
   }
-  return { course: { ...course, files, items }, links, notes };
+  return { course: { ...course, files, items }, links, notes, fileMarks, languages };
 }
 
+/** What was said of an earlier survey does not stay. */
+function withEmbeds(settings: Item['settings'], embeds: string[]): Item['settings'] {
+  const after = { ...settings };
+  delete after.embeds;
+  return embeds.length > 0 ? { ...after, embeds } : after;
+}
+
+/** Whether a link to another page names a place that this page does not have. */
+function isLost(link: CourseLink, anchors: ReadonlySet<string>): boolean {
+  const name = /#(.+)$/.exec(link.value)?.[1];
+  return name !== undefined && name !== 'top' && !anchors.has(decodePercent(name));
+}
+
+/** A text of an item that is no page; `null` where there is nothing to read. */
+function passageOf(item: Item, part: string, text: RichText, bearings: Bearings): Passage | null {
+  if (text.text === '') return null;
+  const place = { item: item.id, part, file: item.place };
+  const source = text.text;
+  const reading = text.format === 'html' ? readPage(source) : { ...emptyReading(), text: fold(source) };
+  return { ...place, item, source, reading, links: bearings.resolve(reading, place) };
+}
+
+function sheetOf(source: string, file: string, bearings: Bearings): Passage {
+  const references = addressesInCss(source).map(({ value, start, end }): PageReference => ({
+    use: 'style',
+    value,
+    line: source.slice(0, start).split('\n').length,
+    element: null,
+    at: { start, end },
+    inStyle: true,
+  }));
+  const reading = { ...emptyReading(), references };
+  const place = { item: null, part: STYLE_PART, file };
+  return { ...place, source, reading, links: bearings.resolve(reading, place) };
+}
+
+/** Hashes a file, and keeps its first bytes, as many as are wanted. */
 async function hashFile(
   pkg: Package,
   path: string,
   engine: Engine,
-  keep: boolean,
+  wanted: number,
 ): Promise<{ sha256: string; bytes: Uint8Array | null }> {
   const hash = engine.sha256();
-  const parts: Uint8Array[] = [];
-  let size = 0;
+  const bytes = wanted > 0 ? new Uint8Array(wanted) : null;
+  let at = 0;
   for await (const part of pkg.stream(path)) {
     hash.update(part);
-    if (keep) parts.push(part);
-    size += part.length;
+    if (!bytes || at >= wanted) continue;
+    const piece = part.subarray(0, wanted - at);
+    bytes.set(piece, at);
+    at += piece.length;
   }
-  if (!keep) return { sha256: hash.hex(), bytes: null };
-  const bytes = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    bytes.set(part, at);
-    at += part.length;
-  }
-  return { sha256: hash.hex(), bytes };
+  return { sha256: hash.hex(), bytes: bytes?.subarray(0, at) ?? null };
 }
 
 export function digest(engine: Pick<Engine, 'sha256'>, text: string): string {
   const hash = engine.sha256();
   hash.update(new TextEncoder().encode(text));
   return hash.hex();
-}
-
-function resolveLink(pkg: Package, item: string, place: string, link: HtmlLink): CourseLink {
-  const base = { item, use: link.use, value: link.value, line: link.line };
-  const path = resolveReference((p) => pkg.entries.has(p), place, link.value);
-  if (path !== null) return { ...base, path, state: 'inside' };
-  if (link.value.startsWith('#')) return { ...base, path, state: 'fragment' };
-  return { ...base, path, state: isExternal(link.value) ? 'outside' : 'broken' };
-}
-
-function textLinks(pkg: Package, item: Item, text: RichText): CourseLink[] {
-  if (text.format === 'plain') return [];
-  return readHtml(text.text).links.map((link) => resolveLink(pkg, item.id, item.place ?? '', link));
 }
 
 /**
@@ -154,28 +250,6 @@ function used(links: readonly CourseLink[]): string[] {
 function pictures(item: Item): string[] {
   if (item.kind !== 'quiz' && item.kind !== 'bank') return [];
   return item.questions.flatMap((q) => (q.image ? [q.image.file] : []));
-}
-
-function richTexts(item: Item): RichText[] {
-  switch (item.kind) {
-    case 'assignment':
-    case 'discussion':
-    case 'announcement':
-    case 'event':
-      return [item.text];
-    case 'quiz':
-    case 'bank':
-      return item.questions.flatMap((q) => [
-        q.prompt,
-        ...[...q.choices, ...(q.blanks ?? []).flatMap((b) => b.choices)].flatMap((c) =>
-          c.feedback ? [c.text, c.feedback] : [c.text],
-        ),
-        ...(q.targets ?? []).map((t) => t.text),
-        ...Object.values(q.feedback),
-      ]);
-    default:
-      return [];
-  }
 }
 
 /** What an item says, without mark-up and identifiers: so that it is found again after a platform renumbers it. */
@@ -211,4 +285,16 @@ export function substance(item: Item): string {
 
 export function readable(text: RichText): string {
   return text.format === 'html' ? plainText(text.text) : fold(text.text);
+}
+
+/** All that an item says, as a person reads it: what the search looks through. */
+export async function wordsOf(pkg: Package, item: Item): Promise<string> {
+  if (item.kind === 'page') {
+    if (!pkg.entries.has(item.file)) return '';
+    return readPage(decodeText(await pkg.bytes(item.file))).text;
+  }
+  return textsOf(item)
+    .map(({ text }) => readable(text))
+    .filter((t) => t !== '')
+    .join('\n');
 }

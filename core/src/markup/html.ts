@@ -11,7 +11,8 @@ export interface HtmlLink {
   line: number;
 }
 
-const LINKING: Record<string, [attribute: string, use: LinkUse][]> = {
+/** Attributes that bear references. */
+export const LINKING: Record<string, [attribute: string, use: LinkUse][]> = {
   a: [['href', 'anchor']],
   area: [['href', 'anchor']],
   img: [['src', 'image']],
@@ -30,8 +31,8 @@ const LINKING: Record<string, [attribute: string, use: LinkUse][]> = {
   iframe: [['src', 'frame']],
 };
 
-const UNSEEN = new Set(['script', 'style', 'head', 'template', 'noscript']);
-const BREAKING =
+export const UNSEEN = new Set(['script', 'style', 'head', 'template', 'noscript']);
+export const BREAKING =
   /^(address|article|aside|blockquote|br|dd|div|dl|dt|figcaption|figure|footer|h[1-6]|header|hr|li|main|nav|ol|p|pre|section|table|td|th|tr|ul)$/;
 
 export interface HtmlReading {
@@ -87,7 +88,7 @@ export function plainText(html: string): string {
 }
 
 /** Line of an ascending series of offsets. */
-function lineCounter(text: string): (offset: number) => number {
+export function lineCounter(text: string): (offset: number) => number {
   let line = 1;
   let at = 0;
   return (offset) => {

@@ -54,7 +54,20 @@ export const Profile = z.object({
     fileBytes: limit,
     /** Characters of a title; the rest is cut off. */
     titleLength: limit,
+    /** Characters that a file's name may not have, each written once. */
+    nameCharacters: z.object({ not: z.string().min(1), reason: Reason }).optional(),
   }),
+  /** What becomes of mark-up in pages and other texts. */
+  html: z
+    .object({
+      /** Frames of other sites: shown only of these hosts. The reason follows the destination's name. */
+      embeds: z.object({ hosts: z.array(z.string()), reason: Reason }).optional(),
+      /** Why scripts do not run; the sentence follows the destination's name. */
+      scripts: Reason.optional(),
+      /** Beginnings of class names whose style sheet does not come along. */
+      deadClasses: z.array(z.object({ prefix: z.string().min(1), reason: Reason })).optional(),
+    })
+    .optional(),
 });
 export type Profile = z.infer<typeof Profile>;
 

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { Refusal, problem, reportToCsv } from '@treenail/core';
+import { HouseRules, Refusal, Rule, problem, relationsOf, reportToCsv, wordsAsked } from '@treenail/core';
 import compression from 'compression';
 import cookieParser from 'cookie-parser';
 import express, { type Express, type Request, type Response } from 'express';
@@ -15,24 +15,31 @@ import { carryAs, formsOf } from '../services/carrying.ts';
 import { descriptionOf, keepDescription, listDescriptions } from '../services/descriptions.ts';
 import { listFilters, removeFilter, saveFilter } from '../services/filters.ts';
 import { estimateOf, partsOf, startFetches } from '../services/fetches.ts';
-import { namingRule, setNamingRule, setTerms, terms } from '../services/house.ts';
+import { houseRules, namingRule, setHouseRules, setNamingRule, setTerms, terms } from '../services/house.ts';
+import { inventoryAsCsv, inventoryAsXlsx } from '../services/inventory-sheets.ts';
 import { listInstances } from '../services/instances.ts';
 import { listOpenJobs, markSeen } from '../services/jobs.ts';
 import { mailChoice, setMailChoice } from '../services/mail.ts';
 import * as moves from '../services/moves.ts';
+import { startAsking } from '../services/outside.ts';
 import { audit, mustBe, personOf, signIn, signOut } from '../services/people.ts';
 import { listCourses, refreshRegister } from '../services/register.ts';
 import * as platforms from '../services/platforms.ts';
 import { PLATFORMS } from '../platforms/index.ts';
+import { playItem } from '../services/play.ts';
 import { listReports, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
 import { asCopySummary, copyById, listCopies } from '../services/strongroom.ts';
+import { searchTexts } from '../services/texts.ts';
+import * as tidy from '../services/tidy.ts';
+import { courseToSend } from '../services/working.ts';
 import {
   CourseFilter,
   DeliverRequest,
   FetchOptions,
   FetchRequest,
   MailChoice,
+  NewDecision,
   NewDescription,
   NewMove,
   NewPlatform,
@@ -67,6 +74,7 @@ export function createApp(services: Services, log: Logger): App {
           'img-src': ["'self'", 'data:', 'blob:'],
           'media-src': ["'self'", 'data:'],
           'worker-src': ["'self'"],
+          'frame-src': ["'self'", services.config.playAddress],
           'upgrade-insecure-requests': null,
         },
       },
@@ -207,6 +215,10 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
     await audit(personIn(req), 'copy looked into', `copy ${copy.id}`);
     res.json(asCopySummary(copy, null));
   });
+  api.post('/copies/:id/play', async (req, res) => {
+    const { item } = z.object({ item: z.string() }).parse(req.body);
+    res.json({ address: await playItem(services, personIn(req), Id.parse(req.params.id), item) });
+  });
   api.get('/copies/:id/file', async (req, res) => {
     const copy = await copyById(Id.parse(req.params.id));
     // Looking inside asks for many parts; that is told once, by the page that begins it.
@@ -255,13 +267,33 @@ function moveRoutes(api: express.Router, services: Services): void {
   api.get('/moves/:id/look', async (req, res) => void res.json(await readDocument(Id.parse(req.params.id), 'look')));
   api.get('/moves/:id/fit', async (req, res) => {
     const id = Id.parse(req.params.id);
-    const [{ course }, forecast, forms] = await Promise.all([
-      readDocument(id, 'look'),
+    const [course, forecast, forms] = await Promise.all([
+      courseToSend(id),
       readDocument(id, 'forecast'),
       formsOf(services, id),
     ]);
     res.json({ course, forecast, forms });
   });
+  api.get('/moves/:id/relations', async (req, res) => {
+    const id = Id.parse(req.params.id);
+    const [{ course }, { links }] = await Promise.all([readDocument(id, 'look'), readDocument(id, 'links')]);
+    const { pointsAt, pointedAtBy } = relationsOf(course, links);
+    res.json({ pointsAt: Object.fromEntries(pointsAt), pointedAtBy: Object.fromEntries(pointedAtBy) });
+  });
+  api.get('/moves/:id/texts', async (req, res) => {
+    const question = z.string().max(200).parse(req.query['q']);
+    res.json(await searchTexts(services, Id.parse(req.params.id), question));
+  });
+  api.get('/moves/:id/inventory.:format', async (req, res) => {
+    const format = z.enum(['csv', 'xlsx', 'json']).parse(req.params.format);
+    const id = Id.parse(req.params.id);
+    const { course, inventory } = await readDocument(id, 'look');
+    res.attachment(`inventory_move-${id}.${format}`);
+    if (format === 'json') res.json({ title: course.title, origin: course.origin, inventory });
+    else if (format === 'csv') res.type('text/csv').send(inventoryAsCsv(course, inventory));
+    else res.send(await inventoryAsXlsx(course, inventory));
+  });
+  tidyRoutes(api, services);
   api.put('/moves/:id/carried-as', async (req, res) => {
     const { target } = z.object({ target: z.string() }).parse(req.body);
     res.json(await carryAs(services, personIn(req), Id.parse(req.params.id), target));
@@ -269,19 +301,26 @@ function moveRoutes(api: express.Router, services: Services): void {
   api.get('/moves/:id/log', async (req, res) => void res.json(await readLog(Id.parse(req.params.id))));
   api.get('/moves/:id/check', async (req, res) => {
     const id = Id.parse(req.params.id);
-    const [{ course }, arrived, comparison] = await Promise.all([
-      readDocument(id, 'look'),
+    const [course, arrived, comparison] = await Promise.all([
+      courseToSend(id),
       readDocument(id, 'arrived'),
       readDocument(id, 'comparison'),
     ]);
     res.json({ course, arrived, comparison });
   });
   api.get('/moves/:id/preview', async (req, res) => {
-    const asked = z.union([z.object({ item: z.string() }), z.object({ path: z.string() })]).parse(req.query);
+    const view = { learner: z.string().optional(), q: z.string().max(200).optional(), mended: z.string().optional() };
+    const asked = z
+      .union([z.object({ item: z.string(), ...view }), z.object({ path: z.string(), ...view })])
+      .parse(req.query);
     const id = Id.parse(req.params.id);
     res.json(
       'item' in asked
-        ? await moves.previewOfItem(services, id, asked.item)
+        ? await moves.previewOfItem(services, id, asked.item, {
+            learner: asked.learner !== undefined,
+            words: wordsAsked(asked.q ?? ''),
+            mended: asked.mended !== undefined,
+          })
         : await moves.previewOfFile(services, id, asked.path),
     );
   });
@@ -304,6 +343,50 @@ function moveRoutes(api: express.Router, services: Services): void {
     const { built } = await moves.moveById(Id.parse(req.params.id));
     if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Accept the fit first.'));
     sendBlob(services, req, res, built);
+  });
+}
+
+function tidyRoutes(api: express.Router, services: Services): void {
+  const answer = async (req: Request, res: Response) => {
+    res.json(await tidy.tidyOf(services, Id.parse(req.params['id'])));
+  };
+  api.get('/moves/:id/tidy', answer);
+  api.post('/moves/:id/decisions', async (req, res) => {
+    await tidy.decide(services, personIn(req), Id.parse(req.params.id), NewDecision.parse(req.body));
+    await answer(req, res);
+  });
+  api.delete('/moves/:id/decisions/:decision', async (req, res) => {
+    await tidy.undo(personIn(req), Id.parse(req.params.id), Id.parse(req.params.decision));
+    await answer(req, res);
+  });
+  api.put('/moves/:id/selection', async (req, res) => {
+    const { leftOut } = z.object({ leftOut: z.array(z.string()).max(200_000) }).parse(req.body);
+    await tidy.leaveOut(personIn(req), Id.parse(req.params.id), leftOut);
+    await answer(req, res);
+  });
+  api.post('/moves/:id/before-after', async (req, res) => {
+    const asked = z.object({ key: z.string(), mend: z.string(), params: z.record(z.string(), z.string()) });
+    res.json(await tidy.tryMend(services, Id.parse(req.params.id), asked.parse(req.body)));
+  });
+  api.post('/moves/:id/ask-outside', async (req, res) => {
+    res.status(202).json(await startAsking(services, personIn(req), Id.parse(req.params.id)));
+  });
+  api.get('/mend-rules', async (_req, res) => void res.json(await tidy.listRules()));
+  api.post('/mend-rules', async (req, res) => {
+    res.json(await tidy.saveRule(personIn(req), Rule.parse(req.body)));
+  });
+  api.delete('/mend-rules/:id', async (req, res) => {
+    res.json(await tidy.removeRule(personIn(req), Id.parse(req.params.id)));
+  });
+  api.get('/mend-rules/:id/uses', async (req, res) => void res.json(await tidy.usesOf(Id.parse(req.params.id))));
+  api.post('/mend-rules/:id/apply', async (req, res) => {
+    const { moveIds } = z.object({ moveIds: z.array(z.number().int()).min(1).max(500) }).parse(req.body);
+    await tidy.applyRule(services, personIn(req), Id.parse(req.params.id), moveIds);
+    res.status(202).end();
+  });
+  api.get('/house-rules', async (_req, res) => void res.json(await houseRules()));
+  api.put('/house-rules', async (req, res) => {
+    res.json(await setHouseRules(personIn(req), HouseRules.parse(req.body)));
   });
 }
 

@@ -1,13 +1,19 @@
 import {
   Comparison,
   Course,
+  Decision,
+  Finding,
   Forecast,
+  HouseRules,
+  Match,
   Note,
   Problem,
   Profile,
+  Rule,
   SubjectKind,
   Totals,
   TransferReport,
+  Weight,
 } from '@treenail/core';
 import * as z from 'zod';
 
@@ -263,7 +269,18 @@ export type EstimateAnswer = z.infer<typeof EstimateAnswer>;
 export const JobState = z.enum(['queued', 'running', 'waiting', 'done', 'failed']);
 export type JobState = z.infer<typeof JobState>;
 
-export const JobKind = z.enum(['register', 'mail', 'intake', 'fetch', 'look', 'build', 'deliver', 'check']);
+export const JobKind = z.enum([
+  'register',
+  'mail',
+  'intake',
+  'fetch',
+  'look',
+  'tidy',
+  'outside',
+  'build',
+  'deliver',
+  'check',
+]);
 export type JobKind = z.infer<typeof JobKind>;
 
 export const JobSummary = z.object({
@@ -288,7 +305,7 @@ export const JobSummary = z.object({
 });
 export type JobSummary = z.infer<typeof JobSummary>;
 
-export const MOVE_STEPS = ['fetch', 'look', 'fit', 'build', 'deliver', 'check', 'hand-over'] as const;
+export const MOVE_STEPS = ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'] as const;
 export const MoveStep = z.enum(MOVE_STEPS);
 export type MoveStep = z.infer<typeof MoveStep>;
 
@@ -347,7 +364,93 @@ export const InventoryAnswer = z.object({
   bytes: z.number(),
   byMedia: z.array(z.object({ mediaType: z.string(), files: z.number(), bytes: z.number() })),
   unused: z.array(z.string()),
+  unusedBytes: z.number().default(0),
+  biggest: z
+    .array(z.object({ path: z.string(), size: z.number(), mediaType: z.string(), item: z.string().nullable() }))
+    .default([]),
+  dates: z.object({ from: z.string(), to: z.string(), items: z.number() }).nullable().default(null),
+  hosts: z.array(z.object({ host: z.string(), links: z.number() })).default([]),
+  tools: z.array(z.object({ host: z.string(), items: z.number() })).default([]),
+  languages: z.array(z.object({ language: z.string(), pages: z.number() })).default([]),
+  licence: z.string().nullable().default(null),
 });
+export type InventoryAnswer = z.infer<typeof InventoryAnswer>;
+
+const RelationAnswer = z.object({ other: z.string(), title: z.string(), isItem: z.boolean(), how: z.string() });
+/** By the identifier of the item. */
+export const RelationsAnswer = z.object({
+  pointsAt: z.record(z.string(), z.array(RelationAnswer)),
+  pointedAtBy: z.record(z.string(), z.array(RelationAnswer)),
+});
+export type RelationsAnswer = z.infer<typeof RelationsAnswer>;
+
+/** Items of a course that hold what was searched for; of the first some, what stands around it. */
+export const TextSearchAnswer = z.object({
+  total: z.number(),
+  hits: z.array(
+    z.object({
+      item: z.string(),
+      title: z.string(),
+      kind: z.string(),
+      times: z.number(),
+      inTitle: z.boolean(),
+      excerpt: z.object({ text: z.string(), marks: z.array(z.tuple([z.number(), z.number()])) }).nullable(),
+    }),
+  ),
+});
+export type TextSearchAnswer = z.infer<typeof TextSearchAnswer>;
+
+/** A kind of finding, in words for the destination of the move. */
+export const FindingKindAnswer = z.object({
+  id: z.string(),
+  label: z.string(),
+  weight: Weight,
+  why: z.string(),
+  mends: z.array(z.string()),
+});
+export type FindingKindAnswer = z.infer<typeof FindingKindAnswer>;
+
+export const RuleSummary = z.object({ id: z.number(), rule: Rule });
+export type RuleSummary = z.infer<typeof RuleSummary>;
+
+/** Everything there is to decide of a course before it is moved. */
+export const TidyAnswer = z.object({
+  findings: z.array(Finding),
+  kinds: z.array(FindingKindAnswer),
+  decisions: z.array(Decision),
+  rules: z.array(RuleSummary),
+  failed: z.array(z.object({ key: z.string(), decision: z.string(), why: z.string() })),
+  leftOut: z.array(z.string()),
+  pulledIn: z.array(z.object({ item: z.string(), by: z.string() })),
+  dangling: z.array(z.object({ item: z.string(), to: z.string(), words: z.string() })),
+  /** Whether the working copy has everything in it that was decided. */
+  current: z.boolean(),
+  /** Whether decisions can still be made: until the fit is accepted. */
+  open: z.boolean(),
+});
+export type TidyAnswer = z.infer<typeof TidyAnswer>;
+
+export const NewDecision = z.object({
+  match: Match,
+  mend: z.string().max(60),
+  params: z.record(z.string(), z.string().max(2000)),
+  reason: z.string().trim().max(300),
+});
+export type NewDecision = z.infer<typeof NewDecision>;
+
+export const BeforeAfterAnswer = z.object({
+  before: z.string(),
+  after: z.string(),
+  line: z.number().nullable(),
+  why: z.string().nullable(),
+});
+export type BeforeAfterAnswer = z.infer<typeof BeforeAfterAnswer>;
+
+/** Moves that a rule could be used for, with how many of their findings it fits. */
+export const RuleUse = z.object({ moveId: z.number(), course: z.string(), title: z.string(), findings: z.number() });
+export type RuleUse = z.infer<typeof RuleUse>;
+
+export { HouseRules };
 
 export const LookAnswer = z.object({ course: Course, inventory: InventoryAnswer, notes: z.array(Note) });
 export type LookAnswer = z.infer<typeof LookAnswer>;
@@ -383,7 +486,7 @@ export type DeliverAnswer = z.infer<typeof DeliverAnswer>;
 export const PreviewAnswer = z.discriminatedUnion('form', [
   z.object({ form: z.literal('page'), html: z.string() }),
   z.object({ form: z.literal('text'), text: z.string() }),
-  z.object({ form: z.enum(['image', 'audio', 'video']), dataUrl: z.string() }),
+  z.object({ form: z.enum(['image', 'audio', 'video', 'pdf']), dataUrl: z.string() }),
   z.object({ form: z.literal('none'), why: z.string() }),
 ]);
 export type PreviewAnswer = z.infer<typeof PreviewAnswer>;

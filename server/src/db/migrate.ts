@@ -6,6 +6,7 @@ import * as m0003 from './migrations/0003-platforms.ts';
 import * as m0004 from './migrations/0004-mail.ts';
 import * as m0005 from './migrations/0005-descriptions.ts';
 import * as m0006 from './migrations/0006-carried-as.ts';
+import * as m0007 from './migrations/0007-tidy.ts';
 
 /** In order. A list rather than a folder read at run time, so that a bundle holds them too. */
 const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q: QueryInterface): Promise<void> }> = {
@@ -15,6 +16,7 @@ const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q:
   '0004-mail': m0004,
   '0005-descriptions': m0005,
   '0006-carried-as': m0006,
+  '0007-tidy': m0007,
 };
 
 export function migrations(sequelize: Sequelize): Umzug<QueryInterface> {

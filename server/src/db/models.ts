@@ -110,9 +110,25 @@ export class Move extends Model<InferAttributes<Move>, InferCreationAttributes<M
   declare deliveredAt: CreationOptional<Date | null>;
   /** One line of result for each finished step, for the spine. */
   declare results: Record<string, string>;
+  /** How often something was decided, and which of these the working copy has in it. */
+  declare tidyVersion: CreationOptional<number>;
+  declare workedVersion: CreationOptional<number>;
 }
 
-export const DOCUMENT_KINDS = ['look', 'forecast', 'log', 'arrived', 'comparison', 'report'] as const;
+export const DOCUMENT_KINDS = [
+  'look',
+  'links',
+  'findings',
+  'texts',
+  'selection',
+  'supplies',
+  'working',
+  'forecast',
+  'log',
+  'arrived',
+  'comparison',
+  'report',
+] as const;
 export type DocumentKind = (typeof DOCUMENT_KINDS)[number];
 
 export class MoveDocument extends Model<InferAttributes<MoveDocument>, InferCreationAttributes<MoveDocument>> {
@@ -192,6 +208,42 @@ export class DescriptionVersion extends Model<
   declare note: string;
   declare changedBy: number | null;
   declare changedAt: Date;
+}
+
+/** What a person decided on findings of a move. */
+export class DecisionRow extends Model<InferAttributes<DecisionRow>, InferCreationAttributes<DecisionRow>> {
+  declare id: CreationOptional<number>;
+  declare moveId: number;
+  declare matchKind: string;
+  declare matchLike: string | null;
+  declare matchKey: string | null;
+  declare mend: string;
+  declare params: unknown;
+  declare reason: string;
+  declare decidedBy: number | null;
+  declare decidedAt: Date;
+}
+
+/** A decision under a name, for any course. */
+export class MendRule extends Model<InferAttributes<MendRule>, InferCreationAttributes<MendRule>> {
+  declare id: CreationOptional<number>;
+  declare name: string;
+  declare content: unknown;
+  declare madeBy: number | null;
+  declare madeAt: Date;
+}
+
+/** What an outside address answered when it was asked last. */
+export class OutsideAnswerRow extends Model<
+  InferAttributes<OutsideAnswerRow>,
+  InferCreationAttributes<OutsideAnswerRow>
+> {
+  declare addressHash: string;
+  declare address: string;
+  declare state: string;
+  declare movedTo: string | null;
+  declare words: string;
+  declare askedAt: Date;
 }
 
 export class AuditEntry extends Model<InferAttributes<AuditEntry>, InferCreationAttributes<AuditEntry>> {
@@ -288,6 +340,8 @@ export function bindModels(sequelize: Sequelize): void {
     shell: jsonOrNone,
     deliveredAt: timeOrNone,
     results: json,
+    tidyVersion: int,
+    workedVersion: int,
   });
   bind(MoveDocument, 'move_documents', {
     moveId: { ...ref, primaryKey: true },
@@ -346,6 +400,27 @@ export function bindModels(sequelize: Sequelize): void {
     note: text,
     changedBy: refOrNone,
     changedAt: time,
+  });
+  bind(DecisionRow, 'decisions', {
+    id,
+    moveId: ref,
+    matchKind: text,
+    matchLike: { type: DataTypes.TEXT, allowNull: true },
+    matchKey: { type: DataTypes.TEXT, allowNull: true },
+    mend: text,
+    params: json,
+    reason: text,
+    decidedBy: refOrNone,
+    decidedAt: time,
+  });
+  bind(MendRule, 'mend_rules', { id, name: text, content: json, madeBy: refOrNone, madeAt: time });
+  bind(OutsideAnswerRow, 'outside_answers', {
+    addressHash: { ...text, primaryKey: true },
+    address: { type: DataTypes.TEXT, allowNull: false },
+    state: text,
+    movedTo: { type: DataTypes.TEXT, allowNull: true },
+    words: text,
+    askedAt: time,
   });
   bind(AuditEntry, 'audit', { id, at: time, userId: refOrNone, act: text, subject: text, detail: json });
 }

@@ -44,6 +44,8 @@ describe('The job queue', () => {
       intake: handler,
       fetch: handler,
       look: handler,
+      tidy: handler,
+      outside: handler,
       build: handler,
       deliver: handler,
       check: handler,

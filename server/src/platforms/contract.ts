@@ -1,4 +1,4 @@
-import type { Course, Profile } from '@treenail/core';
+import type { Course, KnownAddresses, Profile } from '@treenail/core';
 import type { ExportFormId } from '../api/contract.ts';
 
 /** A course as a platform lists it. */
@@ -100,6 +100,10 @@ export interface Giver {
   /** Bytes from `offset` on. */
   download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>>;
   removeExport(exportId: string): Promise<void>;
+  /** How pages of a course speak of the platform, so that links back into it are known for what they are. */
+  addresses(remoteId: string): Promise<KnownAddresses>;
+  /** A file of the repository that courses share, by the address that a page has for it; none where it has none. */
+  readonly sharedFile: ((address: string, signal: AbortSignal) => Promise<AsyncIterable<Uint8Array>>) | null;
 }
 
 /** A format that a platform takes. */

@@ -3,12 +3,13 @@ import type { FormChoice, MoveSummary, Person } from '../api/contract.ts';
 import { Instance, type Move } from '../db/models.ts';
 import type { TakenForm, Taker } from '../platforms/index.ts';
 import type { Services } from './context.ts';
-import { readDocument, writeDocument } from './documents.ts';
+import { writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
 import { moveById, moveSummary } from './moves.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
 import { stepOf } from './move-steps.ts';
+import { courseToSend } from './working.ts';
 
 /** The format that a move is carried in. */
 export function carriedAs(move: Move, taker: Taker): TakenForm {
@@ -47,7 +48,7 @@ export function fitWords({ totals }: Forecast): string {
 export async function formsOf(services: Services, moveId: number): Promise<FormChoice[]> {
   const { move, destination, taker } = await takerOf(services, moveId);
   if (!taker) return [];
-  const { course } = await readDocument(moveId, 'look');
+  const course = await courseToSend(moveId);
   const own = carriedAs(move, taker);
   const choices: FormChoice[] = [];
   for (const form of taker.takes) {
@@ -81,7 +82,7 @@ export async function carryAs(
   if (stepOf(move) !== 'fit') {
     throw new Refusal(problem('wrong-step', 'The fit is accepted already.', 'Go on with the move, or start another.'));
   }
-  const { course } = await readDocument(moveId, 'look');
+  const course = await courseToSend(moveId);
   const foretold = await foretell(course, form, destination, taker);
   await writeDocument(moveId, 'forecast', foretold);
   await move.update({ carriedAs: target, results: { ...move.results, fit: fitWords(foretold) } });

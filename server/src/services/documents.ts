@@ -1,10 +1,22 @@
-import { Comparison, Course, Forecast, Refusal, TransferReport, problem } from '@treenail/core';
+import { Comparison, Course, CourseLink, Finding, Forecast, Refusal, TransferReport, problem } from '@treenail/core';
 import * as z from 'zod';
 import { DeliverAnswer, LookAnswer } from '../api/contract.ts';
 import { MoveDocument, type DocumentKind } from '../db/models.ts';
 
 const SCHEMAS = {
   look: LookAnswer,
+  links: z.object({ links: z.array(CourseLink) }),
+  findings: z.object({ findings: z.array(Finding) }),
+  /** The blob that holds the texts to be searched. */
+  texts: z.object({ sha256: z.string() }),
+  selection: z.object({ leftOut: z.array(z.string()) }),
+  /** Blobs of files that are copied in, by the address that pages have for them. */
+  supplies: z.object({ files: z.record(z.string(), z.string()) }),
+  working: z.object({
+    course: Course,
+    mended: z.array(z.string()),
+    failed: z.array(z.object({ key: z.string(), decision: z.string(), why: z.string() })),
+  }),
   forecast: Forecast,
   log: DeliverAnswer,
   arrived: Course,

@@ -1,4 +1,5 @@
-import { NAMING_RULE, Refusal, checkNamingRule, problem } from '@treenail/core';
+import { HOUSE_RULES, HouseRules, NAMING_RULE, Refusal, checkNamingRule, problem } from '@treenail/core';
+import safeRegex from 'safe-regex2';
 import * as z from 'zod';
 import { Term, type Person } from '../api/contract.ts';
 import { House } from '../db/models.ts';
@@ -41,4 +42,33 @@ export async function setNamingRule(person: Person, rule: string): Promise<strin
   await House.upsert({ name: 'naming-rule', value: checked });
   await audit(person, 'naming rule set', checked.slice(0, 190));
   return checked;
+}
+
+/** What findings look for by the habits of the house: placeholders, patterns of people, icons. */
+export async function houseRules(): Promise<HouseRules> {
+  const row = await House.findByPk('house-rules');
+  return row ? HouseRules.parse(row.value) : HOUSE_RULES;
+}
+
+export async function setHouseRules(person: Person, rules: HouseRules): Promise<HouseRules> {
+  mustBe(person, 'administrator');
+  const patterns = [...rules.placeholders, ...rules.personal.map((p) => p.pattern), rules.peopleFiles];
+  for (const pattern of patterns) checkPattern(pattern);
+  await House.upsert({ name: 'house-rules', value: rules });
+  await audit(person, 'house rules set', `${patterns.length} patterns`);
+  return rules;
+}
+
+/** A pattern that matches nothing at all would be found everywhere; one with nested repeats may never end. */
+function checkPattern(pattern: string): void {
+  const refuse = (why: string) =>
+    new Refusal(problem('pattern-unfit', `The pattern ${pattern} ${why}.`, 'Write it as a regular expression.'));
+  let made: RegExp;
+  try {
+    made = new RegExp(pattern, 'gi');
+  } catch {
+    throw refuse('can not be read');
+  }
+  if (made.test('')) throw refuse('fits what is empty');
+  if (!safeRegex(pattern)) throw refuse('repeats what repeats, and could take for ever');
 }

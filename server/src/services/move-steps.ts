@@ -15,12 +15,13 @@ export function stepOf(move: Move): MoveStep {
 const JOB_OF_STEP: Partial<Record<MoveStep, JobKind>> = {
   fetch: 'fetch',
   look: 'look',
+  tidy: 'tidy',
   build: 'build',
   deliver: 'deliver',
   check: 'check',
 };
 
-const ORDER: readonly MoveStep[] = ['fetch', 'look', 'fit', 'build', 'deliver', 'check', 'hand-over'];
+const ORDER: readonly MoveStep[] = ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'];
 
 export function stepsOf(move: Move, jobs: readonly Job[]): { step: MoveStep; state: StepState; result: string }[] {
   const at = ORDER.indexOf(stepOf(move));

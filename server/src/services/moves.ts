@@ -1,4 +1,4 @@
-import { Refusal, courseName, previewItem, problem, readableSize, type Item } from '@treenail/core';
+import { Refusal, courseName, previewItem, problem, readableSize, type Item, type PreviewView } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { UniqueConstraintError } from 'sequelize';
 import type { DeliverRequest, MoveSummary, NewMove, Person, PreviewAnswer } from '../api/contract.ts';
@@ -11,6 +11,7 @@ import { stepOf, stepsOf } from './move-steps.ts';
 import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
 import { asCopySummary } from './strongroom.ts';
+import { mustBeCurrent, withWorkingCopy } from './working.ts';
 
 function missing(what: string): Refusal {
   return new Refusal(problem('not-found', `There is no such ${what}.`, 'Go back to the list and choose again.'));
@@ -119,6 +120,7 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   const move = await moveById(moveId);
   if (move.acceptedAt === null) {
     mustStandAt(move, 'fit');
+    mustBeCurrent(move);
     await move.update({
       acceptedAt: new Date(),
       results: { ...move.results, fit: `accepted; ${move.results['fit'] ?? ''}` },
@@ -216,22 +218,38 @@ export async function listMoves(person: Person): Promise<MoveSummary[]> {
   return Promise.all(moves.map(moveSummary));
 }
 
-/** A preview of one item of what was fetched. */
-export async function previewOfItem(services: Services, moveId: number, itemId: string): Promise<PreviewAnswer> {
+export interface AskedView extends Pick<PreviewView, 'learner' | 'words'> {
+  /** As the working copy has it, with the mends in it. */
+  mended?: boolean;
+}
+
+/** A preview of one item of what was fetched, or of the working copy. */
+export async function previewOfItem(
+  services: Services,
+  moveId: number,
+  itemId: string,
+  view: AskedView = {},
+): Promise<PreviewAnswer> {
   const { course } = await readDocument(moveId, 'look');
   const item = course.items.find((i) => i.id === itemId);
   if (!item) throw missing('item');
-  return previewFrom(services, moveId, item);
+  if (view.mended !== true) return previewFrom(services, moveId, item, { ...view, course });
+  return withWorkingCopy(services, await moveById(moveId), async ({ pkg, course: mended }) => {
+    const there = mended.items.find((i) => i.id === itemId);
+    if (!there) return { form: 'none', why: 'it is left out' };
+    return previewItem(pkg, there, nodeEngine, { ...view, course: mended });
+  });
 }
 
 /** A preview of one file of what was fetched. */
 export async function previewOfFile(services: Services, moveId: number, path: string): Promise<PreviewAnswer> {
-  return previewFrom(services, moveId, { kind: 'file', id: path, title: path, place: path, settings: {}, file: path });
+  const item = { kind: 'file' as const, id: path, title: path, place: path, settings: {}, file: path };
+  return previewFrom(services, moveId, item, {});
 }
 
-async function previewFrom(services: Services, moveId: number, item: Item): Promise<PreviewAnswer> {
+async function previewFrom(services: Services, moveId: number, item: Item, view: PreviewView): Promise<PreviewAnswer> {
   const move = await moveById(moveId);
   const copy = move.copyId === null ? null : await Copy.findByPk(move.copyId);
   if (!copy) throw missing('kept copy');
-  return withPackage(services, copy.sha256, (pkg) => previewItem(pkg, item, nodeEngine));
+  return withPackage(services, copy.sha256, (pkg) => previewItem(pkg, item, nodeEngine, view));
 }

@@ -96,6 +96,10 @@ describe('The HTTP interface', () => {
       smtp: null,
       address: 'http://127.0.0.1',
       mailAfterMs: 60_000,
+      playPort: 0,
+      playAddress: 'http://localhost:0',
+      examplesAt: null,
+      askOutside: true,
       log: 'silent',
       db: { host: '', port: 0, name: '', user: '', password: '' },
     };

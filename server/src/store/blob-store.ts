@@ -1,6 +1,6 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { access, mkdir, open, rename, rm, stat } from 'node:fs/promises';
+import { access, mkdir, open, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { Readable } from 'node:stream';
 import type { ByteSource } from '@treenail/core';
@@ -15,6 +15,8 @@ export interface Digest {
 export interface BlobStore {
   /** Takes over a finished file: hashes it unless its digest is known, moves it in. `path` is gone afterwards. */
   putFile(path: string, known?: Digest): Promise<Digest>;
+  /** Keeps bytes that are held, and gives their SHA-256. */
+  putBytes(bytes: Uint8Array): Promise<string>;
   has(sha256: string): Promise<boolean>;
   open(sha256: string): Promise<ByteSource>;
   /** The bytes, or those from `start` to `end`, both included. */
@@ -43,6 +45,13 @@ export class DiskStore implements BlobStore {
     await handle.close();
     await rename(path, target);
     return { sha256, size };
+  }
+
+  async putBytes(bytes: Uint8Array): Promise<string> {
+    const part = join(this.folder, `part-${randomUUID()}`);
+    await mkdir(this.folder, { recursive: true });
+    await writeFile(part, bytes);
+    return (await this.putFile(part)).sha256;
   }
 
   async has(sha256: string): Promise<boolean> {

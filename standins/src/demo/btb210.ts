@@ -22,10 +22,12 @@ export const BTB210: CoursePlan = {
         use: 'syllabus',
         see: ['Parts of a clinker hull', 'Rules of the shed'],
         download: 'shed-plan.pdf',
+        worn: '<h3>Who to ask</h3>\n<p><i class="ico-mail"></i> Write to {~tutor.name~} at <a href="mailto:shed@marrowick.example">shed@marrowick.example</a>. Begin with <a href="@item Caulking@">Caulking</a> if you have a boat of your own, and sit the <a href="@item Names of the parts@">test of names</a> after the first week of {~course.title~}.</p>\n<p>Those who also take <a href="https://courses.marrowick.example/course/c103">Coastal Navigation</a> may join its lamp-signal evening.</p>',
       },
     ),
     page('Rules of the shed', ['Guards stay on. Nobody works alone after six. Dust is wet down before it is swept.'], {
       see: ['Start here'],
+      worn: '<p><i class="ico-warning"></i> Read <a href="https://courses.marrowick.example/repository/safety/eye-protection.pdf">Eye protection</a> and sign the <a href="https://courses.marrowick.example/repository/safety/tool-book.pdf">tool book</a>.</p>\n<table><tr><td>Tool</td><td>Guard</td></tr><tr><td>Band saw</td><td>to the cut</td></tr><tr><td>Wheel</td><td>visor</td></tr></table>',
     }),
     file('Plan of the shed (PDF)', {
       make: 'pdf',
@@ -45,7 +47,11 @@ export const BTB210: CoursePlan = {
           'Strakes overlap at the land and are held by clench nails along it. The garboard meets the keel; the sheer strake closes the top.',
           'Learn the words before the tools: every repair order is written in them.',
         ],
-        { picture: 'planks', see: ['Parts of a carvel hull'] },
+        {
+          picture: 'planks',
+          see: ['Parts of a carvel hull'],
+          worn: '<p><img src="Pictures/Parts-of-a-clinker-hull.png"> <img src="pictures/parts-of-a-carvel-hull.png"></p>\n<p>The <a href="sheets/glossary.pdf">glossary</a> and the <a href="moisture-readings.html#six">six readings</a>.</p>',
+        },
       ),
       page(
         'Parts of a carvel hull',
@@ -260,7 +266,10 @@ export const BTB210: CoursePlan = {
       page(
         'Bronze and its enemies',
         ['Steel beside bronze in salt water feeds the bronze. Keep them a hand apart, or do without one.'],
-        { see: ['Treenails, rivets and roves'] },
+        {
+          see: ['Treenails, rivets and roves'],
+          worn: '<iframe src="https://films.marrowick.example/frame/bronze" title="Bronze under the glass"></iframe>\n<p>Prices are at <a href="http://chandler.example/bronze-2019.html">the chandler</a>, tables at <a href="//tables.marrowick.example/galvanic">the yard</a>.</p>',
+        },
       ),
       file('Fastening schedule (XLSX)', {
         make: 'xlsx',

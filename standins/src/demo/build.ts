@@ -1,6 +1,7 @@
-import { mkdir, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import type { QCourse, QNode, QQuestion } from '../quernhold/model.ts';
+import { leaves, type QCourse, type QNode, type QQuestion } from '../quernhold/model.ts';
+import { HOME } from '../quernhold/home.ts';
 import { escapeHtml } from '../shared/http.ts';
 import { furnish } from './furnish.ts';
 import * as media from './media.ts';
@@ -51,6 +52,7 @@ class CourseBuilder {
   private readonly id: string;
   private readonly folder: string;
   private readonly pages = new Set<string>();
+  private readonly worn: string[] = [];
 
   constructor(plan: CoursePlan, id: string, folder: string) {
     this.plan = plan;
@@ -69,6 +71,7 @@ class CourseBuilder {
     };
     notePages(plan.outline);
     const nodes = await this.nodes(plan.outline);
+    await this.addressWorn(nodes);
     const bank = await this.questions(plan.bank.questions, this.ref());
     const course = {
       id: this.id,
@@ -87,6 +90,21 @@ class CourseBuilder {
     const list = rich.people.map((p) => `${p.number},${p.name},${p.mail}`).join('\n');
     await this.write('people/class-list.csv', Buffer.from(`number,name,mail\n${list}\n`));
     return { ...course, rich, quota: 256 * 2 ** 20 };
+  }
+
+  /** Years of editing leave addresses of the platform in pages: they are known once every item has its reference. */
+  private async addressWorn(nodes: readonly QNode[]): Promise<void> {
+    const all = [...leaves(nodes)];
+    for (const path of this.worn) {
+      const file = join(this.folder, path);
+      const html = await readFile(file, 'utf8');
+      const addressed = html.replace(/@item ([^@]+)@/g, (_whole, title: string) => {
+        const found = all.find((l) => l.title === title);
+        if (!found) throw new Error(`a worn page refers to ${title}, which is not there`);
+        return `${HOME}/course/${this.id}/item/${found.ref}`;
+      });
+      await writeFile(file, addressed);
+    }
   }
 
   /** A sheet that lies in the repository of the whole college and is only linked here. */
@@ -195,6 +213,10 @@ class CourseBuilder {
       parts.push(
         `<p>Take with you: <a href="files/${encodeURIComponent(plan.download)}">${escapeHtml(plan.download)}</a></p>`,
       );
+    }
+    if (plan.worn !== undefined) {
+      parts.push(plan.worn);
+      this.worn.push(`content/${name}.html`);
     }
     const html = `<!DOCTYPE html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<title>${escapeHtml(plan.title)}</title>\n<link rel="stylesheet" href="style/quern.css">\n</head>\n<body>\n${parts.join('\n')}\n</body>\n</html>\n`;
     return this.write(`content/${name}.html`, Buffer.from(html));

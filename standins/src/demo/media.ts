@@ -98,6 +98,8 @@ export function pdf(title: string, paragraphs: readonly string[]): Promise<Buffe
 export function docx(title: string, paragraphs: readonly string[]): Promise<Buffer> {
   const document = new Document({
     creator: 'Marrowick College',
+    // Somebody wrote it on a machine of their own.
+    lastModifiedBy: 'Elowen Stroud',
     title,
     sections: [
       {
@@ -113,6 +115,8 @@ export function docx(title: string, paragraphs: readonly string[]): Promise<Buff
 
 export async function xlsx(title: string, rows: readonly (readonly (string | number)[])[]): Promise<Buffer> {
   const book = new ExcelJS.Workbook();
+  book.creator = 'Marrowick College';
+  book.lastModifiedBy = 'Marrowick College';
   const sheet = book.addWorksheet(title.slice(0, 30));
   rows.forEach((row) => sheet.addRow([...row]));
   return Buffer.from(await book.xlsx.writeBuffer());
@@ -121,6 +125,7 @@ export async function xlsx(title: string, rows: readonly (readonly (string | num
 export async function pptx(title: string, points: readonly string[]): Promise<Buffer> {
   const deck = new pptxgen();
   deck.title = title;
+  deck.author = 'Marrowick College';
   deck.addSlide().addText(title, { x: 0.5, y: 1.5, w: 9, h: 1.2, fontSize: 32, bold: true });
   for (const point of points) deck.addSlide().addText(point, { x: 0.5, y: 1, w: 9, h: 3, fontSize: 20 });
   return (await deck.write({ outputType: 'nodebuffer' })) as Buffer;

@@ -31,6 +31,7 @@ export const NAV101: CoursePlan = {
       page('The compass', ['Variation belongs to the place, deviation to the boat.'], {
         picture: 'chart',
         see: ['Deviation card'],
+        worn: '<h4>Try it</h4>\n<iframe src="https://simulator.marrowick.example/compass" title="The compass simulator" width="600"></iframe>\n<script src="https://simulator.marrowick.example/follow.js"></script>\n<p><i class="ico-clock"></i> Hand in before {~week.end~}. Ask {~tutor.name~}, M260114 has done it twice.</p>',
       }),
       page('Deviation card', ['Swing the boat on a still day. Two bearings, eight headings.'], {
         download: 'deviation.xlsx',

@@ -35,6 +35,8 @@ export type NodePlan =
       download?: string;
       tutorsOnly?: boolean;
       use?: 'syllabus' | 'lessonplan';
+      /** Mark-up as years of editing leave it; `@item Title@` stands for the address of an item on the platform. */
+      worn?: string;
     }
   | { kind: 'file'; title: string; file: FilePlan }
   | { kind: 'link'; title: string; url: string; newWindow?: boolean }

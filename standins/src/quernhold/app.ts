@@ -10,6 +10,7 @@ import { JsonStore } from '../shared/store.ts';
 import { listFiles } from './cartridge.ts';
 import { chosen, filesFor } from './choose.ts';
 import { QAsk, QState, leaves, type QCourse, type QJob, type QNode } from './model.ts';
+import { HOME } from './home.ts';
 import { coursePage, homePage } from './pages.ts';
 import { ExportQueue } from './queue.ts';
 import { Restores } from './restores.ts';
@@ -75,7 +76,11 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
   api.use(express.json());
   api.get('/about', (_req, res) => {
     const waiting = store.state.jobs.filter((j) => j.state === 'waiting' || j.state === 'building').length;
-    res.json({ name: settings.name, kind: 'quernhold', queue: waiting, each: settings.pace / 1000 });
+    res.json({ name: settings.name, kind: 'quernhold', queue: waiting, each: settings.pace / 1000, home: HOME });
+  });
+  api.get('/repository/{*path}', (req, res) => {
+    const path = (req.params.path as unknown as string[]).join('/');
+    res.sendFile(path, { root: join(settings.folder, 'repository') });
   });
   api.get('/courses', async (req, res) => {
     const { note } = req.query;

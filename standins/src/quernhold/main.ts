@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
-import { writeFile } from 'node:fs/promises';
+import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { buildCourse } from '../demo/build.ts';
+import { buildCourse, makeFile } from '../demo/build.ts';
 import { BTB210, EST120, NAV101, marrowickPlans, rehearsalPlans } from '../demo/index.ts';
 import { serve } from '../shared/http.ts';
 import { settingsFromEnvironment } from '../shared/settings.ts';
@@ -20,6 +20,14 @@ async function padded(course: QCourse, folder: string, bytes: number): Promise<Q
   await writeFile(join(folder, path), randomBytes(bytes));
   return { ...course, nodes: [...course.nodes, { kind: 'file', ref: `${course.id}-film`, title: 'Film', path }] };
 }
+
+const safety = join(settings.folder, 'repository', 'safety');
+await mkdir(safety, { recursive: true });
+const shared = [
+  { name: 'eye-protection.pdf', lines: ['Goggles at the wheel.', 'A visor at the forge.'] },
+  { name: 'tool-book.pdf', lines: ['Sign before you take.', 'Sign when you bring it back.'] },
+];
+for (const { name, lines } of shared) await writeFile(join(safety, name), await makeFile({ make: 'pdf', name, lines }));
 
 const app = await quernhold(settings, async (folder) => {
   const courses: QCourse[] = [];

@@ -153,6 +153,7 @@ describe('The archive of Quernhold', () => {
     expect(await codeOf(read(whole.subarray(0, whole.length - 60)))).not.toBe('read');
     expect(await codeOf(read(archive([HEAD, ...file('../../evil.html', 'x')])))).toBe('entry-leaves-package');
     expect(await codeOf(read(archive([{ k: 'quern/4' }])))).toBe('archive-damaged');
+    expect(await codeOf(read(archive([HEAD, { k: 'late', at: 2n ** 62n }])))).toBe('archive-damaged');
   });
 
   it('never crashes a reader, however its bytes are spoiled', async () => {

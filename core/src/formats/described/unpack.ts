@@ -1,5 +1,6 @@
 import {
   bytesSource,
+  joinBytes,
   openPackage,
   ZipWriter,
   type Engine,
@@ -60,23 +61,9 @@ export async function packageOfDocument(
   }
   const zipped: Uint8Array[] = [];
   const writer = new ZipWriter({ write: async (bytes) => void zipped.push(bytes.slice()) }, engine);
-  await writer.add(name, joined(parts, size));
+  await writer.add(name, joinBytes(parts));
   await writer.finish();
-  const bytes = joined(
-    zipped,
-    zipped.reduce((sum, part) => sum + part.length, 0),
-  );
-  return openPackage(bytesSource(bytes), { limits, ...(engine ? { engine } : {}) });
-}
-
-function joined(parts: readonly Uint8Array[], size: number): Uint8Array {
-  const all = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    all.set(part, at);
-    at += part.length;
-  }
-  return all;
+  return openPackage(bytesSource(joinBytes(zipped)), { limits, ...(engine ? { engine } : {}) });
 }
 
 async function unpack(pkg: Package, description: Description, writer: ZipWriter): Promise<void> {

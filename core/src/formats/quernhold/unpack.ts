@@ -112,7 +112,8 @@ async function* items(chunks: AsyncIterable<Uint8Array>): AsyncGenerator<CborRec
 function first(bytes: Uint8Array): [unknown, Uint8Array] | null {
   if (bytes.length === 0) return null;
   try {
-    return decodeFirst(bytes, { rejectDuplicateMapKeys: true });
+    // Records become JSON: a number it can't hold is damage, found here.
+    return decodeFirst(bytes, { rejectDuplicateMapKeys: true, allowBigInt: false });
   } catch (error) {
     if (error instanceof Error && /unexpected end|not enough/i.test(error.message)) return null;
     throw error;

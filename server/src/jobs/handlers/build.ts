@@ -3,12 +3,10 @@ import { join } from 'node:path';
 import { nameByRule, readableSize, targetById, writePackage } from '@treenail/core';
 import { fileSink, nodeEngine, type FileSink } from '@treenail/core/node';
 import * as z from 'zod';
-import { Copy } from '../../db/models.ts';
 import { carriedAs } from '../../services/carrying.ts';
 import type { Services } from '../../services/context.ts';
 import { namingRule } from '../../services/house.ts';
-import { readDocument } from '../../services/documents.ts';
-import { withPackage } from '../../services/packages.ts';
+import { withWorkingCopy } from '../../services/working.ts';
 import type { Digest } from '../../store/blob-store.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
@@ -34,15 +32,13 @@ export const build =
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
     const { format, target } = targetById(carriedAs(move, taker).target);
-    const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
     const built = await context.step(`build-${round}`, Built, async () => {
-      const { course } = await readDocument(move.id, 'look');
       await mkdir(services.config.scratch, { recursive: true });
       const part = join(services.config.scratch, `build-${context.job.id}.part`);
       await rm(part, { force: true });
       const sink = await fileSink(part);
       const digest = await writing(sink, () =>
-        withPackage(services, copy.sha256, async (pkg) => {
+        withWorkingCopy(services, move, async ({ pkg, course }) => {
           const plan = await format.plan(course, target, pkg);
           await writePackage(target, plan, pkg, sink, {
             engine: nodeEngine,

@@ -3,6 +3,7 @@ import type { DeliverAnswer } from '../../api/contract.ts';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument, writeDocument } from '../../services/documents.ts';
+import { courseToSend } from '../../services/working.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
 
@@ -25,10 +26,7 @@ export const check =
     if (!taker || !move.shell || !move.built) throw cannot('be read back', destination);
     await context.report({ words: `reading back from ${destination.name}` });
     const arrived = await taker.readBack(move.shell.id, context.signal);
-    const [{ course }, foretold] = await Promise.all([
-      readDocument(move.id, 'look'),
-      readDocument(move.id, 'forecast'),
-    ]);
+    const [course, foretold] = await Promise.all([courseToSend(move.id), readDocument(move.id, 'forecast')]);
     const { log } = await readDocument(move.id, 'log');
     const comparison = withLog(compare(course, arrived, foretold), log);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });

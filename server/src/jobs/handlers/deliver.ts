@@ -11,8 +11,9 @@ import {
 import * as z from 'zod';
 import type { Taker } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
-import { readDocument, writeDocument } from '../../services/documents.ts';
+import { writeDocument } from '../../services/documents.ts';
 import { refreshRegister } from '../../services/register.ts';
+import { courseToSend } from '../../services/working.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
@@ -114,7 +115,7 @@ async function waitForImport(
 
 /** The platform's own log, in plain words and tied to the items it means. */
 async function keepLog(moveId: number, taker: Taker, importId: string): Promise<number> {
-  const { course } = await readDocument(moveId, 'look');
+  const course = await courseToSend(moveId);
   const byId = new Map<string, Subject>();
   for (const subject of subjects(course)) {
     byId.set(subject.key.slice(5), subject);

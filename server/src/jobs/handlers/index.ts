@@ -7,7 +7,9 @@ import { fetchCourse } from './fetch.ts';
 import { mail } from './mail.ts';
 import { intake } from './intake.ts';
 import { lookInside } from './look.ts';
+import { askOutside } from './outside.ts';
 import { register } from './register.ts';
+import { tidy } from './tidy.ts';
 
 export function handlersOf(services: Services): Handlers {
   return {
@@ -16,6 +18,8 @@ export function handlersOf(services: Services): Handlers {
     intake: intake(services),
     fetch: fetchCourse(services),
     look: lookInside(services),
+    tidy: tidy(services),
+    outside: askOutside(services),
     build: build(services),
     deliver: deliverCourse(services),
     check: check(services),

@@ -1,38 +1,78 @@
-import { count, inventory, questionNotes, readCourse, survey } from '@treenail/core';
+import {
+  FindingsCollector,
+  count,
+  inventory,
+  questionNotes,
+  readCourse,
+  survey,
+  type KnownAddresses,
+  type Passage,
+} from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../../db/models.ts';
+import type { Giver } from '../../platforms/index.ts';
+import { carriedAs, fitWords, foretell } from '../../services/carrying.ts';
 import type { Services } from '../../services/context.ts';
 import { writeDocument } from '../../services/documents.ts';
-import { carriedAs, fitWords, foretell } from '../../services/carrying.ts';
+import { houseRules } from '../../services/house.ts';
+import { answersKept } from '../../services/outside.ts';
 import { withPackage } from '../../services/packages.ts';
+import { profileOf } from '../../services/platforms.ts';
+import { TextsWriter } from '../../services/texts.ts';
+import { tidyWords } from '../../services/tidy.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
+
+/** A platform that does not answer is no reason not to look: its addresses are then taken for outside ones. */
+async function addressesOf(giver: Giver | null | undefined, remoteId: string): Promise<KnownAddresses | undefined> {
+  return giver?.addresses(remoteId).catch(() => undefined);
+}
 
 /** Reads every file of the kept package, and forecasts what will become of the course at its destination. */
 export const lookInside =
   (services: Services): Handler =>
   async (context) => {
-    const { move, to, destination } = await ofMove(services, context.job);
+    const { move, course: row, to, from, destination } = await ofMove(services, context.job);
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
-    const { links, ...looked } = await withPackage(services, copy.sha256, async (pkg, described) => {
+    const [house, known, profile, outside] = await Promise.all([
+      houseRules(),
+      addressesOf(from?.giver, row.remoteId),
+      taker.profile ? profileOf(destination, taker.profile) : null,
+      answersKept(),
+    ]);
+    const looked = await withPackage(services, copy.sha256, async (pkg, described) => {
       const { course, notes } = await readCourse(pkg, described);
+      const texts = await TextsWriter.into(services.config.scratch, `texts-${context.job.id}.gz`);
+      const today = new Date().toISOString().slice(0, 10);
+      const collector = new FindingsCollector(course, { profile, house, today, outside, ...(known ? { known } : {}) });
       const surveyed = await survey(pkg, course, {
         engine: nodeEngine,
+        marks: house,
+        ...(known ? { known } : {}),
+        onPassage(passage: Passage) {
+          collector.see(passage);
+          texts.see(passage);
+        },
         onProgress: ({ done, total, unit }) =>
           void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
       });
       return {
-        course: surveyed.course,
+        ...surveyed,
         notes: [...notes, ...surveyed.notes, ...questionNotes(surveyed.course)],
-        links: surveyed.links,
+        findings: collector.end(surveyed.course, surveyed.links, surveyed.fileMarks),
+        texts: await texts.keep(services),
       };
     });
     context.signal.throwIfAborted();
-    const counted = inventory(looked.course, links);
-    const foretold = await foretell(looked.course, carriedAs(move, taker), destination, taker);
-    await writeDocument(move.id, 'look', { ...looked, inventory: counted });
+    const { course, links, notes, findings, languages, texts } = looked;
+    const counted = inventory(course, links, languages);
+    const foretold = await foretell(course, carriedAs(move, taker), destination, taker);
+    await writeDocument(move.id, 'links', { links });
+    await writeDocument(move.id, 'findings', { findings });
+    await writeDocument(move.id, 'texts', { sha256: texts });
+    await writeDocument(move.id, 'look', { course, notes, inventory: counted });
     await writeDocument(move.id, 'forecast', foretold);
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
     await noteResult(
@@ -40,6 +80,7 @@ export const lookInside =
       'look',
       `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz', 'quizzes')}`,
     );
+    await noteResult(move, 'tidy', tidyWords(findings.length, 0));
     await noteResult(move, 'fit', fitWords(foretold));
     await context.report({ words: 'looked inside; the fit waits for you' });
   };

@@ -1,3 +1,4 @@
+import type { KnownAddresses } from '@treenail/core';
 import * as z from 'zod';
 import type {
   About,
@@ -59,8 +60,10 @@ class OxleaConnector implements Connector, Giver {
   readonly forms = FORMS;
   readonly exportsCount = false;
   private readonly client: PlatformClient;
+  private readonly baseUrl: string;
 
   constructor(options: ConnectorOptions) {
+    this.baseUrl = options.baseUrl;
     this.client = new PlatformClient({
       baseUrl: `${options.baseUrl}/v1`,
       headers: { Authorization: `Bearer ${options.credential}` },
@@ -85,6 +88,12 @@ class OxleaConnector implements Connector, Giver {
       changedAt: new Date(b.edited),
       parts: b.parts,
     }));
+  }
+
+  readonly sharedFile = null;
+
+  async addresses(remoteId: string): Promise<KnownAddresses> {
+    return { platform: [this.baseUrl], course: remoteId, items: [], courses: [], repository: [] };
   }
 
   /** Lessons are the smallest that Oxlea wraps by itself. */

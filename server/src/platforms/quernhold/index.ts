@@ -1,5 +1,5 @@
 import { setTimeout } from 'node:timers/promises';
-import { Profile, type Course } from '@treenail/core';
+import { Profile, type Course, type KnownAddresses } from '@treenail/core';
 import * as z from 'zod';
 import type {
   About,
@@ -50,7 +50,7 @@ const Bundle = z.object({
 });
 const Bundles = z.object({ bundles: z.array(Bundle) });
 
-const Told = z.object({ queue: z.number(), each: z.number() });
+const Told = z.object({ queue: z.number(), each: z.number(), home: z.url().optional() });
 const Cost = z.object({ bytes: z.number(), parts: z.number(), ahead: z.number(), seconds: z.number() });
 const QPart: z.ZodType<Part> = z.object({
   ref: z.string(),
@@ -130,6 +130,33 @@ class QuernholdConnector implements Connector, Giver, Taker {
 
   async about(): Promise<About> {
     return this.client.json('/about', Told);
+  }
+
+  async addresses(remoteId: string): Promise<KnownAddresses> {
+    const home = await this.home();
+    return {
+      platform: [home, this.baseUrl],
+      course: remoteId,
+      items: ['/course/(?<course>[^/?#]+)/item/(?<item>[^/?#]+)'],
+      courses: ['/course/(?<course>[^/?#]+)'],
+      repository: [`${home}/repository/`],
+    };
+  }
+
+  readonly sharedFile = async (address: string, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>> => {
+    const below = `${await this.home()}/repository/`;
+    // Only what lies in the repository is asked for, whatever a page says.
+    const path = new URL(address).href;
+    if (!path.startsWith(below)) throw new RangeError(`${address} is not in the repository`);
+    const response = await this.client.send(`/repository/${path.slice(below.length)}`, {}, signal);
+    if (!response.body) throw new Error('an answer without a body');
+    return response.body;
+  };
+
+  /** What the platform calls itself in its pages. */
+  private async home(): Promise<string> {
+    const { home } = await this.client.json('/about', Told);
+    return home ?? this.baseUrl;
   }
 
   async parts(remoteId: string): Promise<Part[]> {

@@ -1,4 +1,4 @@
-import { Profile } from '@treenail/core';
+import { Profile, type KnownAddresses } from '@treenail/core';
 import * as z from 'zod';
 import type {
   About,
@@ -105,6 +105,12 @@ class TarnhallConnector implements Connector, Giver, Taker {
       changedAt: new Date(s.changedAt),
       parts: null,
     }));
+  }
+
+  readonly sharedFile = null;
+
+  async addresses(remoteId: string): Promise<KnownAddresses> {
+    return { platform: [this.baseUrl], course: remoteId, items: [], courses: [], repository: [] };
   }
 
   async parts(remoteId: string): Promise<Part[]> {

@@ -1,18 +1,32 @@
-import { Injectable, signal, type OnDestroy } from '@angular/core';
-import type { Item, Preview } from '@treenail/core';
-import { Observable } from 'rxjs';
+import { Injectable, inject, signal, type OnDestroy } from '@angular/core';
+import type { Decision, Preview } from '@treenail/core';
+import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
+import { Observable, defer, from, of, tap } from 'rxjs';
+import { Api } from '../data/api';
 import { WorkerLine } from '../data/worker-line';
-import type { Converted, FromWorker, Glance, Opened, Source } from './messages';
+import type { InsideSource } from '../inside/source';
+import type { TidySource } from '../tidy/source';
+import type { Compared, Converted, Decided, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
 
-/** Speaks to the worker that runs the core over a dropped file. */
+const NOTHING: Decided = { decisions: [], leftOut: [] };
+
+/** A request to the worker without its number. */
+type Asked = ToWorker extends infer T ? (T extends { id: number } ? Omit<T, 'id'> : never) : never;
+
+/** Speaks to the worker that runs the core over a dropped file. What is decided here is forgotten with the page. */
 @Injectable()
 export class BenchService implements OnDestroy {
+  private readonly api = inject(Api);
   /** What was found once every file of the open package was read. */
   readonly surveyed = signal<Opened | null>(null);
   readonly progress = signal<{ done: number; total: number } | null>(null);
+  readonly tidied = signal<TidyAnswer | null>(null);
 
   /** Texts of the descriptions by which archives without a reader are read. */
   described: readonly string[] = [];
+  private decided = NOTHING;
+  private decisions = 0;
+  private source: Source | null = null;
   private readonly line = new WorkerLine<FromWorker>(
     new Worker(new URL('./bench.worker', import.meta.url), { type: 'module' }),
     (said) => {
@@ -36,21 +50,80 @@ export class BenchService implements OnDestroy {
 
   open(source: Source): Promise<Opened> {
     this.surveyed.set(null);
+    this.tidied.set(null);
+    this.decided = NOTHING;
+    this.source = source;
     return this.line.ask<Opened>({ ask: 'open', source, described: this.described });
   }
 
-  convert(target: string): Promise<Converted> {
-    return this.line.ask<Converted>({ ask: 'convert', target });
+  compare(source: Source): Promise<Compared> {
+    return this.line.ask<Compared>({ ask: 'compare', source, described: this.described });
   }
 
-  readonly preview = (item: Item): Observable<Preview> =>
-    new Observable((subscriber) => {
-      this.line.ask<Preview>({ ask: 'preview', item: item.id }).then(
-        (answer) => {
-          subscriber.next(answer);
-          subscriber.complete();
-        },
-        (error: unknown) => subscriber.error(error),
-      );
+  convert(target: string): Promise<Converted> {
+    return this.line.ask<Converted>({ ask: 'convert', target, decided: this.decided });
+  }
+
+  /** Looks once for everything there is to decide. */
+  tidy(): void {
+    if (this.tidied()) return;
+    this.retidy(NOTHING).subscribe();
+  }
+
+  /** How the open package is looked into. */
+  readonly inside: InsideSource = {
+    preview: (item, { learner, question }) => this.ask<Preview>({ ask: 'preview', item: item.id, learner, question }),
+    search: (question) => this.ask<TextSearchAnswer>({ ask: 'search', question }),
+    relations: () => this.ask<RelationsAnswer>({ ask: 'relations' }),
+    exports: ['json'],
+    exportInventory: () => this.giveInventory(),
+    playAt: (item) => {
+      // What plays needs a server of its own origin: only kept copies have one.
+      const copy = this.source && 'address' in this.source ? /copies\/(\d+)/.exec(this.source.address)?.[1] : undefined;
+      return item.settings.tracked === true && copy !== undefined ? this.api.play(Number(copy), item.id) : null;
+    },
+  };
+
+  readonly tidying: TidySource = {
+    decide: ({ match, mend, params, reason }) => {
+      const same = (d: Decision) =>
+        d.match.kind === match.kind && d.match.like === match.like && d.match.key === match.key;
+      const decision = { id: String(++this.decisions), match, mend, params, reason };
+      return this.retidy({
+        ...this.decided,
+        decisions: [...this.decided.decisions.filter((d) => !same(d)), decision],
+      });
+    },
+    undo: (id) => this.retidy({ ...this.decided, decisions: this.decided.decisions.filter((d) => d.id !== id) }),
+    leaveOut: (leftOut) => this.retidy({ ...this.decided, leftOut }),
+    beforeAfter: (asked) => this.ask<BeforeAfterAnswer>({ ask: 'before-after', ...asked }),
+    rules: null,
+  };
+
+  private retidy(decided: Decided): Observable<TidyAnswer> {
+    return this.ask<TidyAnswer>({ ask: 'tidy', decided }).pipe(
+      tap((answer) => {
+        this.decided = { ...decided, leftOut: answer.leftOut };
+        this.tidied.set(answer);
+      }),
+    );
+  }
+
+  private ask<T extends Extract<FromWorker, { answer: unknown }>['answer']>(asked: Asked): Observable<T> {
+    return defer(() => from(this.line.ask<T>(asked)));
+  }
+
+  private giveInventory(): void {
+    const opened = this.surveyed();
+    if (!opened) return;
+    const { title, origin } = opened.course;
+    const text = JSON.stringify({ title, origin, inventory: opened.inventory }, null, 2);
+    of(new Blob([text], { type: 'application/json' })).subscribe((blob) => {
+      const link = document.createElement('a');
+      link.href = URL.createObjectURL(blob);
+      link.download = 'inventory.json';
+      link.click();
+      URL.revokeObjectURL(link.href);
     });
+  }
 }

@@ -1,3 +1,5 @@
+import { provideHttpClient } from '@angular/common/http';
+import { provideHttpClientTesting } from '@angular/common/http/testing';
 import { TestBed } from '@angular/core/testing';
 import { Refusal, ZipWriter } from '@treenail/core';
 import { firstValueFrom } from 'rxjs';
@@ -22,7 +24,7 @@ const sourceOf = (file: File): Source => ({ name: file.name, size: file.size, fi
 describe('The Bench', () => {
   let bench: BenchService;
   beforeEach(() => {
-    TestBed.configureTestingModule({ providers: [BenchService] });
+    TestBed.configureTestingModule({ providers: [BenchService, provideHttpClient(), provideHttpClientTesting()] });
     bench = TestBed.inject(BenchService);
   });
 
@@ -49,7 +51,7 @@ describe('The Bench', () => {
     ]);
     const item = opened.course.items[0];
     if (!item) throw new Error('no item');
-    const preview = await firstValueFrom(bench.preview(item));
+    const preview = await firstValueFrom(bench.inside.preview(item, { learner: false, question: '' }));
     expect(preview.form === 'page' && preview.html.includes('Words')).toBeTrue();
     const { blob, fileName } = await bench.convert('cc13');
     expect(fileName).toBe('x_cc13.imscc');
@@ -71,6 +73,36 @@ describe('The Bench', () => {
         'site',
       ],
     ]);
+  });
+
+  it('searches, tidies what lies here, and converts what was decided', async () => {
+    const file = await fileOf({
+      'imsmanifest.xml': MANIFEST,
+      'a.html': '<p>Cotton words, <a href="gone.html">lost</a> <i class="ico-anchor"></i></p>',
+    });
+    await bench.open(sourceOf(file));
+    const found = await firstValueFrom(bench.inside.search('cotton'));
+    expect(found.hits.map((h) => h.excerpt?.text)).toEqual(['Cotton words, lost']);
+    const related = await firstValueFrom(bench.inside.relations());
+    expect(related.pointsAt).toEqual({});
+    await bench.compare(sourceOf(file)).then(({ comparison }) => expect(comparison.totals.whole).toBe(1));
+    const asked = { mend: 'unlink', params: {}, reason: '' };
+    bench.tidy();
+    await firstValueFrom(bench.tidying.leaveOut([]));
+    const [broken, icon] = bench.tidied()?.findings ?? [];
+    if (!broken || !icon) throw new Error('two findings were expected');
+    expect([broken.kind, icon.kind]).toEqual(['link-broken', 'icon-font']);
+    const tried = await firstValueFrom(bench.tidying.beforeAfter({ key: broken.key, ...asked }));
+    expect(tried.after).toContain('words, lost');
+    const match = { kind: broken.kind, like: null, key: broken.key };
+    const decided = await firstValueFrom(bench.tidying.decide({ match, ...asked }));
+    expect(decided.decisions.length).toBe(1);
+    const { blob } = await bench.convert('cc13');
+    const again = await bench.open(sourceOf(new File([blob], 'mended.imscc')));
+    const page = again.course.items[0];
+    if (!page) throw new Error('no item');
+    const shown = await firstValueFrom(bench.inside.preview(page, { learner: false, question: 'cotton' }));
+    expect(shown.form === 'page' && shown.html).toContain('<mark>Cotton</mark> words, lost');
   });
 
   it('refuses the wrong file with what to do, and reads the next one', async () => {
@@ -96,7 +128,9 @@ describe('The Bench', () => {
     expect([opened.label, opened.inventory.items, opened.notes.length]).toEqual(['Common Cartridge 1.1', 1, 0]);
     const other = await bench.glance(sourceOf(await fileOf({ 'one.html': '<title>One</title>' }, 'one.zip')));
     expect([other.label, other.items]).toEqual(['Folder of pages', 1]);
-    const preview = await firstValueFrom(bench.preview(opened.course.items[0] as never));
+    const preview = await firstValueFrom(
+      bench.inside.preview(opened.course.items[0] as never, { learner: false, question: '' }),
+    );
     expect(preview.form).toBe('page');
     const again = await bench.open(sourceOf(new File([opened.blob ?? ''], 'packed.zip')));
     expect(again.label).toBe('Common Cartridge 1.1');

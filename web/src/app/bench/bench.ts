@@ -1,13 +1,16 @@
 import {
   ChangeDetectionStrategy,
   Component,
+  ElementRef,
   computed,
   effect,
   inject,
   input,
   linkedSignal,
   signal,
+  viewChild,
 } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
@@ -15,14 +18,16 @@ import { Refusal, count, guessNamed, readableSize, type Named, type Problem } fr
 import { catchError, firstValueFrom, map, of } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
-import { CourseView } from '../parts/course-view';
+import { CourseView } from '../inside/course-view';
 import { SizePipe } from '../parts/words';
+import { TidyView } from '../tidy/tidy-view';
 import { BenchService } from './bench.service';
 import { ArchiveInHand } from '../describe/archive-in-hand';
 import { sourcesOfDrop, sourcesOfInput } from './dropped';
 import { KeepDialog, type KeepDialogData } from './keep-dialog';
-import type { Glance, Opened, Source } from './messages';
+import type { Compared, Glance, Opened, Source } from './messages';
 import { Shelf } from './shelf';
+import { SideBySide } from './side-by-side';
 
 /** One of the things that were dropped, and what is known of it. */
 export interface Dropped {
@@ -36,7 +41,7 @@ export interface Dropped {
 @Component({
   selector: 'tn-bench',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CourseView, MatButton, RouterLink, Shelf, SizePipe],
+  imports: [CourseView, MatButton, RouterLink, Shelf, SideBySide, SizePipe, TidyView],
   providers: [BenchService],
   templateUrl: './bench.html',
   styleUrl: './bench.scss',
@@ -78,6 +83,26 @@ export class BenchPage {
     const refused = many.filter((d) => d.refusal).length;
     return `${count(many.length, 'file')}${refused > 0 ? `, ${refused} can't be read` : ''}`;
   });
+  protected readonly shows = signal<'inside' | 'tidy' | 'beside'>('inside');
+  protected readonly compared = signal<{ name: string; answer: Compared } | null>(null);
+  private readonly copies = rxResource({ stream: () => this.api.copies().pipe(catchError(() => of([]))) });
+  /** What the open package can be held beside: what lies on the Bench too, and kept copies, those of the course first. */
+  protected readonly others = computed(() => {
+    const title = this.opened()?.course.title;
+    const dropped = this.dropped()
+      .filter((d) => d.key !== this.at())
+      .map((d) => ({ key: d.key, name: d.source.name, source: d.source }));
+    const copies = this.copies.hasValue() ? this.copies.value() : [];
+    const kept = [...copies]
+      .sort((a, b) => Number(b.title === title) - Number(a.title === title))
+      .map((c) => ({
+        key: `copy ${c.id}`,
+        name: `kept: ${c.fileName}`,
+        source: { name: c.fileName, size: c.size, address: `/api/copies/${c.id}/file` },
+      }));
+    return [...dropped, ...kept].slice(0, 40);
+  });
+  private readonly otherFile = viewChild<ElementRef<HTMLInputElement>>('other');
   protected readonly totalSize = computed(() => readableSize(this.dropped().reduce((s, d) => s + d.source.size, 0)));
 
   /** What Treenail can't read yet may be described. */
@@ -149,7 +174,37 @@ export class BenchPage {
     this.at.set(one.key);
     this.first.set(null);
     this.showLosses.set(false);
+    this.shows.set('inside');
+    this.compared.set(null);
     await this.during('Reading', async () => this.first.set(await this.service.open(one.source)));
+  }
+
+  protected tidy(): void {
+    this.shows.set('tidy');
+    this.service.tidy();
+  }
+
+  protected compareWith(event: Event): void {
+    const select = event.target as HTMLSelectElement;
+    const { value } = select;
+    select.value = '';
+    if (value === 'file') this.otherFile()?.nativeElement.click();
+    const other = this.others().find((o) => o.key === value);
+    if (other) void this.beside(other.source);
+  }
+
+  protected pickOther(event: Event): void {
+    const input = event.target as HTMLInputElement;
+    const [source] = sourcesOfInput([...(input.files ?? [])]);
+    input.value = '';
+    if (source) void this.beside(source);
+  }
+
+  private async beside(source: Source): Promise<void> {
+    await this.during(`Comparing with ${source.name}`, async () => {
+      this.compared.set({ name: source.name, answer: await this.service.compare(source) });
+      this.shows.set('beside');
+    });
   }
 
   /** Back to the list of many. */

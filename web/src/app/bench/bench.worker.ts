@@ -1,11 +1,17 @@
 /// <reference lib="webworker" />
 import {
-  Refusal,
   FORMATS,
+  FindingsCollector,
+  HOUSE_RULES,
+  Refusal,
+  TextIndex,
+  beforeAfter,
+  compare,
   declaredLosses,
   describedFormat,
   explain,
   inventory,
+  kindsFound,
   labelOf,
   openCourse,
   portableEngine,
@@ -14,37 +20,67 @@ import {
   questionNotes,
   readCourse,
   readDescription,
+  relationsOf,
+  searchCourse,
+  selectionOf,
   survey,
   targetById,
+  wordsAsked,
+  wordsOf,
+  workingCopy,
   writePackage,
   type Course,
   type CourseLink,
+  type Finding,
   type Note,
   type Package,
   type Preview,
   type Survey,
+  type WorkingCopy,
 } from '@treenail/core';
-import type { Converted, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
+import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
+import type { Compared, Converted, Decided, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
 import { blobOf, bytesOf, inBlob, refusalOf } from './source-bytes';
 
+/** What reading every file found. */
+interface Known extends Survey {
+  findings: Finding[];
+  index: TextIndex;
+}
+
 /** The core over a dropped file, by random access: nothing of it leaves the browser. */
-let open: { id: number; pkg: Package; course: Course; name: string; surveyed: Promise<Survey> } | null = null;
+let open: { id: number; pkg: Package; course: Course; name: string; surveyed: Promise<Known> } | null = null;
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
   const asked = event.data;
-  const work =
-    asked.ask === 'open'
-      ? read(asked.id, asked.source, asked.described)
-      : asked.ask === 'glance'
-        ? glance(asked.source, asked.described)
-        : asked.ask === 'preview'
-          ? preview(asked.item)
-          : convert(asked.target);
-  work.then(
+  work(asked).then(
     (answer) => say({ id: asked.id, answer }),
     (error: unknown) => say({ id: asked.id, refusal: refusalOf(error) }),
   );
 });
+
+function work(asked: ToWorker): Promise<Extract<FromWorker, { answer: unknown }>['answer']> {
+  switch (asked.ask) {
+    case 'open':
+      return read(asked.id, asked.source, asked.described);
+    case 'glance':
+      return glance(asked.source, asked.described);
+    case 'preview':
+      return preview(asked.item, asked.learner, asked.question);
+    case 'search':
+      return search(asked.question);
+    case 'relations':
+      return relations();
+    case 'tidy':
+      return tidy(asked.decided);
+    case 'before-after':
+      return tryMend(asked.key, asked.mend, asked.params);
+    case 'compare':
+      return compareWith(asked.source, asked.described);
+    case 'convert':
+      return convert(asked.target, asked.decided);
+  }
+}
 
 function say(message: FromWorker): void {
   postMessage(message);
@@ -70,16 +106,21 @@ async function read(id: number, source: Source, described: readonly string[]): P
   open = null;
   const blob = await blobOf(source, packing);
   const { pkg, course, notes } = await opened(source, blob, described);
-  const surveyed = survey(pkg, course, {
-    engine: portableEngine,
-    onProgress: ({ done, total }) => {
-      if (open?.id === id) say({ progress: done, total });
-    },
-  });
+  const surveyed = know(id, pkg, course);
   open = { id, pkg, course, name: source.name, surveyed };
   surveyed.then(
     (found) => {
-      if (open?.id === id) say({ surveyed: answerOf(blob, found.course, found.links, [...notes, ...found.notes]) });
+      if (open?.id !== id) return;
+      say({
+        surveyed: answerOf(
+          blob,
+          found.course,
+          found.links,
+          [...notes, ...found.notes],
+          found.languages,
+          found.findings.length,
+        ),
+      });
     },
     (error: unknown) => {
       // What could be read stays on the screen, with a note of why the rest could not.
@@ -90,13 +131,40 @@ async function read(id: number, source: Source, described: readonly string[]): P
   return answerOf(blob, course, [], notes);
 }
 
-function answerOf(blob: Blob | null, course: Course, links: readonly CourseLink[], notes: Note[]): Opened {
+async function know(id: number, pkg: Package, course: Course): Promise<Known> {
+  const index = new TextIndex();
+  const titles = new Map(course.items.map((i) => [i.id, i.title]));
+  for (const [item, title] of titles) index.add(item, title, '');
+  const collector = new FindingsCollector(course, { today: new Date().toISOString().slice(0, 10) });
+  const surveyed = await survey(pkg, course, {
+    engine: portableEngine,
+    marks: HOUSE_RULES,
+    onPassage(passage) {
+      collector.see(passage);
+      if (passage.item) index.add(passage.item.id, passage.item.title, passage.reading.text);
+    },
+    onProgress: ({ done, total }) => {
+      if (open?.id === id) say({ progress: done, total });
+    },
+  });
+  return { ...surveyed, index, findings: collector.end(surveyed.course, surveyed.links, surveyed.fileMarks) };
+}
+
+function answerOf(
+  blob: Blob | null,
+  course: Course,
+  links: readonly CourseLink[],
+  notes: Note[],
+  languages: ReadonlyMap<string, number> = new Map(),
+  findings: number | null = null,
+): Opened {
   const { format, version } = course.origin;
   const hasQuestions = course.items.some((i) => i.kind === 'quiz' || i.kind === 'bank');
   return {
     blob,
     course,
-    inventory: inventory(course, links),
+    findings,
+    inventory: inventory(course, links, languages),
     notes: [...notes, ...questionNotes(course)],
     label: labelOf(format, version),
     targets: FORMATS.flatMap((f) => f.targets.filter((t) => !isSame(f.id, t, course)))
@@ -135,15 +203,71 @@ function current(): NonNullable<typeof open> {
   return open;
 }
 
-async function preview(id: string): Promise<Preview> {
+async function preview(id: string, learner: boolean, question: string): Promise<Preview> {
   const { pkg, course } = current();
   const item = course.items.find((i) => i.id === id);
-  return item ? previewItem(pkg, item, portableEngine) : { form: 'none', why: 'it is not in the package' };
+  const view = { learner, words: wordsAsked(question), course };
+  return item ? previewItem(pkg, item, portableEngine, view) : { form: 'none', why: 'it is not in the package' };
 }
 
-async function convert(to: string): Promise<Converted> {
-  const { pkg, name, surveyed } = current();
-  const { course } = await surveyed;
+async function search(question: string): Promise<TextSearchAnswer> {
+  const { pkg, course, surveyed } = current();
+  const { index } = await surveyed;
+  return searchCourse(course, index, question, (item) => wordsOf(pkg, item));
+}
+
+async function relations(): Promise<RelationsAnswer> {
+  const { course, links } = await current().surveyed;
+  const { pointsAt, pointedAtBy } = relationsOf(course, links);
+  const plain = (map: typeof pointsAt) => Object.fromEntries([...map].map(([id, list]) => [id, [...list]]));
+  return { pointsAt: plain(pointsAt), pointedAtBy: plain(pointedAtBy) };
+}
+
+async function mended({ decisions, leftOut }: Decided): Promise<WorkingCopy> {
+  const { pkg, surveyed } = current();
+  const known = await surveyed;
+  return workingCopy(pkg, known, known.findings, decisions, { engine: portableEngine, leftOut, scratch: inBlob });
+}
+
+async function tidy(decided: Decided): Promise<TidyAnswer> {
+  const { course, links, findings } = await current().surveyed;
+  const nothing = decided.decisions.length + decided.leftOut.length === 0;
+  return {
+    findings,
+    kinds: kindsFound(findings, null),
+    decisions: [...decided.decisions],
+    rules: [],
+    failed: nothing ? [] : (await mended(decided)).failed,
+    leftOut: [...decided.leftOut],
+    ...selectionOf(course, new Set(decided.leftOut), links),
+    current: true,
+    open: true,
+  };
+}
+
+async function tryMend(key: string, mend: string, params: Record<string, string>): Promise<BeforeAfterAnswer> {
+  const { pkg, surveyed } = current();
+  const known = await surveyed;
+  const finding = known.findings.find((f) => f.key === key);
+  if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', 'Open the file again.'));
+  return beforeAfter(pkg, known, finding, { mend, params }, { engine: portableEngine });
+}
+
+/** What differs between the package that is open and another one. */
+async function compareWith(source: Source, described: readonly string[]): Promise<Compared> {
+  const { course } = await current().surveyed;
+  const other = await opened(source, await blobOf(source, packing), described);
+  const surveyed = await survey(other.pkg, other.course, {
+    engine: portableEngine,
+    onProgress: ({ done, total }) => say({ progress: done, total }),
+  });
+  const { format, version } = other.course.origin;
+  return { other: surveyed.course, label: labelOf(format, version), comparison: compare(course, surveyed.course) };
+}
+
+async function convert(to: string, decided: Decided): Promise<Converted> {
+  const { name } = current();
+  const { course, pkg } = await mended(decided);
   const { format, target } = targetById(to);
   // The browser keeps the parts of a blob outside the heap.
   const parts: Blob[] = [];

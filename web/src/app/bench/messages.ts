@@ -1,4 +1,5 @@
-import type { Course, Inventory, Note, Preview, Problem } from '@treenail/core';
+import type { Comparison, Course, Decision, Inventory, Note, Preview, Problem } from '@treenail/core';
+import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
 
 /** What lies on the Bench: a file, a folder whose files lie about loose, or a kept copy. */
 export type Source =
@@ -7,12 +8,24 @@ export type Source =
   /** A kept copy, read by parts from where it is kept. */
   | { readonly name: string; readonly size: number; readonly address: string };
 
+/** What a person decided about the package that is open. */
+export interface Decided {
+  decisions: readonly Decision[];
+  /** Identifiers of items. */
+  leftOut: readonly string[];
+}
+
 /** What the page and the worker of the Bench say to one another. */
 export type ToWorker =
   | { ask: 'glance'; id: number; source: Source; described: readonly string[] }
   | { ask: 'open'; id: number; source: Source; described: readonly string[] }
-  | { ask: 'preview'; id: number; item: string }
-  | { ask: 'convert'; id: number; target: string };
+  | { ask: 'preview'; id: number; item: string; learner: boolean; question: string }
+  | { ask: 'search'; id: number; question: string }
+  | { ask: 'relations'; id: number }
+  | { ask: 'tidy'; id: number; decided: Decided }
+  | { ask: 'before-after'; id: number; key: string; mend: string; params: Record<string, string> }
+  | { ask: 'compare'; id: number; source: Source; described: readonly string[] }
+  | { ask: 'convert'; id: number; target: string; decided: Decided };
 
 /** What a first look at one of many files tells. */
 export interface Glance {
@@ -29,7 +42,16 @@ export interface Opened extends Omit<Glance, 'title' | 'items' | 'notes'> {
   course: Course;
   inventory: Inventory;
   notes: Note[];
+  /** How many findings there are; `null` before every file was read. */
+  findings: number | null;
   targets: { id: string; label: string; losses: { title: string; why: string }[] }[];
+}
+
+/** The package that is open beside another one. */
+export interface Compared {
+  other: Course;
+  label: string;
+  comparison: Comparison;
 }
 
 export interface Converted {
@@ -38,7 +60,19 @@ export interface Converted {
 }
 
 export type FromWorker =
-  | { id: number; answer: Glance | Opened | Preview | Converted }
+  | {
+      id: number;
+      answer:
+        | Glance
+        | Opened
+        | Preview
+        | TextSearchAnswer
+        | RelationsAnswer
+        | TidyAnswer
+        | BeforeAfterAnswer
+        | Compared
+        | Converted;
+    }
   | { id: number; refusal: Problem }
   | { progress: number; total: number }
   /** The package that is open, with what reading every file of it found. */

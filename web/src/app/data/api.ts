@@ -1,6 +1,7 @@
 import { HttpClient, HttpErrorResponse } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import {
+  BeforeAfterAnswer,
   CheckAnswer,
   CopySummary,
   CourseSummary,
@@ -10,6 +11,7 @@ import {
   EstimateAnswer,
   FitAnswer,
   Health,
+  HouseRules,
   JobSummary,
   PartsAnswer,
   PlatformKindSummary,
@@ -24,19 +26,26 @@ import {
   MoveSummary,
   PreviewAnswer,
   ProblemDocument,
+  RelationsAnswer,
   ReportSummary,
+  RuleSummary,
+  RuleUse,
   SavedFilterSummary,
+  TextSearchAnswer,
+  TidyAnswer,
   TransferReport,
   type CourseFilter,
   type DeliverRequest,
   type FetchOptions,
   type FetchRequest,
+  type NewDecision,
   type NewDescription,
   type NewMove,
   type NewPlatform,
   type PlatformChange,
   type ProfileChange,
 } from '@treenail/server/contract';
+import type { Rule } from '@treenail/core';
 import { map, type Observable } from 'rxjs';
 import * as z from 'zod';
 
@@ -57,8 +66,30 @@ export class Api {
   readonly copies = () => this.get('/api/copies', z.array(CopySummary));
   readonly reports = () => this.get('/api/reports', z.array(ReportSummary));
   readonly report = (id: number) => this.get(`/api/reports/${id}`, TransferReport);
-  readonly preview = (id: number, of: { item: string } | { path: string }) =>
-    this.get(`/api/moves/${id}/preview`, PreviewAnswer, of);
+  readonly preview = (id: number, of: { item: string } | { path: string }, view: Record<string, string> = {}) =>
+    this.get(`/api/moves/${id}/preview`, PreviewAnswer, { ...of, ...view });
+  readonly relations = (id: number) => this.get(`/api/moves/${id}/relations`, RelationsAnswer);
+  readonly searchTexts = (id: number, q: string) => this.get(`/api/moves/${id}/texts`, TextSearchAnswer, { q });
+  readonly tidy = (id: number) => this.get(`/api/moves/${id}/tidy`, TidyAnswer);
+  readonly decide = (id: number, decision: NewDecision) =>
+    this.post(`/api/moves/${id}/decisions`, decision, TidyAnswer);
+  readonly undo = (id: number, decision: string) =>
+    this.http.delete<unknown>(`/api/moves/${id}/decisions/${decision}`).pipe(map((answer) => TidyAnswer.parse(answer)));
+  readonly leaveOut = (id: number, leftOut: readonly string[]) =>
+    this.put(`/api/moves/${id}/selection`, { leftOut }, TidyAnswer);
+  readonly beforeAfter = (id: number, asked: { key: string; mend: string; params: Record<string, string> }) =>
+    this.post(`/api/moves/${id}/before-after`, asked, BeforeAfterAnswer);
+  readonly askOutside = (id: number) => this.post(`/api/moves/${id}/ask-outside`, {}, JobSummary);
+  readonly saveRule = (rule: Rule) => this.post('/api/mend-rules', rule, z.array(RuleSummary));
+  readonly removeRule = (id: number) =>
+    this.http.delete<unknown>(`/api/mend-rules/${id}`).pipe(map((answer) => z.array(RuleSummary).parse(answer)));
+  readonly usesOfRule = (id: number) => this.get(`/api/mend-rules/${id}/uses`, z.array(RuleUse));
+  readonly applyRule = (id: number, moveIds: readonly number[]) =>
+    this.http.post(`/api/mend-rules/${id}/apply`, { moveIds });
+  readonly houseRules = () => this.get('/api/house-rules', HouseRules);
+  readonly setHouseRules = (rules: HouseRules) => this.put('/api/house-rules', rules, HouseRules);
+  readonly play = (copy: number, item: string) =>
+    this.post(`/api/copies/${copy}/play`, { item }, z.object({ address: z.url() })).pipe(map(({ address }) => address));
   readonly search = (q: string) => this.get('/api/search', z.array(Found), { q });
   readonly startMove = (move: NewMove) => this.post('/api/moves', move, MoveSummary);
   readonly accept = (id: number) => this.post(`/api/moves/${id}/accept`, {}, MoveSummary);

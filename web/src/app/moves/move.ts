@@ -23,12 +23,13 @@ import { FetchStep } from './steps/fetch';
 import { FitStep } from './steps/fit';
 import { HandOverStep } from './steps/hand-over';
 import { LookStep } from './steps/look';
+import { TidyStep } from './steps/tidy';
 
 /** One move: its spine at the left, the work of one step at the right. */
 @Component({
   selector: 'tn-move',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [BuildStep, CheckStep, DeliverStep, FetchStep, FitStep, HandOverStep, LookStep, MatButton, Spine],
+  imports: [BuildStep, CheckStep, DeliverStep, FetchStep, FitStep, HandOverStep, LookStep, MatButton, Spine, TidyStep],
   template: `
     @if (move(); as move) {
       <tn-spine class="no-print" [move]="move" [shown]="shown()" />
@@ -48,6 +49,9 @@ import { LookStep } from './steps/look';
           }
           @case ('look') {
             <tn-look-step [move]="move" [job]="job()" [item]="item()" />
+          }
+          @case ('tidy') {
+            <tn-tidy-step [move]="move" />
           }
           @case ('fit') {
             <tn-fit-step [move]="move" (changed)="take($event)" />

@@ -26,6 +26,10 @@ import { WhenPipe } from '../parts/words';
 
 type LimitName = keyof Profile['limits'];
 
+/** Limits that are numbers. */
+type NumberLimit = Exclude<LimitName, 'nameCharacters'>;
+const NUMBERS = (Object.keys(LIMIT_LABELS) as LimitName[]).filter((n): n is NumberLimit => n !== 'nameCharacters');
+
 /** What a destination can hold: to be read, and to be set right where experience says otherwise. */
 @Component({
   selector: 'tn-profile-panel',
@@ -41,7 +45,7 @@ export class ProfilePanel {
   protected readonly kinds = SubjectKind.options;
   protected readonly labels = KIND_LABELS;
   protected readonly limitLabels = LIMIT_LABELS;
-  protected readonly limitNames = Object.keys(LIMIT_LABELS) as LimitName[];
+  protected readonly limitNames = NUMBERS;
   private readonly loaded = rxResource({
     params: () => this.platform().id,
     stream: ({ params }) => this.api.profile(params),
@@ -97,7 +101,7 @@ export class ProfilePanel {
     });
   }
 
-  protected setLimit(name: LimitName, value: string): void {
+  protected setLimit(name: NumberLimit, value: string): void {
     const at = Number(value);
     this.draft.update((profile) => {
       if (!profile) return profile;
@@ -105,6 +109,16 @@ export class ProfilePanel {
       if (!Number.isInteger(at) || at <= 0) return { ...profile, limits: others };
       const reason = before?.reason ?? `as it was seen at ${this.platform().name}`;
       return { ...profile, limits: { ...others, [name]: { at, reason } } };
+    });
+  }
+
+  protected setCharacters(not: string): void {
+    this.draft.update((profile) => {
+      if (!profile) return profile;
+      const { nameCharacters: before, ...others } = profile.limits;
+      if (not === '') return { ...profile, limits: others };
+      const reason = before?.reason ?? `leaves out files whose names have any of them, as it was seen`;
+      return { ...profile, limits: { ...others, nameCharacters: { not, reason } } };
     });
   }
 

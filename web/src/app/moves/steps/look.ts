@@ -3,9 +3,9 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
-import type { Item } from '@treenail/core';
 import { Api } from '../../data/api';
-import { CourseView } from '../../parts/course-view';
+import { CourseView } from '../../inside/course-view';
+import type { InsideSource } from '../../inside/source';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
 
@@ -15,6 +15,7 @@ import { StepHead } from './step-head';
   imports: [CourseView, JobPanel, MatButton, RouterLink, StepHead],
   template: `
     <tn-step-head [move]="move()">
+      <a matButton="outlined" [routerLink]="['/moves', move().id, 'tidy']">Tidy</a>
       <a matButton="filled" [routerLink]="['/moves', move().id, 'fit']">See the fit</a>
     </tn-step-head>
     <tn-job-panel [job]="job()" />
@@ -23,7 +24,7 @@ import { StepHead } from './step-head';
         [course]="look.course"
         [inventory]="look.inventory"
         [notes]="look.notes"
-        [preview]="preview"
+        [source]="source"
         [first]="item()"
       />
     }
@@ -50,5 +51,21 @@ export class LookStep {
   );
   private readonly loaded = rxResource({ params: () => this.ready(), stream: ({ params }) => this.api.look(params) });
   protected readonly look = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
-  protected readonly preview = (item: Item) => this.api.preview(this.move().id, { item: item.id });
+  private readonly id = computed(() => this.move().id);
+  protected readonly source: InsideSource = {
+    preview: (item, { learner, question }) =>
+      this.api.preview(
+        this.id(),
+        { item: item.id },
+        { ...(learner ? { learner: 'yes' } : {}), ...(question === '' ? {} : { q: question }) },
+      ),
+    search: (question) => this.api.searchTexts(this.id(), question),
+    relations: () => this.api.relations(this.id()),
+    exports: ['csv', 'xlsx', 'json'],
+    exportInventory: (format) => location.assign(`/api/moves/${this.id()}/inventory.${format}`),
+    playAt: (item) => {
+      const copy = this.move().copy;
+      return item.settings.tracked === true && copy ? this.api.play(copy.id, item.id) : null;
+    },
+  };
 }

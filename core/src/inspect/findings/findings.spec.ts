@@ -1,0 +1,220 @@
+import { nodeEngine } from '../../container/node.ts';
+import { packageOf, type Files } from '../../testing/packages.ts';
+import type { Course, Item, Profile, Question } from '../../model/index.ts';
+import { relationsOf } from '../relations.ts';
+import { survey } from '../survey.ts';
+import { FINDING_KINDS, FindingsCollector, type FindingOptions } from './index.ts';
+
+const text = (t: string) => ({ format: 'html' as const, text: t });
+const common = (id: string, title = id) => ({ id, title, place: null, settings: {} });
+const question = (id: string, more: Partial<Question> = {}): Question => ({
+  id,
+  title: id,
+  type: 'choice',
+  prompt: text(`<p>Ask ${id}</p>`),
+  points: 1,
+  choices: [{ id: `${id}a`, text: text('A'), correct: true }],
+  answers: [],
+  feedback: {},
+  files: [],
+  ...more,
+});
+
+function courseOf(items: Item[], files: Files, outline: Course['outline'] = []): Course {
+  return {
+    title: 'T',
+    origin: { format: 'test', version: '1', untouched: true },
+    metadata: { keywords: [] },
+    outline,
+    items,
+    files: Object.entries(files).map(([path, body]) => ({
+      path,
+      size: body.length,
+      mediaType: path.endsWith('.html') ? 'text/html' : 'application/octet-stream',
+      role: 'content',
+    })),
+  };
+}
+
+async function findingsOf(
+  items: Item[],
+  files: Files = { x: '' },
+  options: Partial<FindingOptions> = {},
+  outline: Course['outline'] = [],
+) {
+  const course = courseOf(items, files, outline);
+  const collector = new FindingsCollector(course, { today: '2026-11-25', ...options });
+  const surveyed = await survey(await packageOf(files), course, { engine: nodeEngine, onPassage: collector.see });
+  return collector
+    .end(surveyed.course, surveyed.links)
+    .map((f) => ({ ...f, said: `${f.kind}: ${f.title}: ${f.evidence}` }));
+}
+
+describe('Findings', () => {
+  it('each say why they matter, under a name of their own', () => {
+    for (const kind of FINDING_KINDS) {
+      expect(kind.why(null)).toMatch(/\.$/);
+    }
+    expect(new Set(FINDING_KINDS.map((k) => k.id)).size).toBe(FINDING_KINDS.length);
+  });
+
+  it('are made of what a course is made of', async () => {
+    const found = await findingsOf(
+      [
+        {
+          ...common('q1'),
+          kind: 'quiz',
+          questions: [question('k', { choices: [{ id: 'x', text: text('X'), correct: false }] })],
+        },
+        {
+          ...common('q2'),
+          kind: 'quiz',
+          settings: { password: 'oak', lockdown: true, points: 5 },
+          questions: [question('m')],
+        },
+        { ...common('q3'), kind: 'quiz', questions: [] },
+        { ...common('b1'), kind: 'bank', questions: [question('n')] },
+        { ...common('t1'), kind: 'tool', url: 'https://calc.example/launch', description: '' },
+        {
+          ...common('a1'),
+          kind: 'announcement',
+          text: text('Old'),
+          rows: [],
+          settings: { posted: '2022-09-01T08:00:00Z' },
+        },
+        {
+          ...common('a2'),
+          kind: 'announcement',
+          text: text('New'),
+          rows: [],
+          settings: { posted: '2026-11-01T08:00:00Z' },
+        },
+        {
+          ...common('e1'),
+          kind: 'assignment',
+          text: text('Do'),
+          settings: { due: '2026-10-01T08:00:00Z', hidden: true },
+        },
+        { ...common('c1', 'Tests'), kind: 'category', text: text(''), rows: [], settings: { weight: 60 } },
+        { ...common('c2', 'Tasks'), kind: 'category', text: text(''), rows: [], settings: { weight: 30 } },
+      ],
+      { x: '' },
+      {},
+      [
+        { id: 'f', title: 'Nothing here', children: [] },
+        { id: 'n1', title: 'q1', item: 'q1', children: [] },
+      ],
+    );
+    expect(found.map((f) => f.said)).toEqual([
+      'quiz-without-questions: q3: it has no questions, and draws none',
+      'question-without-key: q1: choice: Ask k',
+      'points-do-not-add-up: q2: set to 5 points, its questions give 1',
+      'points-do-not-add-up: Gradebook: the weights of 2 grade categories come to 90 %',
+      'guarded: q2: a password, a locked-down browser',
+      'tool: t1: tool at https://calc.example/launch',
+      'date-past: e1: due 2026-10-01',
+      'announcement-stale: a1: posted on 2022-09-01',
+      'hidden: e1: hidden in the outline',
+      'folder-empty: Nothing here: “Nothing here” holds nothing',
+      'quiz-unused: q2: quiz with 1 question',
+      'quiz-unused: q3: quiz with 0 questions',
+      'quiz-unused: b1: question bank with 1 question',
+      'file-unused: x: x, 0\u00a0B',
+    ]);
+  });
+
+  it('follow the destination', async () => {
+    const profile: Profile = {
+      id: 'p',
+      label: 'Port',
+      version: 1,
+      kinds: {},
+      settings: {},
+      questions: {},
+      questionParts: {},
+      limits: {
+        fileBytes: { at: 200, reason: 'Port takes files up to 200 B' },
+        titleLength: { at: 4, reason: 'short' },
+        nameCharacters: { not: ' &', reason: 'writes names without blanks' },
+      },
+      html: {
+        embeds: { hosts: ['sim.example'], reason: 'shows frames of few sites' },
+        deadClasses: [{ prefix: 'quern-', reason: 'has another style sheet' }],
+      },
+    };
+    const files = {
+      'a.html':
+        '<p class="quern-box">x</p><iframe src="https://sim.example/a"></iframe><iframe src="https://other.example/b"></iframe>',
+      'b & c.pdf': 'l'.repeat(300),
+    };
+    const items: Item[] = [
+      { ...common('p1', 'Page one'), kind: 'page', file: 'a.html', place: 'a.html' },
+      { ...common('f1', 'F'), kind: 'file', file: 'b & c.pdf', place: 'b & c.pdf' },
+    ];
+    const found = await findingsOf(items, files, { profile });
+    expect(found.map((f) => f.said)).toEqual([
+      'embed: Page one: frame of https://other.example/b',
+      'style-class: Page one: class quern-box of a p',
+      'file-too-long: b & c.pdf: b & c.pdf has 300\u00a0B, the limit is 200\u00a0B',
+      'name-unfit: b & c.pdf: b & c.pdf has a space & in its name',
+      'name-unfit: Page one: a title of 8 characters, where 4 are held',
+    ]);
+    const long = FINDING_KINDS.find((k) => k.id === 'file-too-long');
+    expect(long?.why(profile)).toBe('Port takes files up to 200 B: a longer one is left behind.');
+  });
+
+  it('see doubled items and files, and what outside addresses answered', async () => {
+    const files = {
+      'a.html': '<p>Same <a href="https://gone.example/x#part">x</a></p>',
+      'b.html': '<p>Same <a href="https://gone.example/x#part">x</a></p>',
+      'u.bin': 'z'.repeat(2000),
+      'v.bin': 'z'.repeat(2000),
+    };
+    const page = (id: string, file: string): Item => ({ ...common(id, 'Twin'), kind: 'page', file, place: file });
+    const item = (id: string, file: string): Item => ({ ...common(id), kind: 'file', file, place: file });
+    const found = await findingsOf(
+      [page('p1', 'a.html'), page('p2', 'b.html'), item('f1', 'u.bin'), item('f2', 'v.bin')],
+      files,
+      {
+        outside: [
+          { address: 'https://gone.example/x', state: 'gone', to: null, words: 'there is no such page', askedAt: '' },
+        ],
+      },
+    );
+    expect(found.map((f) => f.said)).toEqual([
+      'link-outside-gone: Twin: link “x” to https://gone.example/x#part: there is no such page',
+      'link-outside-gone: Twin: link “x” to https://gone.example/x#part: there is no such page',
+      'doubled: Twin: the same as another page “Twin”, and in no place of the outline',
+      'doubled: v.bin: v.bin (2.0\u00a0kB) is byte for byte u.bin',
+    ]);
+    expect(new Set(found.map((f) => f.key)).size).toBe(found.length);
+  });
+});
+
+describe('Relations', () => {
+  it('tell what points at what', async () => {
+    const files = { 'a.html': '<a href="b.html">b</a><img src="p.png">', 'b.html': 'B', 'p.png': 'P' };
+    const course = courseOf(
+      [
+        { ...common('a'), kind: 'page', file: 'a.html', place: 'a.html' },
+        {
+          ...common('b'),
+          kind: 'page',
+          file: 'b.html',
+          place: 'b.html',
+          settings: { visibleWhen: ['score of q at least 60 %'] },
+        },
+        { ...common('q'), kind: 'quiz', questions: [], settings: { draws: { k: '2' } } },
+        { ...common('k'), kind: 'bank', questions: [] },
+      ],
+      files,
+    );
+    const { course: seen, links } = await survey(await packageOf(files), course, { engine: nodeEngine });
+    const { pointsAt, pointedAtBy } = relationsOf(seen, links);
+    const words = (list: readonly { how: string; title: string }[] = []) => list.map((r) => `${r.how} ${r.title}`);
+    expect(words(pointsAt.get('a'))).toEqual(['links to b', 'shows p.png']);
+    expect(words(pointedAtBy.get('b'))).toEqual(['links to a']);
+    expect(words(pointsAt.get('b'))).toEqual(['hangs on q']);
+    expect(words(pointedAtBy.get('k'))).toEqual(['draws from q']);
+  });
+});

@@ -1,0 +1,122 @@
+import type { Course, Profile } from '../../model/index.ts';
+import type { CourseLink } from '../links.ts';
+import type { Passage } from '../survey.ts';
+import { CONTENT_FINDINGS } from './content.ts';
+import {
+  sightOf,
+  type Finding,
+  type FindingKind,
+  type FindingOptions,
+  type Found,
+  type OutsideAnswer,
+  type Sight,
+  type Weight,
+} from './contract.ts';
+import { LINK_FINDINGS } from './links.ts';
+import { PAGE_FINDINGS } from './pages.ts';
+import { PERSONAL_FINDINGS } from './personal.ts';
+
+export * from './contract.ts';
+export { addressAsked } from './links.ts';
+
+/** In the order in which they are shown within their weight. */
+export const FINDING_KINDS: readonly FindingKind[] = [
+  ...LINK_FINDINGS,
+  ...PAGE_FINDINGS,
+  ...CONTENT_FINDINGS,
+  ...PERSONAL_FINDINGS,
+];
+
+const BY_ID = new Map(FINDING_KINDS.map((kind) => [kind.id, kind]));
+export function findingKind(id: string): FindingKind | undefined {
+  return BY_ID.get(id);
+}
+
+/** A kind of finding as it is told to people, in words for their destination. */
+export interface FindingKindWords {
+  id: string;
+  label: string;
+  weight: Weight;
+  why: string;
+  mends: string[];
+}
+
+/** The kinds that there are findings of, in their order. */
+export function kindsFound(findings: readonly Finding[], destination: Profile | null): FindingKindWords[] {
+  const found = new Set(findings.map((f) => f.kind));
+  return FINDING_KINDS.filter((k) => found.has(k.id)).map((k) => ({
+    id: k.id,
+    label: k.label,
+    weight: k.weight,
+    why: k.why(destination),
+    mends: [...k.mends],
+  }));
+}
+
+const IN_PASSAGES = FINDING_KINDS.filter((k) => 'inPassage' in k);
+
+/** Collects the findings of one course: told each text while files are read, then the whole. */
+export class FindingsCollector {
+  private readonly sight: Sight;
+  private readonly options: FindingOptions;
+  private readonly found: Finding[] = [];
+  private readonly times = new Map<string, number>();
+
+  constructor(course: Course, options: FindingOptions) {
+    this.sight = sightOf(course, options);
+    this.options = options;
+  }
+
+  readonly see = (passage: Passage): void => {
+    for (const kind of IN_PASSAGES) {
+      for (const one of kind.inPassage?.(passage, this.sight) ?? []) this.add(kind, one);
+    }
+  };
+
+  /** `course` is the surveyed one; `fileMarks` is what was found in files that are no texts. */
+  end(
+    course: Course,
+    links: readonly CourseLink[],
+    fileMarks: ReadonlyMap<string, readonly string[]> = new Map(),
+    only?: readonly string[],
+  ): Finding[] {
+    const sight = { ...sightOf(course, this.options, links), fileMarks };
+    for (const kind of FINDING_KINDS) {
+      if (only && !only.includes(kind.id)) continue;
+      for (const one of kind.inCourse?.(sight) ?? []) this.add(kind, one);
+    }
+    const order = new Map(FINDING_KINDS.map((k, i) => [k.id, i]));
+    return this.found.sort((a, b) => (order.get(a.kind) ?? 0) - (order.get(b.kind) ?? 0));
+  }
+
+  private add(kind: FindingKind, one: Found): void {
+    const { item = null, part = '', file = item?.place ?? null, like = kind.id } = one;
+    const place = `${kind.id}|${item?.id ?? one.title ?? file ?? ''}|${part}|${like}`;
+    const times = (this.times.get(place) ?? 0) + 1;
+    this.times.set(place, times);
+    this.found.push({
+      key: times === 1 ? place : `${place}|${times}`,
+      kind: kind.id,
+      weight: one.weight ?? kind.weight,
+      like,
+      item: item?.id ?? null,
+      title: one.title ?? item?.title ?? file ?? '',
+      part,
+      file,
+      line: one.line ?? null,
+      evidence: one.evidence,
+      spot: one.spot ?? null,
+      suggestions: one.suggestions ?? [],
+    });
+  }
+}
+
+/** What the answers of outside addresses say of a course that was looked at before. */
+export function findingsOutside(
+  course: Course,
+  links: readonly CourseLink[],
+  outside: readonly OutsideAnswer[],
+): Finding[] {
+  const collector = new FindingsCollector(course, { today: '', outside });
+  return collector.end(course, links, new Map(), ['link-outside-gone']);
+}

@@ -1,0 +1,63 @@
+import type { Choice, FeedbackKind, Item, Question, RichText } from '../model/index.ts';
+
+/**
+ * The texts of an item that may bear mark-up, each under a name that tells where in the item it stands: `text`,
+ * `instructions`, `question q1: prompt`. The body of a page is none of them: it lies in a file, under the name `page`.
+ */
+export const PAGE_PART = 'page';
+
+/** Puts each text of an item through `change`, and gives the item that comes of it; the item itself stays as it is. */
+export function mapTexts(item: Item, change: (part: string, text: RichText) => RichText): Item {
+  const changed = ownTexts(item, change);
+  const { instructions } = changed.settings;
+  if (typeof instructions !== 'string') return changed;
+  const html = change('instructions', { format: 'html', text: instructions }).text;
+  return html === instructions ? changed : { ...changed, settings: { ...changed.settings, instructions: html } };
+}
+
+function ownTexts(item: Item, change: (part: string, text: RichText) => RichText): Item {
+  switch (item.kind) {
+    case 'page':
+    case 'file':
+    case 'link':
+    case 'foreign':
+      return item;
+    case 'tool': {
+      const description = change('description', { format: 'html', text: item.description }).text;
+      return { ...item, description };
+    }
+    case 'quiz':
+    case 'bank':
+      return { ...item, questions: item.questions.map((q) => mapQuestion(q, change)) };
+    default:
+      return { ...item, text: change('text', item.text) };
+  }
+}
+
+function mapQuestion(q: Question, change: (part: string, text: RichText) => RichText): Question {
+  const at = (part: string) => `question ${q.id}: ${part}`;
+  const choice = (c: Choice): Choice => ({
+    ...c,
+    text: change(at(`choice ${c.id}`), c.text),
+    ...(c.feedback ? { feedback: change(at(`reply to ${c.id}`), c.feedback) } : {}),
+  });
+  const feedback = Object.entries(q.feedback) as [FeedbackKind, RichText][];
+  return {
+    ...q,
+    prompt: change(at('prompt'), q.prompt),
+    choices: q.choices.map(choice),
+    feedback: Object.fromEntries(feedback.map(([kind, text]) => [kind, change(at(kind), text)])),
+    ...(q.blanks ? { blanks: q.blanks.map((b) => ({ ...b, choices: b.choices.map(choice) })) } : {}),
+    ...(q.targets ? { targets: q.targets.map((t) => ({ ...t, text: change(at(`match ${t.id}`), t.text) })) } : {}),
+  };
+}
+
+/** The texts of an item, in the order in which they stand. */
+export function textsOf(item: Item): { part: string; text: RichText }[] {
+  const found: { part: string; text: RichText }[] = [];
+  mapTexts(item, (part, text) => {
+    found.push({ part, text });
+    return text;
+  });
+  return found;
+}

@@ -1,0 +1,113 @@
+import fc from 'fast-check';
+import { plainText } from './html.ts';
+import { addressesInCss, readPage, wholeOf } from './page.ts';
+
+const at = (html: string, span: { start: number; end: number } | null) =>
+  span === null ? null : html.slice(span.start, span.end);
+
+describe('A page read in one pass', () => {
+  it('tells every reference with the address as it stands in the source', () => {
+    const cases: [html: string, use: string, value: string, source: string][] = [
+      ['<a href="c%20d.html?x=1&amp;y=2#z">x</a>', 'anchor', 'c%20d.html?x=1&y=2#z', 'c%20d.html?x=1&amp;y=2#z'],
+      ["<a href = 'b.html'>x</a>", 'anchor', 'b.html', 'b.html'],
+      ['<a href=b.html>x</a>', 'anchor', 'b.html', 'b.html'],
+      ['<map><area href="m.html"></map>', 'anchor', 'm.html', 'm.html'],
+      ['<img src="p.png">', 'image', 'p.png', 'p.png'],
+      ['<video poster="v.jpg"></video>', 'image', 'v.jpg', 'v.jpg'],
+      ['<audio src="s.mp3"></audio>', 'media', 's.mp3', 's.mp3'],
+      ['<track src="t.vtt">', 'media', 't.vtt', 't.vtt'],
+      ['<object data="o.pdf"></object>', 'media', 'o.pdf', 'o.pdf'],
+      ['<iframe src="f.html"></iframe>', 'frame', 'f.html', 'f.html'],
+      ['<link rel="stylesheet" href="s.css">', 'style', 's.css', 's.css'],
+      ['<script src="s.js"></script>', 'script', 's.js', 's.js'],
+      ['<p style="background:url(\'b.png\')">x</p>', 'style', 'b.png', 'b.png'],
+      ['<style>@import "i.css";</style>', 'style', 'i.css', 'i.css'],
+    ];
+    for (const [html, use, value, source] of cases) {
+      const { references } = readPage(html);
+      expect(references.map((r) => [r.use, r.value, at(html, r.at)]))
+        .withContext(html)
+        .toEqual([[use, value, source]]);
+    }
+  });
+
+  it('tells each candidate of a srcset, and leaves their descriptors', () => {
+    const html = '<img alt="" srcset="a.png 1x, b.png 2x,c.png 100w">';
+    expect(readPage(html).references.map((r) => at(html, r.at))).toEqual(['a.png', 'b.png', 'c.png']);
+  });
+
+  it('tells elements with their closing tags and their words', () => {
+    const html = '<h2 id="t">Title <b>of</b> it</h2><a name="n" href="x">see <i>this</i></a><img src="p">';
+    const page = readPage(html);
+    expect(page.headings.map((h) => [at(html, h.open), at(html, h.close), h.text])).toEqual([
+      ['<h2 id="t">', '</h2>', 'Title of it'],
+    ]);
+    expect([...page.anchors]).toEqual(['t', 'n']);
+    const [link] = page.references;
+    expect(link?.element && at(html, wholeOf(link.element))).toBe('<a name="n" href="x">see <i>this</i></a>');
+    expect(page.images.map((i) => [i.close, at(html, i.at['src'] ?? null)])).toEqual([[null, 'src="p"']]);
+  });
+
+  it('counts rows and header cells of the innermost table', () => {
+    const { tables } = readPage(
+      '<table><tr><th>a<td><table><tr><td>1</table><tr><td>b</table><table><tr><td>x</table>',
+    );
+    expect(tables.map((t) => [t.rows, t.headers])).toEqual([
+      [2, 1],
+      [1, 0],
+      [1, 0],
+    ]);
+  });
+
+  it('tells scripts, handlers, classes, language, base and title', () => {
+    const page = readPage(
+      '<html lang="gd"><head><title>T</title><base href="b/"></head><body onload="x()" class="a  b"><script>1</script></body></html>',
+    );
+    expect([page.lang, page.base, page.title, page.text]).toEqual(['gd', 'b/', 'T', '']);
+    expect(page.scripts.map((s) => s.name)).toEqual(['body', 'script']);
+    expect([...page.classes.keys()]).toEqual(['a', 'b']);
+  });
+
+  it('finds addresses in style sheets however they are quoted', () => {
+    const css = '@import url("a.css"); @import \'b.css\'; p { background: url( c.png ), url(\'d e.png\'); x: url("") }';
+    expect(addressesInCss(css).map((a) => [a.value, css.slice(a.start, a.end)])).toEqual([
+      ['a.css', 'a.css'],
+      ['b.css', 'b.css'],
+      ['c.png', 'c.png'],
+      ['d e.png', 'd e.png'],
+    ]);
+  });
+
+  it('says the same text as the light reading, and never a place outside the source', () => {
+    const piece = fc.constantFrom(
+      '<a href="',
+      '">',
+      '</a>',
+      '<p>',
+      'x',
+      '&amp;',
+      '<!--',
+      '-->',
+      '<table>',
+      '<td',
+      '=',
+      "'",
+      '<img src=',
+      ' ',
+      '<style>url(',
+    );
+    fc.assert(
+      fc.property(fc.array(piece, { maxLength: 40 }), (pieces) => {
+        const html = pieces.join('');
+        const page = readPage(html);
+        expect(page.text).toBe(plainText(html));
+        for (const { at: span, element } of page.references) {
+          expect(span.start).toBeLessThanOrEqual(span.end);
+          expect(span.end).toBeLessThanOrEqual(html.length);
+          if (element) expect(html.charAt(element.open.start)).toBe('<');
+        }
+      }),
+      { numRuns: 500 },
+    );
+  });
+});

@@ -1,0 +1,4 @@
+export * from './decisions.ts';
+export * from './mends/index.ts';
+export * from './select.ts';
+export * from './working.ts';

@@ -1,0 +1,192 @@
+import { canStrip, type Finding } from '../../inspect/index.ts';
+import type { Item, SettingName } from '../../model/index.ts';
+import type { MendKind, Workbench } from './contract.ts';
+
+/** Mends of items, files and settings. */
+
+function changeSettings(
+  finding: Finding,
+  work: Workbench,
+  change: (settings: Item['settings']) => Item['settings'],
+): string | null {
+  if (finding.item === null) return 'it is about no item';
+  work.change(finding.item, (item) => ({ ...item, settings: change(item.settings) }));
+  return null;
+}
+
+function without(settings: Item['settings'], names: readonly string[]): Item['settings'] {
+  return Object.fromEntries(Object.entries(settings).filter(([name]) => !names.includes(name)));
+}
+
+export const leaveOut: MendKind = {
+  id: 'leave-out',
+  label: 'Leave it out',
+  params: [],
+  apply(finding, params, work) {
+    if (params['node'] !== undefined) work.leaveOut({ node: params['node'] });
+    else if (finding.kind === 'folder-empty') work.leaveOut({ node: finding.like });
+    else if (finding.item !== null) work.leaveOut({ item: finding.item });
+    else if (finding.file !== null) work.leaveOut({ file: finding.file });
+    else return 'there is nothing that could be left out';
+    return null;
+  },
+};
+
+const leaveOutQuestion: MendKind = {
+  id: 'leave-out-question',
+  label: 'Leave the question out',
+  params: [],
+  apply(finding, params, work) {
+    const id = params['question'] ?? /^question (.*): /.exec(finding.part)?.[1];
+    if (finding.item === null || id === undefined) return 'it is about no question';
+    work.change(finding.item, (item) =>
+      item.kind === 'quiz' || item.kind === 'bank'
+        ? { ...item, questions: item.questions.filter((q) => q.id !== id) }
+        : item,
+    );
+    return null;
+  },
+};
+
+const askBank: MendKind = {
+  id: 'ask-bank',
+  label: 'Put the questions of a bank into it',
+  params: [{ name: 'bank', label: 'Bank', kind: 'bank' }],
+  apply(finding, params, work) {
+    const bank = work.items.get(params['bank'] ?? '');
+    if (finding.item === null || bank?.kind !== 'bank') return 'there is no such bank';
+    work.change(finding.item, (item) => {
+      if (item.kind !== 'quiz') return item;
+      // What is there twice must not bear one identifier.
+      const questions = bank.questions.map((q) => ({ ...q, id: `${item.id}-${q.id}` }));
+      return { ...item, questions, settings: without(item.settings, ['draws']) };
+    });
+    return null;
+  },
+};
+
+const setPoints: MendKind = {
+  id: 'set-points',
+  label: 'Set the points',
+  params: [{ name: 'points', label: 'Points', kind: 'number' }],
+  apply(finding, params, work) {
+    const points = Number(params['points']);
+    if (!Number.isFinite(points) || params['points'] === '') return 'it is not said how many points';
+    return changeSettings(finding, work, (s) => ({ ...s, points }));
+  },
+};
+
+const dropDates: MendKind = {
+  id: 'drop-dates',
+  label: 'Take the dates off',
+  params: [],
+  apply(finding, params, work) {
+    const names = params['names']?.split(',') ?? finding.like.split(' ');
+    return changeSettings(finding, work, (s) => without(s, names));
+  },
+};
+
+const dropGuards: MendKind = {
+  id: 'drop-guards',
+  label: 'Do without',
+  params: [],
+  apply: (finding, _params, work) =>
+    changeSettings(finding, work, (s) => without(s, ['password', 'lockdown', 'originality'] satisfies SettingName[])),
+};
+
+const show: MendKind = {
+  id: 'show',
+  label: 'Show it to students',
+  params: [],
+  apply: (finding, _params, work) => changeSettings(finding, work, (s) => without(s, ['hidden', 'audience'])),
+};
+
+const keepOwn: MendKind = {
+  id: 'keep-own',
+  label: 'Keep it as a file of this course',
+  params: [],
+  apply: (finding, _params, work) => changeSettings(finding, work, (s) => without(s, ['repository'])),
+};
+
+const toWebLink: MendKind = {
+  id: 'to-web-link',
+  label: 'Make it a web link',
+  params: [],
+  apply(finding, _params, work) {
+    if (finding.item === null) return 'it is about no item';
+    work.change(finding.item, (item) => {
+      if (item.kind !== 'tool') return item;
+      const { id, title, place, url } = item;
+      return { kind: 'link', id, title, place, url, settings: {} };
+    });
+    return null;
+  },
+};
+
+const rename: MendKind = {
+  id: 'rename',
+  label: 'Name it otherwise',
+  params: [{ name: 'name', label: 'Name', kind: 'text' }],
+  apply(finding, params, work) {
+    const name = params['name']?.trim() ?? '';
+    if (name === '') return 'a name is missing';
+    if (finding.like === 'title' && finding.item !== null) {
+      work.change(finding.item, (item) => ({ ...item, title: name }));
+      return null;
+    }
+    if (finding.file === null) return 'it is about no file';
+    if (/[/\\:*?"<>|]/.test(name) || /^\.{1,2}$/.test(name)) return 'a name has none of / \\ : * ? " < > |';
+    const folder = finding.file.slice(0, finding.file.lastIndexOf('/') + 1);
+    return work.rename(finding.file, folder + name);
+  },
+};
+
+const mergeFile: MendKind = {
+  id: 'merge-file',
+  label: 'Use the other copy of the file',
+  params: [],
+  apply(finding, params, work) {
+    const into = params['into'];
+    if (finding.file === null || into === undefined) return 'it is about no file';
+    work.merge(finding.file, into);
+    return null;
+  },
+};
+
+const stripMarks: MendKind = {
+  id: 'strip-marks',
+  label: 'Take the author and the place out of the file',
+  params: [],
+  apply(finding, _params, work) {
+    if (finding.file === null) return 'it is about no file';
+    if (!canStrip(finding.file)) return 'nothing can be taken out of files of this type';
+    work.remake(finding.file, finding);
+    return null;
+  },
+};
+
+const stripPeople: MendKind = {
+  id: 'strip-people',
+  label: 'Take all records of students out',
+  params: [],
+  apply(_finding, _params, work) {
+    work.stripPeople();
+    return null;
+  },
+};
+
+export const ITEM_MENDS: readonly MendKind[] = [
+  leaveOut,
+  leaveOutQuestion,
+  askBank,
+  setPoints,
+  dropDates,
+  dropGuards,
+  show,
+  keepOwn,
+  toWebLink,
+  rename,
+  mergeFile,
+  stripMarks,
+  stripPeople,
+];

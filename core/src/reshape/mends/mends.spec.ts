@@ -1,0 +1,453 @@
+import { nodeEngine } from '../../container/node.ts';
+import type { Finding, KnownAddresses } from '../../inspect/index.ts';
+import { FindingsCollector, HOUSE_RULES, survey } from '../../inspect/index.ts';
+import { decodeText } from '../../markup/index.ts';
+import type { Course, Item, Question } from '../../model/index.ts';
+import { packageOf, zipOf, type Files } from '../../testing/packages.ts';
+import { beforeAfter, workingCopy } from '../working.ts';
+
+const text = (t: string) => ({ format: 'html' as const, text: t });
+const common = (id: string, title = id) => ({ id, title, place: null, settings: {} });
+const question = (id: string, more: Partial<Question> = {}): Question => ({
+  id,
+  title: id,
+  type: 'choice',
+  prompt: text(`<p>Ask ${id}</p>`),
+  points: 2,
+  choices: [{ id: `${id}a`, text: text('A'), correct: true }],
+  answers: [],
+  feedback: {},
+  files: [],
+  ...more,
+});
+
+/** A course with one finding that is made up, and what becomes of it by one mend. */
+async function mend(
+  given: { items?: Item[]; files?: Files; outline?: Course['outline']; personal?: Course['personal'] },
+  finding: Partial<Finding> & Pick<Finding, 'kind'>,
+  id: string,
+  params: Record<string, string> = {},
+) {
+  const files = given.files ?? { x: '' };
+  const course: Course = {
+    title: 'T',
+    origin: { format: 't', version: '1', untouched: true },
+    metadata: { keywords: [] },
+    outline: given.outline ?? [],
+    items: given.items ?? [],
+    files: Object.entries(files).map(([path, body]) => ({
+      path,
+      size: typeof body === 'string' ? Buffer.byteLength(body) : body.length,
+      mediaType: path.endsWith('.html') ? 'text/html' : 'application/octet-stream',
+      role: 'content',
+    })),
+    ...(given.personal ? { personal: given.personal } : {}),
+  };
+  const pkg = await packageOf(files);
+  const surveyed = await survey(pkg, course, { engine: nodeEngine });
+  const whole: Finding = {
+    key: 'k',
+    weight: 'weakens',
+    like: '',
+    item: null,
+    title: '',
+    part: '',
+    file: null,
+    line: null,
+    evidence: 'found',
+    spot: null,
+    suggestions: [],
+    ...finding,
+  };
+  const match = { kind: whole.kind, like: null, key: whole.key };
+  const decision = { id: 'd', match, mend: id, params, reason: '' };
+  const work = await workingCopy(pkg, surveyed, [whole], [decision], { engine: nodeEngine });
+  const shown = await beforeAfter(pkg, surveyed, whole, decision, { engine: nodeEngine });
+  const [failure] = work.failed;
+  expect(shown.why).toBe(failure?.why ?? null);
+  expect(work.mended).toEqual(failure ? [] : ['k']);
+  return {
+    why: failure?.why ?? null,
+    shown,
+    work,
+    item: (wanted: string) => work.course.items.find((i) => i.id === wanted),
+    page: async (path: string) => decodeText(await work.pkg.bytes(path)),
+  };
+}
+
+/** Offsets of a piece of a text. */
+const spotOf = (source: string, piece: string, open: string | null = null, close: string | null = null) => {
+  const at = (part: string) => {
+    const start = source.indexOf(part);
+    if (start === -1) throw new Error(`${part} is not in the text`);
+    return { start, end: start + part.length };
+  };
+  return {
+    at: at(piece),
+    open: open === null ? null : at(open),
+    close: close === null ? null : at(close),
+    inStyle: false,
+  };
+};
+
+const page = (id: string, file: string): Item => ({ ...common(id), kind: 'page', file, place: file });
+
+describe('Mends of texts', () => {
+  const html = (source: string, id: string, params: Record<string, string>, finding: Partial<Finding>) =>
+    mend(
+      { items: [page('p', 'a/p.html'), page('q', 'b/q & r.html')], files: { 'a/p.html': source, 'b/q & r.html': 'Q' } },
+      { kind: 'link-broken', item: 'p', part: 'page', file: 'a/p.html', ...finding },
+      id,
+      params,
+    );
+  const LINK = '<p><a href="gone.html#s" title="t">words</a></p>';
+  const link = { spot: spotOf(LINK, 'gone.html#s', '<a href="gone.html#s" title="t">', '</a>') };
+
+  it('lead a link to an item, a file or an address, and keep the place in the page', async () => {
+    const led = async (to: string) =>
+      (await (await html(LINK, 'retarget', { to }, link)).page('a/p.html')).slice(12, -25);
+    expect(await led('item:q')).toBe('../b/q%20%26%20r.html#s');
+    expect(await led('file:b/q & r.html')).toBe('../b/q%20%26%20r.html#s');
+    expect(await led('https://x.example/?a=1&b="2"')).toBe('https://x.example/?a=1&amp;b=&quot;2&quot;');
+    for (const to of ['javascript:alert(1)', ' DATA:text/html,x', 'vbscript:x']) {
+      expect((await html(LINK, 'retarget', { to }, link)).why).toMatch(/would run/);
+    }
+    expect((await html(LINK, 'retarget', {}, link)).why).toMatch(/not said/);
+    expect((await html(LINK, 'retarget', { to: 'item:none' }, link)).why).toMatch(/no address/);
+    expect((await html(LINK, 'retarget', { to: 'item:q' }, { spot: null })).why).toMatch(/not in a text/);
+  });
+
+  it('take a link off and keep its words, or take it out whole', async () => {
+    expect(await (await html(LINK, 'unlink', {}, link)).page('a/p.html')).toBe('<p>words</p>');
+    expect(await (await html(LINK, 'remove', {}, link)).page('a/p.html')).toBe('<p></p>');
+    const PICTURE = '<p>x<img src="p.png">y</p>';
+    const picture = { spot: spotOf(PICTURE, 'p.png', '<img src="p.png">') };
+    expect(await (await html(PICTURE, 'unlink', {}, picture)).page('a/p.html')).toBe('<p>xy</p>');
+  });
+
+  it('take handlers off and leave what bears them, but take scripts out', async () => {
+    const HANDLER = '<p class="a" onclick="x(\'>\')" id=b onload=y()>words</p>';
+    const handler = { kind: 'script', spot: spotOf(HANDLER, 'words', HANDLER.slice(0, HANDLER.indexOf('words'))) };
+    const after = await html(HANDLER, 'remove', {}, handler);
+    expect(await after.page('a/p.html')).toBe('<p class="a" id=b>words</p>');
+  });
+
+  it('say what a picture shows, whether its tag closes itself or not', async () => {
+    for (const tag of ['<img src="p.png">', '<img src="p.png"/>', '<img src="p.png" />']) {
+      const after = await html(
+        `x${tag}y`,
+        'set-alt',
+        { text: 'A "plate"' },
+        { spot: spotOf(`x${tag}y`, 'p.png', tag) },
+      );
+      expect(await after.page('a/p.html')).toContain(' alt="A &quot;plate&quot;"');
+      expect((await after.page('a/p.html')).replace(/ alt="[^"]*"/, '')).toBe(`x${tag}y`);
+    }
+  });
+
+  it('put a link in the place of a frame, with its title for words', async () => {
+    const FRAME = '<iframe src="https://s.example/?a=1&amp;b=2" title="Tides"></iframe>!';
+    const frame = { spot: spotOf(FRAME, 's.example', FRAME.slice(0, FRAME.indexOf('></') + 1), '</iframe>') };
+    expect(await (await html(FRAME, 'to-link', {}, frame)).page('a/p.html')).toBe(
+      '<a href="https://s.example/?a=1&amp;b=2" target="_blank" rel="noopener">Tides</a>!',
+    );
+    expect(
+      (
+        await html(
+          LINK.replace('href', 'name'),
+          'to-link',
+          {},
+          { spot: spotOf(LINK.replace('href', 'name'), 'words', '<p>') },
+        )
+      ).why,
+    ).toMatch(/names no address/);
+  });
+
+  it('level headings, head tables, take classes off', async () => {
+    const H = '<h1>A</h1><H4 class="x">B</H4>';
+    const heading = { spot: spotOf(H, 'B', '<H4 class="x">', '</H4>') };
+    expect(await (await html(H, 'level-heading', { level: '2' }, heading)).page('a/p.html')).toBe(
+      '<h1>A</h1><h2 class="x">B</h2>',
+    );
+    for (const level of ['0', '7', 'x'])
+      expect((await html(H, 'level-heading', { level }, heading)).why).toMatch(/from 1 to 6/);
+    const T = '<table><TR><TD class="k">a</TD><td>b</td></TR><tr><td>c</td></tr></table>';
+    expect(await (await html(T, 'head-table', {}, { spot: spotOf(T, T) })).page('a/p.html')).toBe(
+      '<table><TR><th scope="col" class="k">a</th><th scope="col">b</th></TR><tr><td>c</td></tr></table>',
+    );
+    expect(
+      (await html('<table></table>', 'head-table', {}, { spot: spotOf('<table></table>', '<table></table>') })).why,
+    ).toBe('it has no row');
+    const C = `<p class='a b'>x</p>`;
+    const classed = { spot: spotOf(C, 'x', `<p class='a b'>`, '</p>') };
+    expect(await (await html(C, 'remove-class', { name: 'a' }, classed)).page('a/p.html')).toBe('<p class="b">x</p>');
+    expect(
+      (await html('<p>x</p>', 'remove-class', { name: 'a' }, { spot: spotOf('<p>x</p>', 'x', '<p>') })).why,
+    ).toMatch(/no class/);
+  });
+
+  it('replace what stands in questions and instructions, and take a page longer than it was', async () => {
+    const quiz: Item = {
+      ...common('z'),
+      kind: 'quiz',
+      questions: [question('k')],
+      settings: { instructions: '<p>{~x~}</p>' },
+    };
+    const inQuestion = await mend(
+      { items: [quiz] },
+      { kind: 'placeholder', item: 'z', part: 'question k: prompt', spot: spotOf('<p>Ask k</p>', 'Ask') },
+      'replace',
+      { text: 'Say <now>' },
+    );
+    const z = inQuestion.item('z');
+    expect(z?.kind === 'quiz' && z.questions[0]?.prompt.text).toBe('<p>Say &lt;now&gt; k</p>');
+    const inWords = await mend(
+      { items: [quiz] },
+      { kind: 'placeholder', item: 'z', part: 'instructions', spot: spotOf('<p>{~x~}</p>', '{~x~}') },
+      'replace',
+      { text: 'y' },
+    );
+    expect(inWords.item('z')?.settings.instructions).toBe('<p>y</p>');
+    const long = 'long '.repeat(400);
+    const after = await html(
+      '<p>x</p>',
+      'replace',
+      { text: long },
+      { kind: 'placeholder', spot: spotOf('<p>x</p>', 'x') },
+    );
+    expect(after.work.course.files.find((f) => f.path === 'a/p.html')?.size).toBe(long.length + 7);
+    const again = await survey(after.work.pkg, after.work.course, { engine: nodeEngine });
+    expect(again.course.items[0]?.print).toBe(after.work.course.items[0]?.print);
+    expect(again.course.files).toEqual(after.work.course.files);
+  });
+});
+
+describe('Mends of items and files', () => {
+  it('leave out items, folders and files', async () => {
+    const outline = [{ id: 'f', title: 'F', children: [] }];
+    expect((await mend({ outline }, { kind: 'folder-empty', like: 'f' }, 'leave-out')).work.course.outline).toEqual([]);
+    expect(
+      (
+        await mend(
+          { items: [page('p', 'p.html')], files: { 'p.html': '' } },
+          { kind: 'hidden', item: 'p' },
+          'leave-out',
+        )
+      ).work.course.items,
+    ).toEqual([]);
+    expect([
+      ...(
+        await mend({ files: { a: '1', b: '2' } }, { kind: 'file-unused', file: 'a' }, 'leave-out')
+      ).work.pkg.entries.keys(),
+    ]).toEqual(['b']);
+    expect((await mend({}, { kind: 'points-do-not-add-up' }, 'leave-out')).why).toMatch(/nothing/);
+  });
+
+  it('change quizzes: a question less, a bank’s questions, points, guards, dates, who sees them', async () => {
+    const quiz = (settings: Item['settings'], questions = [question('k'), question('l')]): Item => ({
+      ...common('z'),
+      kind: 'quiz',
+      questions,
+      settings,
+    });
+    const bank: Item = { ...common('b'), kind: 'bank', questions: [question('m')] };
+    const settingsAfter = async (settings: Item['settings'], kind: string, id: string, params = {}, more = {}) =>
+      (await mend({ items: [quiz(settings)] }, { kind, item: 'z', ...more }, id, params)).item('z')?.settings;
+    const less = await mend(
+      { items: [quiz({})] },
+      { kind: 'question-without-key', item: 'z', part: 'question k: prompt' },
+      'leave-out-question',
+    );
+    const z = less.item('z');
+    expect(z?.kind === 'quiz' && z.questions.map((q) => q.id)).toEqual(['l']);
+    expect(less.shown.after).toBe('1 questions in place of 2');
+    const filled = await mend(
+      { items: [quiz({ draws: { b: '1' } }, []), bank] },
+      { kind: 'quiz-without-questions', item: 'z' },
+      'ask-bank',
+      { bank: 'b' },
+    );
+    const full = filled.item('z');
+    expect(full?.kind === 'quiz' && full.questions.map((q) => q.id)).toEqual(['z-m']);
+    expect(full?.settings.draws).toBeUndefined();
+    expect(
+      (await mend({ items: [quiz({})] }, { kind: 'quiz-without-questions', item: 'z' }, 'ask-bank', { bank: 'x' })).why,
+    ).toMatch(/no such bank/);
+    expect(await settingsAfter({ points: 5 }, 'points-do-not-add-up', 'set-points', { points: '4' })).toEqual({
+      points: 4,
+    });
+    expect((await mend({ items: [quiz({})] }, { kind: 'x', item: 'z' }, 'set-points', { points: '' })).why).toMatch(
+      /how many/,
+    );
+    expect(await settingsAfter({ password: 'x', lockdown: true, attempts: 2 }, 'guarded', 'drop-guards')).toEqual({
+      attempts: 2,
+    });
+    expect(await settingsAfter({ due: 'x', opens: 'y' }, 'date-past', 'drop-dates', {}, { like: 'due' })).toEqual({
+      opens: 'y',
+    });
+    expect(await settingsAfter({ hidden: true, audience: 'Instructor' }, 'hidden', 'show')).toEqual({});
+    expect(await settingsAfter({ repository: 'r/x.pdf' }, 'file-in-repository', 'keep-own')).toEqual({});
+    expect((await mend({}, { kind: 'hidden' }, 'show')).why).toMatch(/no item/);
+  });
+
+  it('make a tool a web link, and give titles', async () => {
+    const tool: Item = {
+      ...common('t', 'Tool'),
+      kind: 'tool',
+      url: 'https://x.example/',
+      description: '',
+      settings: { vendor: 'v' },
+    };
+    const linked = await mend({ items: [tool] }, { kind: 'tool', item: 't' }, 'to-web-link');
+    expect(linked.item('t')).toEqual(
+      jasmine.objectContaining({ kind: 'link', url: 'https://x.example/', title: 'Tool', settings: {} }),
+    );
+    expect(linked.shown.after).toBe('web link “Tool”');
+    const named = await mend({ items: [tool] }, { kind: 'name-unfit', item: 't', like: 'title' }, 'rename', {
+      name: 'Short',
+    });
+    expect(named.item('t')?.title).toBe('Short');
+  });
+
+  it('refuse names that are none, or taken', async () => {
+    const files = { 'd/a.txt': '1', 'd/b.txt': '2' };
+    const renamed = (name: string) => mend({ files }, { kind: 'name-unfit', file: 'd/a.txt' }, 'rename', { name });
+    for (const name of ['', ' ', '..', 'x/y', 'x\\y', 'a:b', 'a?'])
+      expect((await renamed(name)).why)
+        .withContext(name)
+        .not.toBeNull();
+    expect((await renamed('b.txt')).why).toBe('there is a file d/b.txt already');
+    expect([...(await renamed('c.txt')).work.pkg.entries.keys()].sort()).toEqual(['d/b.txt', 'd/c.txt']);
+  });
+
+  it('merge a file with its twin in links, attachments and items', async () => {
+    const task: Item = {
+      ...common('t'),
+      kind: 'assignment',
+      text: text('<a href="u.pdf">u</a>'),
+      settings: { attachments: ['u.pdf', 'w.pdf'] },
+    };
+    const item: Item = { ...common('f'), kind: 'file', file: 'u.pdf', place: 'u.pdf' };
+    const files = { 'u.pdf': 'same', 'v/u 2.pdf': 'same', 'w.pdf': 'other' };
+    const after = await mend({ items: [task, item], files }, { kind: 'doubled', file: 'u.pdf' }, 'merge-file', {
+      into: 'v/u 2.pdf',
+    });
+    const t = after.item('t');
+    expect(t?.kind === 'assignment' && t.text.text).toBe('<a href="v/u%202.pdf">u</a>');
+    expect(t?.settings.attachments).toEqual(['v/u 2.pdf', 'w.pdf']);
+    const f = after.item('f');
+    expect(f?.kind === 'file' && f.file).toBe('v/u 2.pdf');
+    expect([...after.work.pkg.entries.keys()].sort()).toEqual(['v/u 2.pdf', 'w.pdf']);
+  });
+
+  it('tell of files that nothing can be taken out of', async () => {
+    const spoiled = await zipOf({ 'docProps/core.xml': '<x/>' });
+    const files = { 'a.webp': 'x', 'b.docx': spoiled.slice(0, 60) };
+    const strip = (file: string) => workingWith(files, file);
+    expect(await strip('a.webp')).toMatch(/files of this type/);
+    expect(await strip('b.docx')).not.toBeNull();
+  });
+
+  it('strip records of students, with the files that hold them', async () => {
+    const personal = { people: 2, submissions: 1, grades: 0, posts: 0, files: ['people/list.csv'] };
+    const after = await mend(
+      { files: { 'people/list.csv': 'x', a: '' }, personal },
+      { kind: 'people-records' },
+      'strip-people',
+    );
+    expect(after.work.course.personal).toBeUndefined();
+    expect([...after.work.pkg.entries.keys()]).toEqual(['a']);
+    expect(after.shown.after).toBe('none of them');
+  });
+});
+
+/** Why a file's marks could not be taken out; the file is then as it was. */
+async function workingWith(files: Files, file: string): Promise<string | null> {
+  const pkg = await packageOf(files);
+  const course: Course = {
+    title: 'T',
+    origin: { format: 't', version: '1', untouched: true },
+    metadata: { keywords: [] },
+    outline: [],
+    items: [],
+    files: [...pkg.entries.values()].map((e) => ({
+      path: e.path,
+      size: e.size,
+      mediaType: 'x/y',
+      role: 'content' as const,
+    })),
+  };
+  const finding: Finding = {
+    key: 'k',
+    kind: 'file-tells-of-people',
+    weight: 'exposes',
+    like: '',
+    item: null,
+    title: file,
+    part: '',
+    file,
+    line: null,
+    evidence: '',
+    spot: null,
+    suggestions: [],
+  };
+  const match = { kind: finding.kind, like: null, key: null };
+  const decision = { id: 'd', match, mend: 'strip-marks', params: {}, reason: '' };
+  const surveyed = await survey(pkg, course, { engine: nodeEngine });
+  const work = await workingCopy(pkg, surveyed, [finding], [decision], { engine: nodeEngine });
+  expect(await work.pkg.bytes(file)).toEqual(await pkg.bytes(file));
+  expect(work.mended).toEqual([]);
+  return work.failed[0]?.why ?? null;
+}
+
+describe('Copying in', () => {
+  const KNOWN: KnownAddresses = {
+    platform: ['https://old.example'],
+    course: null,
+    items: [],
+    courses: [],
+    repository: ['https://old.example/repository/'],
+  };
+
+  it('puts what was fetched beside the course, once for all that link to it', async () => {
+    const address = 'https://old.example/repository/s/eyes.pdf';
+    const files = { 'a/p.html': `<a href="${address}">1</a><a href="${address}">2</a>` };
+    const pkg = await packageOf(files);
+    const course: Course = {
+      title: 'T',
+      origin: { format: 't', version: '1', untouched: true },
+      metadata: { keywords: [] },
+      outline: [],
+      items: [page('p', 'a/p.html')],
+      files: [{ path: 'a/p.html', size: files['a/p.html'].length, mediaType: 'text/html', role: 'content' }],
+    };
+    const collector = new FindingsCollector(course, { today: '2026-11-25', known: KNOWN });
+    const surveyed = await survey(pkg, course, {
+      engine: nodeEngine,
+      known: KNOWN,
+      marks: HOUSE_RULES,
+      onPassage: collector.see,
+    });
+    const findings = collector.end(surveyed.course, surveyed.links);
+    expect(findings.map((f) => f.kind)).toEqual(['link-repository', 'link-repository']);
+    const decision = {
+      id: 'd',
+      match: { kind: 'link-repository', like: null, key: null },
+      mend: 'copy-in',
+      params: {},
+      reason: '',
+    };
+    const without = await workingCopy(pkg, surveyed, findings, [decision], { engine: nodeEngine });
+    expect(without.failed.map((f) => f.why)).toEqual(Array(2).fill('the file was not fetched from the repository'));
+    const bytes = new TextEncoder().encode('%PDF');
+    const supplies = new Map([[address, { path: 'shared/eyes.pdf', bytes }]]);
+    const work = await workingCopy(pkg, surveyed, findings, [decision], { engine: nodeEngine, supplies });
+    expect(decodeText(await work.pkg.bytes('a/p.html'))).toBe(
+      '<a href="../shared/eyes.pdf">1</a><a href="../shared/eyes.pdf">2</a>',
+    );
+    expect(work.course.files.filter((f) => f.path === 'shared/eyes.pdf').map((f) => [f.size, f.mediaType])).toEqual([
+      [4, 'application/pdf'],
+    ]);
+    expect(work.links.every((l) => l.path === 'shared/eyes.pdf')).toBeTrue();
+  });
+});

@@ -1,0 +1,272 @@
+import { readFile } from 'node:fs/promises';
+import type { Locator, Page } from '@playwright/test';
+import { cartridge, zipOf } from './packages';
+import { expect, expectAccessible, expectNoSidewaysScroll, signIn, test, type Stack } from './stack';
+
+/** From what is found in a course to a package without it: decided by a person, undone, used again, and checked. */
+test.use({ own: 'tidy' });
+test.describe.configure({ mode: 'serial' });
+
+const file = (name: string, buffer: Buffer) => ({ name, mimeType: 'application/octet-stream', buffer });
+
+test.describe('Look inside and tidy', () => {
+  const findings = (page: Page): Locator => page.getByRole('region', { name: 'Findings' });
+  const mend = (page: Page) => page.getByRole('button', { name: /^Mend/ });
+  /** The working copy follows what was decided. */
+  const followed = (page: Page) => expect(page.getByText('the working copy follows')).toBeHidden({ timeout: 20_000 });
+
+  test('what was fetched can be gone through in many orders, searched, and counted', async ({ page, stack }) => {
+    test.setTimeout(180_000);
+    await startMove(page, stack, 'BTB 210');
+    await page.goto(`${stack.address}/moves/1/look`);
+    const outline = page.getByRole('region', { name: 'Outline' });
+    await page.getByRole('button', { name: 'Fold Week 1: Reading the boat' }).click();
+    await expect(outline.getByRole('button', { name: 'Parts of a clinker hull' })).toBeHidden();
+    await page.getByLabel('In which order').selectOption({ label: 'the biggest first' });
+    await expect(outline.getByRole('button').first()).toHaveText('Caulking');
+    await page.getByLabel('In which order').selectOption({ label: 'by what points at it' });
+    await expect(outline).toContainText('2 point at it');
+    await page.getByLabel('Search titles and texts').fill('“ROLLED in”');
+    const found = page.getByRole('region', { name: 'Found' });
+    await expect(found.getByRole('button')).toHaveCount(2);
+    await found.getByRole('button', { name: /^Caulking/ }).click();
+    const preview = page.getByRole('region', { name: 'Preview' });
+    await expect(preview.frameLocator('iframe').locator('mark').first()).toHaveText('rolled in');
+    await preview.getByText(/Pointed at by/).click();
+    await preview.getByRole('button', { name: 'Paying the seam' }).click();
+    await expect(preview.getByRole('heading', { name: 'Paying the seam' })).toBeVisible();
+    await page.getByLabel('Search titles and texts').fill('');
+    await page.getByLabel('In which order').selectOption({ label: 'as its author built it' });
+    await outline.getByRole('button', { name: 'Plan of the shed (PDF)' }).click();
+    await expect(preview.getByText(/^\d pages?$/)).toBeVisible();
+    await expect(preview.locator('canvas').first()).toBeVisible();
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'what is in it' }).click();
+    await expect(page.getByText(/of which\s*2\.0.kB\s*in\s*1 file that nothing uses/)).toBeVisible();
+    await expect(page.getByRole('table', { name: 'Sites it leads to' })).toContainText('films.marrowick.example');
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'CSV' }).click(),
+    ]);
+    expect(await readFile(await download.path(), 'utf8')).toContain('Biggest files');
+    await expectAccessible(page);
+    await expectNoSidewaysScroll(page);
+  });
+
+  test('a finding is mended as suggested, shown before and after, and undone', async ({ page, stack }) => {
+    await signIn(page, stack, '/moves/1/tidy');
+    await findings(page)
+      .getByRole('button', { name: /tool book/ })
+      .click();
+    const trial = page.getByLabel('What it would change');
+    await expect(trial).toContainText('href="files/tool-book.pdf"');
+    await mend(page).click();
+    await expect(page.getByText('Lead it to content/files/tool-book.pdf')).toBeVisible();
+    await followed(page);
+    await expect(page.getByRole('link', { name: /Tidy.*1 of \d+ decided/s })).toBeVisible();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.getByRole('radio').first()).toBeVisible();
+    await followed(page);
+    await expectAccessible(page);
+    await expectNoSidewaysScroll(page);
+  });
+
+  test('a link is led to a page that a person chooses, a file is copied in, and a reason is asked for', async ({
+    page,
+    stack,
+  }) => {
+    await signIn(page, stack, '/moves/1/tidy');
+    await findings(page)
+      .getByRole('button', { name: /glossary/ })
+      .click();
+    await page.getByLabel('Where it is to lead').fill('words for');
+    await page.getByRole('option', { name: 'Words for fastenings' }).click();
+    await expect(page.getByLabel('What it would change')).toContainText('href="words-for-fastenings.html"');
+    await mend(page).click();
+    await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();
+    await findings(page)
+      .getByRole('button', { name: /Eye protection/ })
+      .click();
+    await page.getByRole('radio', { name: 'Copy the file in' }).check();
+    await mend(page).click();
+    await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();
+    await findings(page)
+      .getByRole('button', { name: /\{~tutor\.name~\}/ })
+      .click();
+    await page.getByRole('radio', { name: /Leave it as it is/ }).check();
+    await expect(page.getByRole('button', { name: 'Leave this one' })).toBeDisabled();
+    await page.getByLabel('Reason').fill('Tarnhall greets by itself');
+    await page.getByRole('button', { name: 'Leave this one' }).click();
+    await expect(page.getByText('Left as it is: Tarnhall greets by itself')).toBeVisible();
+    await followed(page);
+  });
+
+  test('a rule is kept under a name and mends another course', async ({ page, stack }) => {
+    test.setTimeout(90_000);
+    await startMove(page, stack, 'NAV 101');
+    await page.goto(`${stack.address}/moves/1/tidy`);
+    await page.getByRole('navigation', { name: 'Kinds of findings' }).getByRole('button', { name: /Icons/ }).click();
+    await findings(page).getByRole('button').first().click();
+    await page.getByRole('button', { name: 'all 2 of this kind' }).click();
+    await page.getByRole('button', { name: 'Keep as a rule' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Name of the rule').fill('Icons to symbols');
+    await dialog.getByRole('button', { name: 'Keep the rule' }).click();
+    await expect(dialog.getByText('NAV 101-02')).toBeVisible();
+    await expectAccessible(page);
+    await dialog.getByRole('button', { name: 'Mend in 1 course' }).click();
+    await expect(dialog).toBeHidden();
+    await page.goto(`${stack.address}/moves/2/tidy`);
+    await page.getByRole('button', { name: 'open only' }).click();
+    await findings(page)
+      .getByRole('button', { name: /ico-clock.*mended/ })
+      .click();
+    await expect(page.getByText('Put ⏱ in its place, with all of its kind')).toBeVisible();
+  });
+
+  test('outside addresses are asked, and those that are gone are findings', async ({ page, stack }) => {
+    await signIn(page, stack, '/moves/1/tidy');
+    await page.getByRole('button', { name: 'Ask outside addresses' }).click();
+    const kinds = page.getByRole('navigation', { name: 'Kinds of findings' });
+    await kinds.getByRole('button', { name: /Outside addresses that answer no more\s*3/ }).click({ timeout: 20_000 });
+    await findings(page)
+      .getByRole('button', { name: /long splice/i })
+      .click();
+    await expect(page.getByText(/it has moved to https:\/\/films\.marrowick\.example\/ropework/).first()).toBeVisible();
+  });
+
+  test('what goes is ticked, and what others need goes all the same', async ({ page, stack }) => {
+    await signIn(page, stack, '/moves/1/tidy');
+    await page.getByRole('button', { name: /what goes/ }).click();
+    await page.getByRole('button', { name: 'untick 1 hidden' }).click();
+    await page.getByRole('checkbox', { name: /^Rules of the shed/ }).uncheck();
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Leave out 2 items' }).click();
+    await expect(page.getByText(/“Start here” links to “Rules of the shed”/)).toBeVisible();
+    await page.getByRole('checkbox', { name: /^Rules of the shed/ }).check();
+    await page.getByRole('button', { name: 'Leave out 1 item' }).click();
+    await expect(page.getByRole('button', { name: 'what goes, 1 left out' })).toBeVisible();
+    await followed(page);
+  });
+
+  test('the package that is built has the mends in it, and the kept copy has not', async ({ page, stack }) => {
+    test.setTimeout(90_000);
+    await signIn(page, stack, '/moves/1/fit');
+    await expect(page.getByText('42 items and 8 folders')).toBeVisible();
+    await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
+    await page.getByRole('link', { name: 'Go to the delivery' }).waitFor({ timeout: 30_000 });
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: 'Download the package' }).click(),
+    ]);
+    const { execFileSync } = await import('node:child_process');
+    const read = (path: string, inside: string) => execFileSync('unzip', ['-p', path, inside], { encoding: 'utf8' });
+    const built = await download.path();
+    expect(read(built, 'content/rules-of-the-shed.html')).toContain('⚠');
+    expect(read(built, 'content/rules-of-the-shed.html')).toContain(
+      'href="../shared/repository/safety/eye-protection.pdf"',
+    );
+    expect(read(built, 'shared/repository/safety/eye-protection.pdf')).toContain('%PDF');
+    expect(read(built, 'content/parts-of-a-clinker-hull.html')).toContain('href="words-for-fastenings.html"');
+    expect(execFileSync('unzip', ['-l', built], { encoding: 'utf8' })).not.toContain('where-the-rot-was-put');
+    const copies = (await (await page.request.get(`${stack.address}/api/copies`)).json()) as {
+      id: number;
+      title: string;
+    }[];
+    const copy = copies.find((c) => c.title === 'Wooden Boat Repair');
+    const kept = await (await page.request.get(`${stack.address}/api/copies/${copy?.id ?? 0}/file`)).body();
+    const { mkdtemp, writeFile, rm } = await import('node:fs/promises');
+    const folder = await mkdtemp('/tmp/treenail-kept-');
+    try {
+      await writeFile(`${folder}/kept.imscc`, kept);
+      expect(read(`${folder}/kept.imscc`, 'content/rules-of-the-shed.html')).toContain('ico-warning');
+    } finally {
+      await rm(folder, { recursive: true });
+    }
+    await page.goto(`${stack.address}/moves/1/tidy`);
+    await expect(findings(page)).toBeVisible();
+    await expect(page.getByRole('button', { name: /^Mend/ })).toBeHidden();
+  });
+
+  test('on the Bench a package is tidied and held beside another, and nothing is sent', async ({ page, stack }) => {
+    await signIn(page, stack, '/bench');
+    const sent: string[] = [];
+    page.on('request', (request) => {
+      if (request.method() !== 'GET') sent.push(request.url());
+    });
+    const worn = cartridge('1.1', { files: { 'rope.html': '<h1>Rope</h1><p>Fibre <a href="gone.pdf">yarn</a></p>' } });
+    await page.getByLabel('Choose packages').setInputFiles(file('worn.imscc', await zipOf(worn)));
+    await page.getByRole('button', { name: /^tidy, \d finding/ }).click();
+    await findings(page)
+      .getByRole('button', { name: /gone\.pdf/ })
+      .click();
+    await page.getByRole('radio', { name: 'Take the link off, keep its words' }).check();
+    await mend(page).click();
+    await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();
+    await page
+      .getByLabel('Choose what to compare with')
+      .setInputFiles(file('other.imscc', await zipOf(cartridge('1.3'))));
+    await expect(page.getByText(/2 things are the same, 1 differ/)).toBeVisible();
+    await expectAccessible(page);
+    await page.getByLabel('Format to convert to').selectOption({ label: 'Common Cartridge 1.3' });
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Convert to Common Cartridge 1.3' }).click(),
+    ]);
+    const converted = await readFile(await download.path());
+    await page.getByLabel('Choose packages').setInputFiles(file('mended.imscc', converted));
+    await expect(page.getByText('Common Cartridge 1.3, 2 items')).toBeVisible();
+    await expect(page.frameLocator('iframe').getByText('Fibre yarn')).toBeVisible();
+    await expect(page.frameLocator('iframe').getByRole('link')).toHaveCount(0);
+    expect(sent).toEqual([]);
+  });
+
+  test('a learning object of a kept copy is played, and what it tells its player is written down', async ({
+    page,
+    stack,
+  }) => {
+    await signIn(page, stack, '/bench');
+    const questions = `<resource identifier="q" type="imsqti_xmlv1p2/imscc_xmlv1p1/assessment"><file href="q.xml"/></resource>`;
+    const made = cartridge('1.1', { resources: questions, files: { 'q.xml': QUIZ } });
+    await page.getByLabel('Choose packages').setInputFiles(file('ropes.imscc', await zipOf(made)));
+    await page.getByLabel('Format to convert to').selectOption({ label: 'SCORM 1.2' });
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Convert to SCORM 1.2' }).click(),
+    ]);
+    const packed = await readFile(await download.path());
+    await page.getByLabel('Choose packages').setInputFiles(file('ropes.zip', packed));
+    await page.getByRole('button', { name: 'Keep a copy…' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: /Keep/ }).click();
+    await page.getByText('See it in the strongroom').click({ timeout: 20_000 });
+    await page.getByRole('row', { name: /Ropes and lines/ }).click();
+    await page.getByRole('link', { name: 'Look inside' }).click();
+    await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'The anatomy of a rope' }).click();
+    await page.getByRole('button', { name: 'Play it' }).click();
+    const player = page.frameLocator('iframe[title$="played"]');
+    await expect(player.frameLocator('iframe').getByText('Fibre, yarn, strand, rope.')).toBeVisible();
+    const calls = page.getByRole('region', { name: 'Calls of the runtime interface' });
+    await expect(calls).toContainText('LMSInitialize()');
+    await expect(calls).toContainText('LMSSetValue(cmi.core.lesson_status, completed)');
+  });
+});
+
+async function startMove(page: Page, stack: Stack, code: string): Promise<void> {
+  await signIn(page, stack, '/courses');
+  const given = async (what: string): Promise<unknown> =>
+    (await page.request.get(`${stack.address}/api/${what}`)).json();
+  const [courses, instances] = [await given('courses'), await given('instances')];
+  const course = (courses as { id: number; code: string; instance: { name: string } }[]).find(
+    (c) => c.code === code && c.instance.name === 'Marrowick Live',
+  );
+  const to = (instances as { id: number; name: string }[]).find((i) => i.name === 'Marrowick New');
+  const asked = { courseId: course?.id, destinationId: to?.id };
+  const started = await page.request.post(`${stack.address}/api/moves`, { data: asked });
+  const { id } = (await started.json()) as { id: number };
+  await expect(async () => {
+    const move = (await (await page.request.get(`${stack.address}/api/moves/${id}`)).json()) as { at: string };
+    expect(move.at).toBe('fit');
+  }).toPass({ timeout: 60_000 });
+}
+
+const QUIZ = `<questestinterop xmlns="http://www.imsglobal.org/xsd/ims_qtiasiv1p2"><assessment ident="a" title="Ropes"><section ident="s"><item ident="q1" title="Q"><itemmetadata><qtimetadata><qtimetadatafield><fieldlabel>cc_profile</fieldlabel><fieldentry>cc.true_false.v0p1</fieldentry></qtimetadatafield></qtimetadata></itemmetadata><presentation><material><mattext texttype="text/html">Rope has strands.</mattext></material><response_lid ident="r" rcardinality="Single"><render_choice><response_label ident="t"><material><mattext>True</mattext></material></response_label><response_label ident="f"><material><mattext>False</mattext></material></response_label></render_choice></response_lid></presentation><resprocessing><outcomes><decvar maxvalue="100" minvalue="0" varname="SCORE" vartype="Decimal"/></outcomes><respcondition><conditionvar><varequal respident="r">t</varequal></conditionvar><setvar action="Set" varname="SCORE">100</setvar></respcondition></resprocessing></item></section></assessment></questestinterop>`;

@@ -1,0 +1,58 @@
+import { KIND_LABELS, type Course } from '@treenail/core';
+import { stringify } from 'csv-stringify/sync';
+import ExcelJS from 'exceljs';
+import type { InventoryAnswer } from '../api/contract.ts';
+
+type Cell = string | number;
+
+/** What is in a course, sheet by sheet: the first row of each names its columns. */
+export function inventorySheets(course: Course, inventory: InventoryAnswer): { name: string; rows: Cell[][] }[] {
+  const titles = new Map(course.items.map((i) => [i.id, i.title]));
+  const labels = KIND_LABELS as Record<string, string>;
+  return [
+    {
+      name: 'Kinds',
+      rows: [['Kind', 'Items', 'Bytes'], ...inventory.kinds.map((k) => [labels[k.kind] ?? k.kind, k.items, k.bytes])],
+    },
+    {
+      name: 'Items',
+      rows: [
+        ['Kind', 'Title', 'Identifier', 'Place'],
+        ...course.items.map((i) => [labels[i.kind] ?? i.kind, i.title, i.id, i.place ?? '']),
+      ],
+    },
+    { name: 'Questions', rows: [['Type', 'Questions'], ...inventory.questions.map((q) => [q.type, q.count])] },
+    {
+      name: 'File types',
+      rows: [['Type', 'Files', 'Bytes'], ...inventory.byMedia.map((m) => [m.mediaType, m.files, m.bytes])],
+    },
+    {
+      name: 'Biggest files',
+      rows: [
+        ['File', 'Bytes', 'Type', 'Used by'],
+        ...inventory.biggest.map((f) => [f.path, f.size, f.mediaType, titles.get(f.item ?? '') ?? '']),
+      ],
+    },
+    { name: 'Unused files', rows: [['File'], ...inventory.unused.map((path) => [path])] },
+    { name: 'Sites', rows: [['Site', 'Links'], ...inventory.hosts.map((h) => [h.host, h.links])] },
+    { name: 'Tools', rows: [['Site', 'Tools'], ...inventory.tools.map((t) => [t.host, t.items])] },
+    { name: 'Languages', rows: [['Language', 'Pages'], ...inventory.languages.map((l) => [l.language, l.pages])] },
+  ];
+}
+
+/** One table under another. Titles that a spreadsheet would take for a formula are defused. */
+export function inventoryAsCsv(course: Course, inventory: InventoryAnswer): string {
+  const rows = inventorySheets(course, inventory).flatMap(({ name, rows: lines }) => [[name], ...lines, []]);
+  return stringify(rows, { escape_formulas: true, bom: true });
+}
+
+export async function inventoryAsXlsx(course: Course, inventory: InventoryAnswer): Promise<Buffer> {
+  const book = new ExcelJS.Workbook();
+  for (const { name, rows } of inventorySheets(course, inventory)) {
+    const sheet = book.addWorksheet(name, { views: [{ state: 'frozen', ySplit: 1 }] });
+    sheet.addRows(rows);
+    sheet.getRow(1).font = { bold: true };
+    sheet.columns.forEach((column, i) => (column.width = i === 0 || name === 'Items' ? 36 : 14));
+  }
+  return Buffer.from(await book.xlsx.writeBuffer());
+}

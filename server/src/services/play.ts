@@ -1,0 +1,68 @@
+import { createHmac, timingSafeEqual } from 'node:crypto';
+import { Refusal, problem, readCourse } from '@treenail/core';
+import * as z from 'zod';
+import type { Person } from '../api/contract.ts';
+import type { Services } from './context.ts';
+import { withPackage } from './packages.ts';
+import { audit, mustBe } from './people.ts';
+import { copyById } from './strongroom.ts';
+
+/** What may be played: one package, from one file on, until a time. The player asks nobody else. */
+export const Ticket = z.object({
+  sha256: z.string().regex(/^[0-9a-f]{64}$/),
+  launch: z.string(),
+  parameters: z.string(),
+  version: z.enum(['1.2', '2004']),
+  title: z.string(),
+  launchData: z.string(),
+  masteryScore: z.string(),
+  until: z.number(),
+});
+export type Ticket = z.infer<typeof Ticket>;
+
+const VALID_MS = 4 * 3_600_000;
+
+function signed(secret: Buffer, body: string): Buffer {
+  return createHmac('sha256', secret).update(`play ${body}`).digest();
+}
+
+export function sealTicket(secret: Buffer, ticket: Ticket): string {
+  const body = Buffer.from(JSON.stringify(ticket)).toString('base64url');
+  return `${body}.${signed(secret, body).toString('base64url')}`;
+}
+
+/** The ticket, if Treenail gave it and its time is not over; else `null`. */
+export function openTicket(secret: Buffer, sealed: string, now = Date.now()): Ticket | null {
+  const [body = '', mark = ''] = sealed.split('.');
+  const [asked, own] = [Buffer.from(mark, 'base64url'), signed(secret, body)];
+  if (asked.length !== own.length || !timingSafeEqual(asked, own)) return null;
+  const ticket = Ticket.safeParse(JSON.parse(Buffer.from(body, 'base64url').toString('utf8')));
+  return ticket.success && ticket.data.until > now ? ticket.data : null;
+}
+
+/** The address at which an item of a kept copy is played. */
+export async function playItem(services: Services, person: Person, copyId: number, itemId: string): Promise<string> {
+  mustBe(person, 'administrator');
+  const copy = await copyById(copyId);
+  const { course } = await withPackage(services, copy.sha256, readCourse);
+  const item = course.items.find((i) => i.id === itemId);
+  if (item?.kind !== 'page' || item.settings.tracked !== true) {
+    throw new Refusal(
+      problem('not-playable', 'This item reports to no player.', 'Read it in the preview, or choose another item.'),
+    );
+  }
+  const { parameters, launchData, masteryScore } = item.settings;
+  const text = (value: unknown) => (typeof value === 'string' || typeof value === 'number' ? String(value) : '');
+  await audit(person, 'item played', `copy ${copyId}`, { item: itemId });
+  const ticket = sealTicket(services.config.secret, {
+    sha256: copy.sha256,
+    launch: item.file,
+    parameters: text(parameters),
+    version: course.origin.format === 'scorm2004' ? '2004' : '1.2',
+    title: item.title,
+    launchData: text(launchData),
+    masteryScore: text(masteryScore),
+    until: Date.now() + VALID_MS,
+  });
+  return `${services.config.playAddress}/${ticket}/player.html`;
+}

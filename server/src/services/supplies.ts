@@ -1,0 +1,92 @@
+import { Refusal, decodePercent, matches, problem, type Match } from '@treenail/core';
+import { CourseRow, Instance, type Move } from '../db/models.ts';
+import type { Giver } from '../platforms/index.ts';
+import type { Services } from './context.ts';
+import { readDocument, writeDocument } from './documents.ts';
+import { connectorOf } from './instances.ts';
+
+/** Files of a shared repository that are copied into the working copy of a move. */
+
+/** Where a file of the repository is put in the working copy. */
+export function supplyPath(address: string): string {
+  // The whole path, so that two files of one name do not take each other's place.
+  const segments = new URL(address).pathname.split('/').filter((segment) => segment !== '');
+  return ['shared', ...segments.map((s) => decodePercent(s).replace(/[/\\:*?"<>|]/g, '-'))].join('/');
+}
+
+/** Fetches what links into the repository name, so that it can be copied in. */
+export async function supply(services: Services, move: Move, match: Match): Promise<void> {
+  const { findings } = await readDocument(move.id, 'findings');
+  const asked = findings.filter((f) => f.kind === 'link-repository' && matches(match, f));
+  const addresses = new Set(asked.map((f) => f.like));
+  const course = await CourseRow.findByPk(move.courseId, { rejectOnEmpty: true });
+  const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
+  const giver = source.platform === 'files' ? null : connectorOf(services.config.secret, source).giver;
+  if (!giver?.sharedFile) {
+    throw new Refusal(
+      problem(
+        'no-repository',
+        `Files can't be taken from the repository of ${source.name}.`,
+        'Lead the link to a file of the course, or take it off.',
+      ),
+    );
+  }
+  const before = await suppliesOf(move.id);
+  for (const address of addresses) {
+    if (before.has(address)) continue;
+    try {
+      before.set(address, await fetched(services, giver.sharedFile, address));
+    } catch (error) {
+      // Of many, those that are there are taken; the others are told as mends that could not be done.
+      if (!(error instanceof Refusal) || addresses.size === 1) throw error;
+    }
+  }
+  await writeDocument(move.id, 'supplies', { files: Object.fromEntries(before) });
+}
+
+async function fetched(
+  services: Services,
+  sharedFile: NonNullable<Giver['sharedFile']>,
+  address: string,
+): Promise<string> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of await sharedFile(address, AbortSignal.timeout(60_000))) {
+    parts.push(part);
+    size += part.length;
+    if (size > SUPPLY_BYTES) {
+      throw new Refusal(
+        problem('shared-file-too-long', `${address} is too long to be copied in.`, 'Upload it at the destination.'),
+      );
+    }
+  }
+  return services.store.putBytes(Buffer.concat(parts));
+}
+
+const SUPPLY_BYTES = 64 * 2 ** 20;
+
+async function suppliesOf(moveId: number): Promise<Map<string, string>> {
+  try {
+    return new Map(Object.entries((await readDocument(moveId, 'supplies')).files));
+  } catch (error) {
+    if (error instanceof Refusal && error.problem.code === 'not-yet') return new Map();
+    throw error;
+  }
+}
+
+/** Bytes that were copied in for a move, by the address that pages have for them. */
+export async function supplied(
+  { store }: Services,
+  moveId: number,
+): Promise<Map<string, { path: string; bytes: Uint8Array }>> {
+  const found = new Map<string, { path: string; bytes: Uint8Array }>();
+  for (const [address, sha256] of await suppliesOf(moveId)) {
+    const source = await store.open(sha256);
+    try {
+      found.set(address, { path: supplyPath(address), bytes: await source.read(0, source.size) });
+    } finally {
+      await source.close();
+    }
+  }
+  return found;
+}

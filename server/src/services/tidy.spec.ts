@@ -1,0 +1,307 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Refusal, type Finding } from '@treenail/core';
+import pino from 'pino';
+import type { Sequelize } from 'sequelize';
+import yazl from 'yazl';
+import { configFromEnvironment, type Config } from '../config.ts';
+import { AuditEntry, Copy, CourseRow, Job, Move, type User } from '../db/models.ts';
+import { handlersOf } from '../jobs/handlers/index.ts';
+import { enqueue } from '../jobs/queue.ts';
+import { Worker } from '../jobs/worker.ts';
+import { testDatabase, until } from '../testing/database.ts';
+import { servicesOf, type Services } from './context.ts';
+import { readDocument } from './documents.ts';
+import { houseRules, setHouseRules } from './house.ts';
+import { addInstance } from './instances.ts';
+import { acceptFit, moveById, moveSummary, previewOfItem } from './moves.ts';
+import { askAddress, isPublic, outsideAddresses } from './outside.ts';
+import { addPerson } from './people.ts';
+import { searchTexts } from './texts.ts';
+import * as tidy from './tidy.ts';
+
+const PAGE = `<html lang="en"><body><h1>Start</h1>
+<p>Ask {~tutor.name~}; see <a href="gone.html">Caulking</a>, <a href="https://courses.old.example/course/c7/item/x">x</a>,
+<a href="https://courses.old.example/repository/safety/eyes.pdf">eyes</a> and <a href="https://dead.example/page">a dead one</a>.</p>
+</body></html>`;
+
+describe('Tidying a move', () => {
+  const silent = pino({ level: 'silent' });
+  let folder: string;
+  let sequelize: Sequelize;
+  let drop: () => Promise<void>;
+  let platform: Server;
+  let services: Services;
+  let config: Config;
+  let worker: Worker;
+  let person: Parameters<typeof tidy.decide>[1];
+  let newMove: () => Promise<Move>;
+  let moveId: number;
+  const asked: string[] = [];
+
+  beforeAll(async () => {
+    const database = await testDatabase();
+    ({ sequelize } = database);
+    drop = () => database.drop();
+    folder = await mkdtemp(join(tmpdir(), 'treenail-'));
+    platform = createServer((req, res) => {
+      const { url = '' } = req;
+      asked.push(`${req.method} ${url}`);
+      if (url === '/api/about') res.end(JSON.stringify({ queue: 0, each: 1, home: 'https://courses.old.example' }));
+      else if (url === '/api/repository/safety/eyes.pdf') res.end('%PDF eyes');
+      else if (url.startsWith('/moved.example')) res.writeHead(301, { location: 'https://new.example/there' }).end();
+      else if (url.startsWith('/new.example')) res.end('here');
+      else if (url.startsWith('/shy.example')) res.writeHead(req.method === 'HEAD' ? 405 : 200).end();
+      else if (url.startsWith('/round.example')) res.writeHead(302, { location: 'https://round.example/' }).end();
+      else if (url.startsWith('/ill.example')) res.writeHead(503).end();
+      else res.writeHead(404).end();
+    });
+    await new Promise<void>((done) => platform.listen(0, '127.0.0.1', done));
+    const baseUrl = `http://127.0.0.1:${(platform.address() as AddressInfo).port}`;
+    config = {
+      ...configFromEnvironment(),
+      blobs: join(folder, 'blobs'),
+      scratch: join(folder, 'scratch'),
+      pollMs: 50,
+      examplesAt: baseUrl,
+      smtp: null,
+    };
+    services = servicesOf(config);
+    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
+    const { User: Users } = await import('../db/models.ts');
+    const row: User = await Users.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
+    person = { id: row.id, name: row.name, email: row.email, role: 'administrator' };
+    const source = await addInstance(config.secret, { name: 'Old', platform: 'quernhold', baseUrl, credential: 't' });
+    const destination = await addInstance(config.secret, {
+      name: 'New',
+      platform: 'tarnhall',
+      baseUrl,
+      credential: 't',
+    });
+    const course = await CourseRow.create({
+      instanceId: source.id,
+      remoteId: 'c7',
+      code: 'BTB 210',
+      section: '01',
+      term: 'Autumn 2026',
+      title: 'Repair',
+      owner: '',
+      size: 1,
+      changedAt: new Date(),
+    });
+    const zip = new yazl.ZipFile();
+    zip.addBuffer(Buffer.from(PAGE), 'start.html');
+    zip.addBuffer(Buffer.from('<h1>Caulking</h1><p>Cotton is rolled in.</p>'), 'caulking.html');
+    zip.end();
+    const parts: Buffer[] = [];
+    for await (const part of zip.outputStream) parts.push(part as Buffer);
+    const file = join(folder, 'kept.zip');
+    await writeFile(file, Buffer.concat(parts));
+    const kept = await services.store.putFile(file);
+    const copy = await Copy.create({
+      courseId: course.id,
+      fileName: 'kept.zip',
+      code: 'BTB 210',
+      section: '01',
+      term: 'Autumn 2026',
+      title: 'Repair',
+      instanceName: 'Old',
+      format: 'Folder of pages',
+      ...kept,
+      items: 2,
+      keptAt: new Date(),
+      sourceKey: 'k',
+    });
+    newMove = () =>
+      Move.create({
+        courseId: course.id,
+        destinationId: destination.id,
+        createdBy: person.id,
+        createdAt: new Date(),
+        openKey: null,
+        copyId: copy.id,
+        results: {},
+      });
+    work();
+  }, 30_000);
+
+  const work = () => {
+    worker = new Worker({ sequelize, handlers: handlersOf(services), leaseMs: 5000, restMs: 20, log: silent });
+    worker.start();
+  };
+
+  beforeEach(async () => {
+    moveId = (await newMove()).id;
+    await enqueue({ kind: 'look', key: `look:move-${moveId}`, course: 'BTB', moveId, input: { round: 0 }, words: '' });
+    await until(async () => 'fit' in (await moveById(moveId)).results);
+  });
+
+  afterAll(async () => {
+    await worker.stop();
+    await drop();
+    await new Promise((done) => platform.close(done));
+    await rm(folder, { recursive: true });
+  });
+
+  const findings = async (kind: string): Promise<Finding[]> =>
+    (await tidy.tidyOf(services, moveId)).findings.filter((f) => f.kind === kind);
+  const one = async (kind: string): Promise<Finding> => {
+    const [found] = await findings(kind);
+    if (!found) throw new Error(`no ${kind}`);
+    return found;
+  };
+  const decide = async (finding: Finding, mend: string, params = {}, reason = '') => {
+    const match = { kind: finding.kind, like: null, key: finding.key };
+    await tidy.decide(services, person, moveId, { match, mend, params, reason });
+  };
+  const current = () => until(async () => (await tidy.tidyOf(services, moveId)).current);
+  const pageText = async () => {
+    const { course } = await readDocument(moveId, 'look');
+    const item = course.items.find((i) => i.kind === 'page' && i.file === 'start.html');
+    const shown = await previewOfItem(services, moveId, item?.id ?? '', { mended: true });
+    return shown.form === 'page' ? shown.html : shown.form;
+  };
+
+  it('finds what there is, with the platform’s own addresses known for what they are', async () => {
+    const { kinds, open } = await tidy.tidyOf(services, moveId);
+    // What outside addresses answered is known to every move after.
+    const own = kinds.map((k) => k.id).filter((id) => id !== 'link-outside-gone');
+    expect(own).toEqual(['link-broken', 'link-old-platform', 'link-repository', 'placeholder']);
+    expect(open).toBeTrue();
+    const steps = (await moveSummary(await moveById(moveId))).steps;
+    expect(steps.find((s) => s.step === 'tidy')?.result).toMatch(/^[45] to look at$/);
+  });
+
+  it('puts mends into the working copy, takes them out again, and leaves what was kept as it was', async () => {
+    const broken = await one('link-broken');
+    const [suggested] = broken.suggestions;
+    expect(suggested?.words).toBe('Lead it to “caulking”');
+    const tried = await tidy.tryMend(services, moveId, {
+      key: broken.key,
+      mend: 'retarget',
+      params: suggested?.params ?? {},
+    });
+    expect(tried.after).toContain('<a href="caulking.html">');
+    await decide(broken, 'retarget', suggested?.params ?? {});
+    await current();
+    expect(await pageText()).toContain('<a href="caulking.html">');
+    const { decisions } = await tidy.tidyOf(services, moveId);
+    await tidy.undo(person, moveId, Number(decisions[0]?.id));
+    await tidy.undo(person, moveId, Number(decisions[0]?.id));
+    await current();
+    expect(await pageText()).toContain('<a href="gone.html">');
+    expect(await AuditEntry.count({ where: { act: 'decision undone', subject: `move ${moveId}` } })).toBe(1);
+  });
+
+  it('copies a file of the repository in', async () => {
+    await decide(await one('link-repository'), 'copy-in');
+    await current();
+    const { course } = await readDocument(moveId, 'working');
+    expect(course.files.find((f) => f.path === 'shared/repository/safety/eyes.pdf')?.size).toBe(9);
+    expect(await pageText()).toContain('href="shared/repository/safety/eyes.pdf"');
+    expect(asked).toContain('GET /api/repository/safety/eyes.pdf');
+  });
+
+  it('wants a reason for leaving something as it is, and a mend that there is', async () => {
+    const placeholder = await one('placeholder');
+    await expectAsync(decide(placeholder, 'leave')).toBeRejectedWithError(Refusal);
+    await expectAsync(decide(placeholder, 'polish')).toBeRejectedWithError(Refusal);
+    await decide(placeholder, 'leave', {}, 'the tutor fills it in');
+    await current();
+    expect(await pageText()).toContain('{~tutor.name~}');
+  });
+
+  it('keeps a rule under a name and uses it where it fits', async () => {
+    const match = { kind: 'link-old-platform', like: null, key: null };
+    const [kept] = await tidy.saveRule(person, { name: 'No way back', match, mend: 'unlink', params: {}, reason: '' });
+    const uses = await tidy.usesOf(kept?.id ?? 0);
+    expect(uses.find((u) => u.moveId === moveId)).toEqual({
+      moveId,
+      course: 'BTB 210-01',
+      title: 'Repair',
+      findings: 1,
+    });
+    await tidy.applyRule(services, person, kept?.id ?? 0, [moveId]);
+    await current();
+    expect(await pageText()).not.toContain('courses.old.example/course');
+    expect(await tidy.removeRule(person, kept?.id ?? 0)).toEqual([]);
+  });
+
+  it('searches titles and texts', async () => {
+    const found = await searchTexts(services, moveId, 'cotton rolled');
+    expect(found.hits.map((h) => [h.title, h.excerpt?.text])).toEqual([['caulking', 'Caulking Cotton is rolled in.']]);
+    expect((await searchTexts(services, moveId, 'caulk')).hits[0]?.inTitle).toBeTrue();
+  });
+
+  it('asks outside addresses once, politely, and says what they answered', async () => {
+    const key = `outside:move-${moveId}-x`;
+    await enqueue({ kind: 'outside', key, course: 'BTB', moveId, input: { round: 0 }, words: '' });
+    await until(async () => (await Job.findOne({ where: { requestKey: key } }))?.state === 'done');
+    const gone = await one('link-outside-gone');
+    expect(gone.evidence).toBe('link “a dead one” to https://dead.example/page: there is no such page any more');
+    const before = asked.length;
+    await enqueue({ kind: 'outside', key: `${key}2`, course: 'BTB', moveId, input: { round: 0 }, words: '' });
+    await until(async () => (await Job.findOne({ where: { requestKey: `${key}2` } }))?.state === 'done');
+    expect(asked.length).toBe(before);
+    const { signal } = new AbortController();
+    const state = async (address: string) => {
+      const { state, to } = await askAddress(address, config.examplesAt, signal);
+      return to === null ? state : `${state} ${to}`;
+    };
+    expect(await state('https://moved.example/a')).toBe('moved https://new.example/there');
+    expect(await state('https://new.example/a')).toBe('there');
+    expect(await state('https://shy.example/a')).toBe('there');
+    expect(await state('https://round.example/')).toBe('silent');
+    expect(await state('https://ill.example/')).toBe('silent');
+    expect(await state('http://127.0.0.1:1/')).toBe('unasked');
+    expect(await state('http://[::1]/')).toBe('unasked');
+    expect(await state('http://localhost/')).toBe('unasked');
+  });
+
+  it('knows public addresses from those of the house', () => {
+    for (const inside of [
+      '10.1.2.3',
+      '127.0.0.1',
+      '192.168.0.1',
+      '169.254.169.254',
+      '::1',
+      'fd00::1',
+      '::ffff:10.0.0.1',
+      '0.0.0.0',
+      'x',
+    ]) {
+      expect(isPublic(inside)).withContext(inside).toBeFalse();
+    }
+    expect(isPublic('93.184.216.34')).toBeTrue();
+    const course = { items: [{ kind: 'link', url: 'https://a.example/x#y' }] } as unknown as Parameters<
+      typeof outsideAddresses
+    >[0];
+    expect(outsideAddresses(course, [])).toEqual(['https://a.example/x']);
+  });
+
+  it('takes house rules that can be read, and none that could take for ever', async () => {
+    const rules = await houseRules();
+    const refused = ['(', '', '(a+)+$', '(\\w+\\s?)*$', '((ab)*c)*'];
+    for (const pattern of refused) {
+      await expectAsync(setHouseRules(person, { ...rules, placeholders: [pattern] })).toBeRejectedWithError(Refusal);
+    }
+    await setHouseRules(person, { ...rules, values: { 'tutor.name': 'the tutor' } });
+    expect((await houseRules()).values).toEqual({ 'tutor.name': 'the tutor' });
+  });
+
+  it('is closed once the fit is accepted, and the fit waits for the working copy', async () => {
+    await worker.stop();
+    const placeholder = await one('placeholder');
+    await decide(placeholder, 'replace', { text: 'the tutor' });
+    await expectAsync(acceptFit(person, moveId)).toBeRejectedWithError(/not in the working copy yet/);
+    work();
+    await current();
+    await acceptFit(person, moveId);
+    await expectAsync(decide(placeholder, 'remove')).toBeRejectedWithError(/accepted/);
+    await until(async () => (await moveById(moveId)).built !== null);
+    expect((await moveById(moveId)).built?.size).toBeGreaterThan(100);
+  });
+});

@@ -1,0 +1,249 @@
+import {
+  LEAVE,
+  Refusal,
+  Rule,
+  beforeAfter,
+  courseName,
+  decided,
+  kindsFound,
+  matches,
+  mendKind,
+  problem,
+  selectionOf,
+  type Finding,
+} from '@treenail/core';
+import { nodeEngine } from '@treenail/core/node';
+import { Op } from 'sequelize';
+import type { BeforeAfterAnswer, NewDecision, Person, RuleSummary, RuleUse, TidyAnswer } from '../api/contract.ts';
+import { Copy, CourseRow, DecisionRow, Instance, MendRule, Move } from '../db/models.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { Services } from './context.ts';
+import { readDocument, writeDocument } from './documents.ts';
+import { connectorOf } from './instances.ts';
+import { stepOf } from './move-steps.ts';
+import { courseOf, moveById } from './moves.ts';
+import { withPackage } from './packages.ts';
+import { audit, mustBe } from './people.ts';
+import { profileOf } from './platforms.ts';
+import { supply, supplyPath } from './supplies.ts';
+import { decisionsOf, leftOutOf } from './working.ts';
+
+/** One line for the spine. */
+export function tidyWords(found: number, decided: number): string {
+  return decided === 0 ? `${found} to look at` : `${decided} of ${found} decided`;
+}
+
+/** How many findings have a decision. */
+export async function decidedOf(moveId: number, findings: readonly Finding[]): Promise<number> {
+  return decided(findings, await decisionsOf(moveId)).size;
+}
+
+/** Everything there is to decide of a course, and what was decided. */
+export async function tidyOf(services: Services, moveId: number): Promise<TidyAnswer> {
+  const move = await moveById(moveId);
+  const [{ course }, { links }, { findings }, decisions, leftOut, rules] = await Promise.all([
+    readDocument(moveId, 'look'),
+    readDocument(moveId, 'links'),
+    readDocument(moveId, 'findings'),
+    decisionsOf(moveId),
+    leftOutOf(moveId),
+    listRules(),
+  ]);
+  const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
+  const taker = connectorOf(services.config.secret, destination).taker;
+  const profile = taker?.profile ? await profileOf(destination, taker.profile) : null;
+  return {
+    findings,
+    kinds: kindsFound(findings, profile),
+    decisions,
+    rules,
+    failed: move.workedVersion > 0 ? (await readDocument(moveId, 'working')).failed : [],
+    leftOut,
+    ...selectionOf(course, new Set(leftOut), links),
+    current: move.workedVersion === move.tidyVersion,
+    open: isOpen(move),
+  };
+}
+
+function isOpen(move: Move): boolean {
+  return stepOf(move) === 'fit';
+}
+
+function mustBeOpen(move: Move): void {
+  if (isOpen(move)) return;
+  throw new Refusal(
+    problem(
+      'tidy-closed',
+      'The fit of this move is accepted: the package is built of what was decided until then.',
+      'Start another move of the course to decide otherwise.',
+    ),
+  );
+}
+
+/** What is decided counts at once; the working copy follows in a job. */
+async function decidedAnew(move: Move): Promise<void> {
+  await move.increment('tidyVersion');
+  await move.reload();
+  await enqueue({
+    kind: 'tidy',
+    key: `tidy:move-${move.id}-${move.tidyVersion}`,
+    course: courseName(await courseOf(move)),
+    moveId: move.id,
+    input: { round: 0 },
+    words: 'putting the mends into the working copy',
+  });
+}
+
+function checkMend(mend: string): void {
+  if (mend === LEAVE || mendKind(mend)) return;
+  throw new Refusal(problem('no-such-mend', `There is no mend ${mend}.`, 'Reload the page and choose again.'));
+}
+
+/** The same thing decided again takes the place of what was decided of it before. */
+export async function decide(
+  services: Services,
+  person: Person,
+  moveId: number,
+  { match, mend, params, reason }: NewDecision,
+): Promise<void> {
+  mustBe(person, 'administrator');
+  checkMend(mend);
+  if (mend === LEAVE && reason.length < 3) {
+    throw new Refusal(
+      problem('reason-missing', 'Why it is left as it is was not said.', 'Give a reason of a few words.'),
+    );
+  }
+  const move = await moveById(moveId);
+  mustBeOpen(move);
+  if (mend === 'copy-in') await supply(services, move, match);
+  await DecisionRow.destroy({
+    where: { moveId, matchKind: match.kind, matchLike: match.like, matchKey: match.key },
+  });
+  await DecisionRow.create({
+    moveId,
+    matchKind: match.kind,
+    matchLike: match.like,
+    matchKey: match.key,
+    mend,
+    params,
+    reason,
+    decidedBy: person.id,
+    decidedAt: new Date(),
+  });
+  await audit(person, 'finding decided', `move ${moveId}`, { match, mend, params, reason });
+  await decidedAnew(move);
+}
+
+export async function undo(person: Person, moveId: number, decisionId: number): Promise<void> {
+  mustBe(person, 'administrator');
+  const move = await moveById(moveId);
+  mustBeOpen(move);
+  const gone = await DecisionRow.destroy({ where: { id: decisionId, moveId } });
+  // Pressed twice, it is undone once.
+  if (gone === 0) return;
+  await audit(person, 'decision undone', `move ${moveId}`, { decisionId });
+  await decidedAnew(move);
+}
+
+export async function leaveOut(person: Person, moveId: number, items: readonly string[]): Promise<void> {
+  mustBe(person, 'administrator');
+  const move = await moveById(moveId);
+  mustBeOpen(move);
+  const [{ course }, { links }] = await Promise.all([readDocument(moveId, 'look'), readDocument(moveId, 'links')]);
+  const known = new Set(course.items.map((i) => i.id));
+  const asked = new Set(items.filter((id) => known.has(id)));
+  // What others need goes all the same; the answer says so.
+  for (const { item } of selectionOf(course, asked, links).pulledIn) asked.delete(item);
+  await writeDocument(moveId, 'selection', { leftOut: [...asked] });
+  await audit(person, 'selection set', `move ${moveId}`, { leftOut: [...asked] });
+  await decidedAnew(move);
+}
+
+/** What one mend would do, tried on what was fetched. */
+export async function tryMend(
+  services: Services,
+  moveId: number,
+  asked: { key: string; mend: string; params: Record<string, string> },
+): Promise<BeforeAfterAnswer> {
+  const move = await moveById(moveId);
+  const [{ course }, { links }, { findings }] = await Promise.all([
+    readDocument(moveId, 'look'),
+    readDocument(moveId, 'links'),
+    readDocument(moveId, 'findings'),
+  ]);
+  const finding = findings.find((f) => f.key === asked.key);
+  if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', 'Reload the page.'));
+  const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
+  return withPackage(services, copy.sha256, (pkg) =>
+    beforeAfter(pkg, { course, links }, finding, asked, {
+      engine: nodeEngine,
+      supplies:
+        asked.mend === 'copy-in'
+          ? new Map([[finding.like, { path: supplyPath(finding.like), bytes: new Uint8Array() }]])
+          : new Map(),
+    }),
+  );
+}
+
+export async function listRules(): Promise<RuleSummary[]> {
+  const rows = await MendRule.findAll({ order: [['name', 'ASC']] });
+  return rows.map((row) => ({ id: row.id, rule: Rule.parse(row.content) }));
+}
+
+/** Keeps a rule; one of the same name is replaced. */
+export async function saveRule(person: Person, rule: Rule): Promise<RuleSummary[]> {
+  mustBe(person, 'administrator');
+  checkMend(rule.mend);
+  const values = { name: rule.name, content: rule, madeBy: person.id, madeAt: new Date() };
+  const before = await MendRule.findOne({ where: { name: rule.name } });
+  if (before) await before.update(values);
+  else await MendRule.create(values);
+  await audit(person, 'rule kept', rule.name, rule);
+  return listRules();
+}
+
+export async function removeRule(person: Person, id: number): Promise<RuleSummary[]> {
+  mustBe(person, 'administrator');
+  const row = await MendRule.findByPk(id);
+  await row?.destroy();
+  if (row) await audit(person, 'rule removed', row.name);
+  return listRules();
+}
+
+/** Moves that still can be tidied and have findings that a rule fits. */
+export async function usesOf(ruleId: number): Promise<RuleUse[]> {
+  const rule = await ruleById(ruleId);
+  const moves = await Move.findAll({ where: { acceptedAt: null, copyId: { [Op.not]: null } }, order: [['id', 'ASC']] });
+  const uses: RuleUse[] = [];
+  for (const move of moves.filter(isOpen)) {
+    const [{ findings }, course] = await Promise.all([
+      readDocument(move.id, 'findings'),
+      CourseRow.findByPk(move.courseId),
+    ]);
+    const before = decided(findings, await decisionsOf(move.id));
+    const found = findings.filter((f) => matches(rule.match, f) && !before.has(f.key)).length;
+    if (found > 0 && course) {
+      uses.push({ moveId: move.id, course: courseName(course), title: course.title, findings: found });
+    }
+  }
+  return uses;
+}
+
+export async function applyRule(
+  services: Services,
+  person: Person,
+  ruleId: number,
+  moveIds: readonly number[],
+): Promise<void> {
+  mustBe(person, 'administrator');
+  const { match, mend, params, reason, name } = await ruleById(ruleId);
+  for (const moveId of moveIds) {
+    await decide(services, person, moveId, { match, mend, params, reason: reason === '' ? `rule “${name}”` : reason });
+  }
+}
+
+async function ruleById(id: number): Promise<Rule> {
+  const row = await MendRule.findByPk(id);
+  if (!row) throw new Refusal(problem('not-found', 'There is no such rule.', 'Reload the page.'));
+  return Rule.parse(row.content);
+}

@@ -1,0 +1,85 @@
+import type { Course, Item } from '@treenail/core';
+import { rowsOf, type RowsOptions } from './rows';
+
+const page = (id: string, title: string, settings: Item['settings'] = {}): Item => ({
+  kind: 'page',
+  id,
+  title,
+  place: `${id}.html`,
+  file: `${id}.html`,
+  settings,
+});
+const COURSE: Course = {
+  title: 'T',
+  origin: { format: 't', version: '1', untouched: true },
+  metadata: { keywords: [] },
+  outline: [
+    {
+      id: 'f',
+      title: 'Week 1',
+      children: [
+        { id: 'na', title: 'Caulking, as placed', item: 'a', children: [] },
+        { id: 'g', title: 'Deeper', children: [{ id: 'nb', title: 'Paying', item: 'b', children: [] }] },
+      ],
+    },
+  ],
+  items: [
+    page('a', 'Caulking', { hidden: true, due: '2026-10-05T09:00:00Z' }),
+    page('b', 'Paying', { opens: '2026-09-14T09:00:00Z', closes: '2026-10-01T09:00:00Z' }),
+    { kind: 'bank', id: 'k', title: 'Bank', place: null, settings: {}, questions: [] },
+  ],
+  files: [
+    { path: 'a.html', size: 10, mediaType: 'text/html', role: 'content' },
+    { path: 'b.html', size: 2000, mediaType: 'text/html', role: 'content' },
+  ],
+};
+const rows = (options: Partial<RowsOptions> = {}) =>
+  rowsOf(COURSE, { order: 'place', only: null, closed: new Set(), relations: null, ...options }).map(
+    (r) => `${'-'.repeat(r.depth)}${r.title}${r.detail === '' ? '' : `, ${r.detail}`}`,
+  );
+
+describe('The rows of an outline', () => {
+  it('stand as the author built them, what has no place last', () => {
+    expect(rows()).toEqual([
+      'Week 1, 2 items',
+      '-Caulking, as placed, page',
+      '-Deeper, 1 item',
+      '--Paying, page',
+      'In no place of the outline, 1 item',
+      '-Bank, question bank, 0 questions',
+    ]);
+  });
+
+  it('are hidden in folders that are folded, and nowhere else', () => {
+    expect(rows({ closed: new Set(['node:g']) })[3]).toBe('In no place of the outline, 1 item');
+    expect(rows({ closed: new Set(['node:f', 'loose']) })).toEqual([
+      'Week 1, 2 items',
+      'In no place of the outline, 1 item',
+    ]);
+  });
+
+  it('can be gone through by kind, size, state, date and what points at them', () => {
+    expect(rows({ order: 'kind' })).toContain('question bank, 1 item');
+    expect(rows({ order: 'size' })[0]).toBe('Paying, 2.0\u00a0kB');
+    expect(rows({ order: 'state' }).filter((r) => !r.startsWith('-'))).toEqual([
+      'hidden, 1 item',
+      'shown from a day on, 1 item',
+      'shown to everybody, 1 item',
+    ]);
+    expect(rows({ order: 'date' })).toEqual([
+      'September 2026',
+      '-Paying, opens 2026-09-14',
+      'October 2026',
+      '-Paying, closes 2026-10-01',
+      '-Caulking, as placed, due 2026-10-05',
+      '1 item without a date',
+      '-Bank, question bank, 0 questions',
+    ]);
+    const relations = {
+      pointsAt: { a: [{ other: 'b', title: 'Paying', isItem: true, how: 'links to' }] },
+      pointedAtBy: { b: [{ other: 'a', title: 'Caulking', isItem: true, how: 'links to' }] },
+    };
+    expect(rows({ order: 'links', relations })[0]).toBe('Paying, 1 point at it, it points at 0');
+    expect(rows({ only: 'bank' })).toEqual(['Bank, question bank, 0 questions']);
+  });
+});

@@ -1,0 +1,103 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import { RouterLink } from '@angular/router';
+import type { MoveSummary, TidyAnswer } from '@treenail/server/contract';
+import { filter } from 'rxjs';
+import { Api, wordsOf } from '../../data/api';
+import { JobsService } from '../../data/jobs';
+import { HouseRulesButton } from '../../tidy/house-rules';
+import type { TidySource } from '../../tidy/source';
+import { TidyView } from '../../tidy/tidy-view';
+import { StepHead } from './step-head';
+
+/** What to decide before the move: findings, mends, and what goes at all. */
+@Component({
+  selector: 'tn-tidy-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [HouseRulesButton, MatButton, RouterLink, StepHead, TidyView],
+  template: `
+    <tn-step-head [move]="move()">
+      <a matButton="filled" [routerLink]="['/moves', move().id, 'fit']">See the fit</a>
+    </tn-step-head>
+    @if (error()) {
+      <p class="error" role="alert">{{ error() }}</p>
+    }
+    @if (tidy(); as tidy) {
+      @if (course(); as course) {
+        <tn-tidy-view [tidy]="tidy" [course]="course" [source]="source" [linkTo]="linkTo" (changed)="taken.set($event)">
+          <span class="acts">
+            <tn-house-rules />
+            <button matButton="outlined" [disabled]="asking()" (click)="ask()">Ask outside addresses</button>
+          </span>
+        </tn-tidy-view>
+      }
+    }
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      gap: 12px;
+    }
+    tn-tidy-view {
+      flex: 1;
+      min-height: 0;
+    }
+    .acts {
+      display: flex;
+      gap: 8px;
+      margin-left: auto;
+    }
+  `,
+})
+export class TidyStep {
+  private readonly api = inject(Api);
+  private readonly jobs = inject(JobsService);
+  readonly move = input.required<MoveSummary>();
+  private readonly id = computed(() => this.move().id);
+  private readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.tidy(params) });
+  private readonly looked = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.look(params) });
+  protected readonly taken = signal<TidyAnswer | null>(null);
+  protected readonly tidy = computed(() => this.taken());
+  protected readonly course = computed(() => (this.looked.hasValue() ? this.looked.value().course : null));
+  protected readonly asking = computed(() =>
+    this.jobs
+      .jobs()
+      .some((j) => j.moveId === this.id() && j.kind === 'outside' && j.state !== 'done' && j.state !== 'failed'),
+  );
+  private readonly failure = signal('');
+  protected readonly error = computed(() =>
+    this.failure() === '' ? (this.loaded.error() ? wordsOf(this.loaded.error()) : '') : this.failure(),
+  );
+  protected readonly linkTo = (item: string) => ['/moves', this.id(), 'look', { item }];
+  protected readonly source: TidySource = {
+    decide: (decision) => this.api.decide(this.id(), decision),
+    undo: (decision) => this.api.undo(this.id(), decision),
+    leaveOut: (items) => this.api.leaveOut(this.id(), items),
+    beforeAfter: (asked) => this.api.beforeAfter(this.id(), asked),
+    rules: {
+      save: (rule) => this.api.saveRule(rule),
+      remove: (id) => this.api.removeRule(id),
+      uses: (id) => this.api.usesOfRule(id),
+      apply: (id, moveIds) => this.api.applyRule(id, moveIds),
+    },
+  };
+
+  constructor() {
+    effect(() => {
+      if (this.loaded.hasValue()) this.taken.set(this.loaded.value());
+    });
+    this.jobs.changed$
+      .pipe(
+        filter((j) => j.moveId === this.id() && (j.kind === 'tidy' || j.kind === 'outside') && j.state === 'done'),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => this.loaded.reload());
+  }
+
+  protected ask(): void {
+    this.failure.set('');
+    this.api.askOutside(this.id()).subscribe({ error: (error: unknown) => this.failure.set(wordsOf(error)) });
+  }
+}

@@ -1,0 +1,152 @@
+import { provideHttpClient } from '@angular/common/http';
+import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
+import { TestBed } from '@angular/core/testing';
+import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
+import { HOUSE_RULES, type Rule } from '@treenail/core';
+import { of, throwError } from 'rxjs';
+import { HouseRulesDialog } from './house-rules';
+import { RuleDialog, type RuleDialogData } from './rule-dialog';
+import type { RuleSource } from './source';
+
+const textOf = (element: Element | null | undefined) => (element?.textContent ?? '').replace(/\s+/g, ' ').trim();
+
+describe('The dialog of a rule', () => {
+  let saved: Rule[];
+  let applied: (readonly number[])[];
+  let closed: number;
+
+  async function open(rules: Partial<RuleSource> = {}) {
+    saved = [];
+    applied = [];
+    closed = 0;
+    const source: RuleSource = {
+      save(rule) {
+        saved.push(rule);
+        return of([{ id: 4, rule }]);
+      },
+      remove: () => of([]),
+      uses: () =>
+        of([
+          { moveId: 2, course: 'NAV 101-02', title: 'Navigation', findings: 3 },
+          { moveId: 5, course: 'EST 120-01', title: 'Ecology', findings: 1 },
+        ]),
+      apply(_id, moves) {
+        applied.push(moves);
+        return of(null);
+      },
+      ...rules,
+    };
+    const data: RuleDialogData = {
+      kind: 'Icons drawn by a font',
+      rules: source,
+      decision: { match: { kind: 'icon-font', like: null, key: null }, mend: 'replace', params: {}, reason: '' },
+    };
+    TestBed.configureTestingModule({
+      providers: [
+        { provide: MAT_DIALOG_DATA, useValue: data },
+        { provide: MatDialogRef, useValue: { close: () => closed++ } },
+      ],
+    });
+    const fixture = TestBed.createComponent(RuleDialog);
+    await fixture.whenStable();
+    const host = fixture.nativeElement as HTMLElement;
+    const press = async (words: string) => {
+      // What was ticked just before is shown first.
+      await fixture.whenStable();
+      const found = [...host.querySelectorAll('button')].find((b) => textOf(b).includes(words));
+      if (!found) throw new Error(`no button ${words} in ${textOf(host)}`);
+      found.click();
+      await fixture.whenStable();
+    };
+    return { host, press };
+  }
+
+  it('keeps the rule under a name, and mends where a person leaves it ticked', async () => {
+    const { host, press } = await open();
+    expect(textOf(host.querySelector('p'))).toBe(
+      'Icons drawn by a font: Put something in its place, wherever there are any.',
+    );
+    await press('Keep the rule');
+    expect(saved).toEqual([
+      {
+        name: 'Icons drawn by a font',
+        match: { kind: 'icon-font', like: null, key: null },
+        mend: 'replace',
+        params: {},
+        reason: '',
+      },
+    ]);
+    expect([...host.querySelectorAll('li')].map(textOf)).toEqual([
+      'NAV 101-02 Navigation 3 findings',
+      'EST 120-01 Ecology 1 finding',
+    ]);
+    host.querySelectorAll<HTMLInputElement>('input[type=checkbox]')[1]?.click();
+    await press('Mend in 1 course');
+    expect(applied).toEqual([[2]]);
+    expect(closed).toBe(1);
+  });
+
+  it('says that no other course has anything for it, and what went wrong', async () => {
+    const { host, press } = await open({ uses: () => of([]) });
+    await press('Keep the rule');
+    expect(textOf(host)).toContain('No other course');
+    TestBed.resetTestingModule();
+    const failing = await open({ save: () => throwError(() => new Error('x')) });
+    await failing.press('Keep the rule');
+    expect(textOf(failing.host.querySelector('[role=alert]'))).toContain('Something went wrong');
+  });
+});
+
+describe('The dialog of what is looked for', () => {
+  it('shows the rules of the house as lines, and sends what was written', async () => {
+    let closed = false;
+    TestBed.configureTestingModule({
+      providers: [
+        provideHttpClient(),
+        provideHttpClientTesting(),
+        { provide: MatDialogRef, useValue: { close: () => (closed = true) } },
+      ],
+    });
+    const fixture = TestBed.createComponent(HouseRulesDialog);
+    const http = TestBed.inject(HttpTestingController);
+    TestBed.tick();
+    http
+      .expectOne('/api/house-rules')
+      .flush({ ...HOUSE_RULES, values: { 'tutor.name': 'the tutor' }, noPersons: ['The College'] });
+    await fixture.whenStable();
+    const host = fixture.nativeElement as HTMLElement;
+    const areas = [...host.querySelectorAll('textarea')];
+    expect(areas.map((a) => a.value.split('\n')[0])).toEqual([
+      `mail address: ${HOUSE_RULES.personal[0]?.pattern ?? ''}`,
+      HOUSE_RULES.placeholders[0] ?? '',
+      'tutor.name: the tutor',
+      'The College',
+    ]);
+    const [personal, , values] = areas;
+    if (!personal || !values) throw new Error('no fields');
+    personal.value = 'number: \\bS\\d+\\b\n\n no colon';
+    values.value = 'Tutor.Name: somebody: else';
+    [...host.querySelectorAll('button')].find((b) => textOf(b) === 'Look for these')?.click();
+    const sent = http.expectOne({ method: 'PUT', url: '/api/house-rules' });
+    expect(sent.request.body).toEqual({
+      ...HOUSE_RULES,
+      personal: [{ name: 'number', pattern: '\\bS\\d+\\b' }],
+      values: { 'tutor.name': 'somebody: else' },
+      noPersons: ['The College'],
+    });
+    sent.flush(
+      {
+        type: 'x',
+        title: 'x',
+        status: 422,
+        code: 'pattern-unfit',
+        detail: 'It can not be read.',
+        action: 'Write it anew.',
+      },
+      { status: 422, statusText: 'x' },
+    );
+    await fixture.whenStable();
+    expect(textOf(host.querySelector('[role=alert]'))).toBe('It can not be read. Write it anew.');
+    expect(closed).toBeFalse();
+  });
+});

@@ -1,0 +1,169 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { rxResource } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
+import { MatDialog, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
+import type { HouseRules } from '@treenail/server/contract';
+import { Api, wordsOf } from '../data/api';
+
+/** What findings look for by the habits of the house, one line a pattern. */
+@Component({
+  selector: 'tn-house-rules-dialog',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton, MatDialogModule],
+  template: `
+    <h2 mat-dialog-title>What is looked for</h2>
+    <mat-dialog-content>
+      @if (rules(); as rules) {
+        <p class="quiet">For all courses, from the next look inside on.</p>
+        <label>
+          What tells of a person: a name, then a pattern (a regular expression)
+          <textarea class="field" rows="4" #personal>{{ personalLines() }}</textarea>
+        </label>
+        <label>
+          Placeholders: a pattern a line
+          <textarea class="field" rows="3" #placeholders>{{
+            rules.placeholders.join(
+              '
+'
+            )
+          }}</textarea>
+        </label>
+        <label>
+          What placeholders stand for: a name, then its value
+          <textarea class="field" rows="3" #values>{{ valueLines() }}</textarea>
+        </label>
+        <label>
+          Authors that are nobody: the institution itself, its departments, a name a line
+          <textarea class="field" rows="2" #nobody>{{
+            rules.noPersons.join(
+              '
+'
+            )
+          }}</textarea>
+        </label>
+        <div class="pair">
+          <label>
+            Announcements are stale after, days
+            <input type="number" class="field" min="1" #stale [value]="rules.staleDays" />
+          </label>
+          <label>
+            Files are long from, MB, where a destination sets no limit
+            <input type="number" class="field" min="1" #oversize [value]="rules.oversizeBytes / 1e6" />
+          </label>
+        </div>
+        @if (error()) {
+          <p class="error" role="alert">{{ error() }}</p>
+        }
+        <div class="acts">
+          <button matButton mat-dialog-close>Cancel</button>
+          <button
+            matButton="filled"
+            (click)="
+              save(rules, personal.value, placeholders.value, values.value, nobody.value, +stale.value, +oversize.value)
+            "
+          >
+            Look for these
+          </button>
+        </div>
+      }
+    </mat-dialog-content>
+  `,
+  styles: `
+    mat-dialog-content {
+      display: grid;
+      gap: 12px;
+    }
+    p {
+      margin: 0;
+    }
+    label {
+      display: grid;
+      gap: 4px;
+    }
+    .field {
+      height: auto;
+      padding: 6px 8px;
+      font: 12.5px/18px var(--mono);
+      resize: vertical;
+    }
+    .pair {
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      gap: 16px;
+      align-items: end;
+    }
+    .acts {
+      display: flex;
+      justify-content: flex-end;
+      gap: 8px;
+    }
+  `,
+})
+export class HouseRulesDialog {
+  private readonly api = inject(Api);
+  private readonly ref = inject<MatDialogRef<HouseRulesDialog>>(MatDialogRef);
+  private readonly loaded = rxResource({ stream: () => this.api.houseRules() });
+  protected readonly rules = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  protected readonly error = signal('');
+  protected readonly personalLines = computed(() =>
+    (this.rules()?.personal ?? []).map((p) => `${p.name}: ${p.pattern}`).join('\n'),
+  );
+  protected readonly valueLines = computed(() =>
+    Object.entries(this.rules()?.values ?? {})
+      .map(([name, value]) => `${name}: ${value}`)
+      .join('\n'),
+  );
+
+  protected save(
+    rules: HouseRules,
+    personal: string,
+    placeholders: string,
+    values: string,
+    nobody: string,
+    staleDays: number,
+    oversizeMb: number,
+  ): void {
+    const next: HouseRules = {
+      ...rules,
+      personal: pairs(personal).map(([name, pattern]) => ({ name, pattern })),
+      placeholders: lines(placeholders),
+      noPersons: lines(nobody),
+      values: Object.fromEntries(pairs(values).map(([name, value]) => [name.toLowerCase(), value])),
+      staleDays,
+      oversizeBytes: Math.round(oversizeMb * 1e6),
+    };
+    this.api.setHouseRules(next).subscribe({
+      next: () => this.ref.close(),
+      error: (error: unknown) => this.error.set(wordsOf(error)),
+    });
+  }
+}
+
+function lines(text: string): string[] {
+  return text
+    .split('\n')
+    .map((l) => l.trim())
+    .filter((l) => l !== '');
+}
+
+/** Lines of a name and what follows its colon. */
+function pairs(text: string): [string, string][] {
+  return lines(text).flatMap((line): [string, string][] => {
+    const at = line.indexOf(':');
+    return at > 0 ? [[line.slice(0, at).trim(), line.slice(at + 1).trim()]] : [];
+  });
+}
+
+@Component({
+  selector: 'tn-house-rules',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton],
+  template: `<button matButton="outlined" (click)="open()">What is looked for</button>`,
+})
+export class HouseRulesButton {
+  private readonly dialog = inject(MatDialog);
+
+  protected open(): void {
+    this.dialog.open(HouseRulesDialog, { width: '620px' });
+  }
+}

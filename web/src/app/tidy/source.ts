@@ -1,0 +1,20 @@
+import type { Rule } from '@treenail/core';
+import type { BeforeAfterAnswer, NewDecision, RuleSummary, RuleUse, TidyAnswer } from '@treenail/server/contract';
+import type { Observable } from 'rxjs';
+
+/** Where findings come from and decisions go to: a move on the server, or what lies on the Bench. */
+export interface TidySource {
+  decide(decision: NewDecision): Observable<TidyAnswer>;
+  undo(decision: string): Observable<TidyAnswer>;
+  leaveOut(items: readonly string[]): Observable<TidyAnswer>;
+  beforeAfter(asked: { key: string; mend: string; params: Record<string, string> }): Observable<BeforeAfterAnswer>;
+  /** Rules are kept by the server; nothing of them on the Bench. */
+  rules: RuleSource | null;
+}
+
+export interface RuleSource {
+  save(rule: Rule): Observable<RuleSummary[]>;
+  remove(id: number): Observable<RuleSummary[]>;
+  uses(id: number): Observable<RuleUse[]>;
+  apply(id: number, moveIds: readonly number[]): Observable<unknown>;
+}

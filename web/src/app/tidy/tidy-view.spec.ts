@@ -1,0 +1,214 @@
+import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import type { Course, Finding } from '@treenail/core';
+import type { NewDecision, TidyAnswer } from '@treenail/server/contract';
+import { of } from 'rxjs';
+import type { TidySource } from './source';
+import { TidyView } from './tidy-view';
+import { WhatGoes } from './what-goes';
+
+const finding = (key: string, more: Partial<Finding> = {}): Finding => ({
+  key,
+  kind: 'link-broken',
+  weight: 'breaks',
+  like: 'gone.html',
+  item: 'a',
+  title: `Page ${key}`,
+  part: 'page',
+  file: 'a.html',
+  line: 3,
+  evidence: `link to gone.html (${key})`,
+  spot: null,
+  suggestions: [{ mend: 'unlink', params: {}, words: 'Take the link off' }],
+  ...more,
+});
+const COURSE: Course = {
+  title: 'T',
+  origin: { format: 't', version: '1', untouched: true },
+  metadata: { keywords: [] },
+  outline: [{ id: 'f', title: 'Week 1', children: [{ id: 'na', title: 'Caulking', item: 'a', children: [] }] }],
+  items: [
+    { kind: 'page', id: 'a', title: 'Caulking', place: 'a.html', file: 'a.html', settings: {} },
+    { kind: 'bank', id: 'k', title: 'Bank', place: null, settings: { due: '2026-01-01T00:00:00Z' }, questions: [] },
+  ],
+  files: [],
+};
+const kind = (id: string, weight: Finding['weight'], mends: string[]) => ({
+  id,
+  label: `Label of ${id}`,
+  weight,
+  why: 'It matters.',
+  mends,
+});
+const TIDY: TidyAnswer = {
+  findings: [
+    finding('1'),
+    finding('2'),
+    finding('3', { like: 'other.html' }),
+    finding('4', {
+      kind: 'placeholder',
+      weight: 'weakens',
+      like: '{~x~}',
+      suggestions: [],
+      evidence: '{~x~}',
+    }),
+  ],
+  kinds: [
+    kind('link-broken', 'breaks', ['retarget', 'unlink', 'remove']),
+    kind('placeholder', 'weakens', ['replace', 'remove']),
+  ],
+  decisions: [],
+  rules: [],
+  failed: [],
+  leftOut: [],
+  pulledIn: [],
+  dangling: [],
+  current: true,
+  open: true,
+};
+
+describe('The tidy view', () => {
+  let fixture: ComponentFixture<TidyView>;
+  let decided: NewDecision[];
+  let undone: string[];
+  const host = () => fixture.nativeElement as HTMLElement;
+  const text = (selector: string) =>
+    [...host().querySelectorAll(selector)].map((e) => e.textContent.replace(/\s+/g, ' ').trim());
+  const button = (words: string) => {
+    const found = [...host().querySelectorAll('button')].find((b) => b.textContent.includes(words));
+    if (!found) throw new Error(`no button ${words}`);
+    return found;
+  };
+  const settle = async () => {
+    await fixture.whenStable();
+    fixture.detectChanges();
+  };
+  const show = async (tidy: TidyAnswer) => {
+    fixture.componentRef.setInput('tidy', tidy);
+    await settle();
+  };
+
+  beforeEach(async () => {
+    TestBed.configureTestingModule({ providers: [provideRouter([])] });
+    decided = [];
+    undone = [];
+    const source: TidySource = {
+      decide(decision) {
+        decided.push(decision);
+        return of({ ...TIDY, decisions: [{ ...decision, id: '9' }] });
+      },
+      undo(id) {
+        undone.push(id);
+        return of(TIDY);
+      },
+      leaveOut: () => of(TIDY),
+      beforeAfter: () => of({ before: 'was', after: 'is', line: 3, why: null }),
+      rules: null,
+    };
+    fixture = TestBed.createComponent(TidyView);
+    fixture.componentRef.setInput('course', COURSE);
+    fixture.componentRef.setInput('source', source);
+    fixture.componentInstance.changed.subscribe((tidy) => fixture.componentRef.setInput('tidy', tidy));
+    await show(TIDY);
+  });
+
+  it('groups kinds under what they mean, with how many are open', () => {
+    expect(text('.kinds h3')).toEqual(['will not work', 'worth a look']);
+    expect(text('.kind')).toEqual(['All4 of 4', 'Label of link-broken3', 'Label of placeholder1']);
+  });
+
+  it('decides for one, for those alike, and for all of a kind', async () => {
+    button('Mend this one').click();
+    await settle();
+    expect(decided[0]).toEqual({
+      match: { kind: 'link-broken', like: null, key: '1' },
+      mend: 'unlink',
+      params: {},
+      reason: '',
+    });
+    button('Undo').click();
+    await settle();
+    expect(undone).toEqual(['9']);
+    button('all 2 alike').click();
+    await settle();
+    button('Mend these 2').click();
+    await settle();
+    expect(decided[1]?.match).toEqual({ kind: 'link-broken', like: 'gone.html', key: null });
+    await show(TIDY);
+    button('all 3 of this kind').click();
+    await settle();
+    button('Mend all 3').click();
+    expect(decided[2]?.match).toEqual({ kind: 'link-broken', like: null, key: null });
+  });
+
+  it('shows what was decided beside what was not, and says what could not be done', async () => {
+    const match = { kind: 'link-broken', like: 'gone.html', key: null };
+    const decisions = [{ id: '5', match, mend: 'unlink', params: {}, reason: '' }];
+    await show({
+      ...TIDY,
+      decisions,
+      failed: [{ key: '2', decision: '5', why: 'it is not in a text' }],
+      current: false,
+    });
+    expect(text('.kind')[1]).toBe('Label of link-broken2 of 3');
+    expect(text('.tag')).toEqual(['the working copy follows', '1 mend could not be done']);
+    expect(text('.error').join()).toContain('it is not in a text');
+  });
+
+  it('wants words for what needs them', async () => {
+    button('Label of placeholder').click();
+    await settle();
+    expect(button('Mend this one').disabled).toBeTrue();
+    const field = host().querySelector<HTMLInputElement>('.field');
+    if (!field) throw new Error('no field');
+    field.value = 'the tutor';
+    field.dispatchEvent(new Event('input'));
+    await settle();
+    button('Mend this one').click();
+    expect(decided[0]).toEqual({
+      match: { kind: 'placeholder', like: null, key: '4' },
+      mend: 'replace',
+      params: { text: 'the tutor' },
+      reason: '',
+    });
+  });
+
+  it('goes from finding to finding by keys', async () => {
+    const press = async (key: string) => {
+      document.dispatchEvent(new KeyboardEvent('keydown', { key }));
+      await settle();
+      return text('tn-finding-detail h2')[0];
+    };
+    expect(await press('j')).toBe('Page 2');
+    expect(await press('k')).toBe('Page 1');
+    expect(await press('n')).toBe('Page 2');
+  });
+});
+
+describe('What goes', () => {
+  it('is ticked by item, folder, kind and date, and said before it is done', async () => {
+    const fixture = TestBed.createComponent(WhatGoes);
+    for (const [name, value] of Object.entries({
+      course: COURSE,
+      leftOut: [],
+      pulledIn: [],
+      dangling: [],
+      open: true,
+    })) {
+      fixture.componentRef.setInput(name, value);
+    }
+    const said: (readonly string[])[] = [];
+    fixture.componentInstance.leftOutChange.subscribe((out) => said.push(out));
+    await fixture.whenStable();
+    const host = fixture.nativeElement as HTMLElement;
+    const date = host.querySelector<HTMLInputElement>('input[type=date]');
+    if (!date) throw new Error('no date');
+    date.value = '2026-06-01';
+    date.dispatchEvent(new Event('change'));
+    await fixture.whenStable();
+    expect(host.querySelector('b')?.textContent).toBe('1 of 2 items go');
+    const leave = [...host.querySelectorAll('button')].find((b) => b.textContent.includes('Leave out 1 item'));
+    leave?.click();
+    expect(said).toEqual([['k']]);
+  });
+});

@@ -1,0 +1,269 @@
+import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } from '@angular/cdk/scrolling';
+import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, output, untracked } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { KIND_LABELS, count, subjects, type Course, type Item, type Subject } from '@treenail/core';
+
+interface Row {
+  subject: Subject;
+  depth: number;
+  /** Identifiers of the items that the row stands for: its own, or those of its folder. */
+  items: readonly string[];
+}
+
+/** Ticks what goes: by item, folder, kind, state and date. Nothing is left out before it is said. */
+@Component({
+  selector: 'tn-what-goes',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport, MatButton],
+  template: `
+    <div class="bar">
+      <b>{{ goes() }} of {{ count(course().items.length, 'item') }} go</b>
+      @for (kind of kinds(); track kind.kind) {
+        <button
+          type="button"
+          class="chip"
+          [disabled]="!open()"
+          [attr.aria-pressed]="kind.state === 'all'"
+          (click)="tick(kind.items, kind.state !== 'all')"
+        >
+          {{ kind.label }} <span>{{ kind.goes }}/{{ kind.items.length }}</span>
+        </button>
+      }
+      @if (hidden().length > 0) {
+        <button type="button" class="chip" [disabled]="!open()" (click)="tick(hidden(), false)">
+          untick {{ hidden().length }} hidden
+        </button>
+      }
+      <label class="quiet"
+        >untick what is dated before
+        <input type="date" class="field" [disabled]="!open()" (change)="untickBefore($any($event.target).value)" />
+      </label>
+      <span class="acts">
+        @if (changed()) {
+          <button matButton="outlined" (click)="ticked.set(asKept())">Put back</button>
+          <button matButton="filled" [disabled]="!open()" (click)="save()">
+            {{ out().length === 0 ? 'Let everything go' : 'Leave out ' + count(out().length, 'item') }}
+          </button>
+        }
+      </span>
+    </div>
+    @if (pulledIn().length > 0) {
+      <p class="panel said">
+        {{ count(pulledIn().length, 'item') }} go all the same, since others need them: {{ pulled() }}.
+      </p>
+    }
+    @if (dangling().length > 0) {
+      <p class="panel said">{{ count(dangling().length, 'reference') }} will lead nowhere: {{ danglingWords() }}.</p>
+    }
+    <div class="panel list">
+      <cdk-virtual-scroll-viewport [itemSize]="28" tabindex="0" role="region" aria-label="What goes">
+        <label
+          *cdkVirtualFor="let row of rows(); trackBy: keyOf; templateCacheSize: 0"
+          class="row"
+          [class.out]="state(row) === 'none'"
+          [style.padding-left.px]="12 + row.depth * 18"
+        >
+          <input
+            type="checkbox"
+            [disabled]="!open() || row.items.length === 0"
+            [checked]="state(row) === 'all'"
+            [indeterminate]="state(row) === 'some'"
+            (change)="tick(row.items, state(row) !== 'all')"
+          />
+          <span [class.folder]="!row.subject.item">{{ row.subject.title }}</span>
+          <span class="quiet">{{ row.subject.item ? labels[row.subject.kind] : count(row.items.length, 'item') }}</span>
+        </label>
+      </cdk-virtual-scroll-viewport>
+    </div>
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      gap: 10px;
+      min-height: 320px;
+    }
+    .bar {
+      display: flex;
+      flex-wrap: wrap;
+      align-items: center;
+      gap: 6px 8px;
+    }
+    .bar b {
+      margin-right: 6px;
+    }
+    .chip span {
+      opacity: 0.75;
+    }
+    .field {
+      height: 24px;
+    }
+    .acts {
+      display: flex;
+      gap: 8px;
+      margin-left: auto;
+    }
+    .said {
+      margin: 0;
+      padding: 8px 12px;
+      border-color: var(--ochre);
+    }
+    .list {
+      flex: 1;
+      display: flex;
+      min-height: 0;
+    }
+    cdk-virtual-scroll-viewport {
+      flex: 1;
+    }
+    .row {
+      display: flex;
+      align-items: center;
+      gap: 8px;
+      height: 28px;
+      padding-right: 12px;
+      white-space: nowrap;
+    }
+    .row input {
+      accent-color: var(--spruce);
+    }
+    .row span:nth-of-type(1) {
+      flex: 1;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    .folder {
+      font-weight: 650;
+    }
+    .out span {
+      color: var(--quiet);
+      text-decoration: line-through;
+    }
+    .out .quiet {
+      text-decoration: none;
+    }
+  `,
+})
+export class WhatGoes {
+  readonly course = input.required<Course>();
+  readonly leftOut = input.required<readonly string[]>();
+  readonly pulledIn = input.required<readonly { item: string; by: string }[]>();
+  readonly dangling = input.required<readonly { item: string; to: string; words: string }[]>();
+  readonly open = input.required<boolean>();
+  readonly leftOutChange = output<readonly string[]>();
+  protected readonly labels = KIND_LABELS;
+  protected readonly count = count;
+  private readonly kept = computed(() => this.leftOut().join('\n'));
+  /** Identifiers of what goes. */
+  protected readonly ticked = linkedSignal<string, ReadonlySet<string>>({
+    // What was ticked stays when the same comes again; only another choice that is kept takes its place.
+    source: this.kept,
+    computation: () => untracked(this.asKept),
+  });
+  protected readonly asKept = computed((): ReadonlySet<string> => {
+    const out = new Set(this.leftOut());
+    return new Set(this.course().items.flatMap((i) => (out.has(i.id) ? [] : [i.id])));
+  });
+  protected readonly goes = computed(() => this.ticked().size);
+  protected readonly out = computed(() => this.course().items.flatMap((i) => (this.ticked().has(i.id) ? [] : [i.id])));
+  protected readonly changed = computed(() => {
+    const [now, kept] = [this.ticked(), this.asKept()];
+    return now.size !== kept.size || [...now].some((id) => !kept.has(id));
+  });
+
+  protected readonly rows = computed((): Row[] =>
+    subjects(this.course()).map((subject) => ({
+      subject,
+      depth: subject.placed?.depth ?? 0,
+      items: subject.item ? [subject.item.id] : under(subject),
+    })),
+  );
+  protected readonly kinds = computed(() => {
+    const byKind = new Map<Item['kind'], string[]>();
+    for (const { kind, id } of this.course().items) byKind.set(kind, [...(byKind.get(kind) ?? []), id]);
+    const ticked = this.ticked();
+    return [...byKind].map(([kind, items]) => {
+      const goes = items.filter((id) => ticked.has(id)).length;
+      return {
+        kind,
+        label: `${KIND_LABELS[kind]}s`.replace(/zs$/, 'zzes').replace(/rys$/, 'ries'),
+        items,
+        goes,
+        state: stateOf(goes, items.length),
+      };
+    });
+  });
+  protected readonly hidden = computed(() =>
+    this.course().items.flatMap((i) =>
+      this.ticked().has(i.id) && (i.settings.hidden === true || i.settings.audience === 'Instructor') ? [i.id] : [],
+    ),
+  );
+  protected readonly pulled = computed(() =>
+    this.pulledIn()
+      .slice(0, 5)
+      .map(({ item, by }) => `“${this.titleOf(item)}” for “${this.titleOf(by)}”`)
+      .join(', '),
+  );
+  protected readonly danglingWords = computed(() =>
+    this.dangling()
+      .slice(0, 5)
+      .map(({ item, words }) => `“${this.titleOf(item)}” ${words}`)
+      .join(', '),
+  );
+
+  protected keyOf(_index: number, row: Row): string {
+    return row.subject.key;
+  }
+
+  protected state({ items }: Row): 'all' | 'some' | 'none' {
+    const ticked = this.ticked();
+    return stateOf(items.filter((id) => ticked.has(id)).length, items.length);
+  }
+
+  protected tick(items: readonly string[], on: boolean): void {
+    this.ticked.update((before) => {
+      const after = new Set(before);
+      for (const id of items)
+        if (on) after.add(id);
+        else after.delete(id);
+      return after;
+    });
+  }
+
+  protected untickBefore(day: string): void {
+    if (day === '') return;
+    const old = this.course().items.filter(({ settings }) => {
+      const dates = [settings.opens, settings.due, settings.closes, settings.posted].filter(
+        (d) => typeof d === 'string',
+      );
+      return dates.length > 0 && dates.every((d) => d < day);
+    });
+    this.tick(
+      old.map((i) => i.id),
+      false,
+    );
+  }
+
+  protected save(): void {
+    this.leftOutChange.emit(this.out());
+  }
+
+  private titleOf(id: string): string {
+    return this.course().items.find((i) => i.id === id)?.title ?? id;
+  }
+}
+
+function stateOf(goes: number, all: number): 'all' | 'some' | 'none' {
+  return all === 0 || goes === 0 ? 'none' : goes === all ? 'all' : 'some';
+}
+
+/** Identifiers of the items below a folder. */
+function under({ placed }: Subject): string[] {
+  const found: string[] = [];
+  const stack = [...(placed?.node.children ?? [])];
+  for (let node = stack.pop(); node; node = stack.pop()) {
+    if (node.item !== undefined) found.push(node.item);
+    stack.push(...node.children);
+  }
+  return found;
+}
