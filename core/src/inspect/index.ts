@@ -6,5 +6,6 @@ export * from './passages.ts';
 export * from './preview.ts';
 export * from './questions.ts';
 export * from './relations.ts';
+export * from './sentences.ts';
 export * from './search.ts';
 export * from './survey.ts';

@@ -22,7 +22,14 @@ export type Preview =
   | { form: 'page'; html: string }
   | { form: 'text'; text: string }
   | { form: 'image' | 'audio' | 'video' | 'pdf'; dataUrl: string }
+  /** Too long to be written into the answer: whoever shows it reads the file part by part. */
+  | { form: 'long'; as: 'image' | 'audio' | 'video'; path: string }
   | { form: 'none'; why: string };
+
+/** What may be given out of a package as it is: nothing that could bear a script. */
+export function isStreamable(media: string): boolean {
+  return /^(audio|video)\/|^image\/(avif|bmp|gif|jpeg|png|webp)$/.test(media);
+}
 
 const INLINE_BYTES = 4 * 2 ** 20;
 const PAGE_TOTAL = 16 * 2 ** 20;
@@ -53,8 +60,10 @@ export async function previewFile(
     return { form: 'page', html: await inlinePage(pkg, html, path) };
   }
   if (/^(image|audio|video)\//.test(media)) {
-    if (entry.size > INLINE_BYTES) return { form: 'none', why: 'too long to show here' };
     const form = media.split('/', 1)[0] as 'image' | 'audio' | 'video';
+    if (entry.size > INLINE_BYTES) {
+      return isStreamable(media) ? { form: 'long', as: form, path } : { form: 'none', why: 'too long to show here' };
+    }
     return { form, dataUrl: dataUrl(media, await pkg.bytes(path)) };
   }
   if (media === 'application/pdf') {

@@ -188,10 +188,22 @@ class Bench implements Workbench {
   }
 
   supplied(address: string): string | null {
+    const before = this.used.get(address);
+    if (before) return before.path;
     const found = this.options.supplies?.get(address);
     if (!found) return null;
-    this.used.set(address, found);
-    return found.path;
+    const path = this.free(found.path);
+    this.used.set(address, { path, bytes: found.bytes });
+    return path;
+  }
+
+  /** A path that nothing of the package and nothing else that was supplied has. */
+  private free(path: string): string {
+    const taken = new Set([...this.used.values()].map((u) => u.path));
+    const [, stem = path, ending = ''] = /^(.*?)(\.[^./]*)?$/.exec(path) ?? [];
+    let free = path;
+    for (let n = 2; this.pkg.entries.has(free) || taken.has(free); n++) free = `${stem}-${n}${ending}`;
+    return free;
   }
 
   stripPeople(): void {

@@ -32,7 +32,7 @@ import { search } from '../services/search.ts';
 import { asCopySummary, copyById, listCopies } from '../services/strongroom.ts';
 import { searchTexts } from '../services/texts.ts';
 import * as tidy from '../services/tidy.ts';
-import { courseToSend } from '../services/working.ts';
+import { courseToSend, hasWorkingCopy } from '../services/working.ts';
 import {
   CourseFilter,
   DeliverRequest,
@@ -72,7 +72,7 @@ export function createApp(services: Services, log: Logger): App {
       contentSecurityPolicy: {
         directives: {
           'img-src': ["'self'", 'data:', 'blob:'],
-          'media-src': ["'self'", 'data:'],
+          'media-src': ["'self'", 'data:', 'blob:'],
           'worker-src': ["'self'"],
           'frame-src': ["'self'", services.config.playAddress],
           'upgrade-insecure-requests': null,
@@ -264,7 +264,11 @@ function moveRoutes(api: express.Router, services: Services): void {
     res.status(fresh ? 201 : 200).json(await summary(moveId));
   });
   api.get('/moves/:id', async (req, res) => void res.json(await summary(Id.parse(req.params.id))));
-  api.get('/moves/:id/look', async (req, res) => void res.json(await readDocument(Id.parse(req.params.id), 'look')));
+  api.get('/moves/:id/look', async (req, res) => {
+    const id = Id.parse(req.params.id);
+    const [look, mended] = await Promise.all([readDocument(id, 'look'), hasWorkingCopy(id)]);
+    res.json({ ...look, mended });
+  });
   api.get('/moves/:id/fit', async (req, res) => {
     const id = Id.parse(req.params.id);
     const [course, forecast, forms] = await Promise.all([
@@ -324,6 +328,16 @@ function moveRoutes(api: express.Router, services: Services): void {
         : await moves.previewOfFile(services, id, asked.path),
     );
   });
+  api.get('/moves/:id/file', async (req, res) => {
+    const asked = z.object({ path: z.string(), mended: z.string().optional() }).parse(req.query);
+    await moves.withFile(services, Id.parse(req.params.id), asked.path, asked.mended !== undefined, async (file) => {
+      const part = askedPart(req, res, file.size);
+      if (part === null) return;
+      // It may be shown, but not become a page of this origin.
+      res.set('Content-Security-Policy', "sandbox; default-src 'none'").type(file.mediaType);
+      await sendPart(res, file.bytes(), part);
+    });
+  });
   api.post('/moves/:id/accept', async (req, res) => {
     const id = Id.parse(req.params.id);
     await moves.acceptFit(personIn(req), id);
@@ -364,6 +378,10 @@ function tidyRoutes(api: express.Router, services: Services): void {
     await tidy.leaveOut(personIn(req), Id.parse(req.params.id), leftOut);
     await answer(req, res);
   });
+  api.post('/moves/:id/given', async (req, res) => {
+    const { name } = z.object({ name: z.string().min(1).max(200) }).parse(req.query);
+    res.json(await tidy.give(services, personIn(req), Id.parse(req.params.id), name, req));
+  });
   api.post('/moves/:id/before-after', async (req, res) => {
     const asked = z.object({ key: z.string(), mend: z.string(), params: z.record(z.string(), z.string()) });
     res.json(await tidy.tryMend(services, Id.parse(req.params.id), asked.parse(req.body)));
@@ -396,17 +414,46 @@ interface Blob {
   fileName: string;
 }
 
-/** A kept file, or the part of it that is asked for (RFC 9110, 14): packages are looked into without being taken whole. */
-function sendBlob(services: Services, req: Request, res: Response, { sha256, size, fileName }: Blob): void {
+interface Part {
+  start: number;
+  /** The last byte. */
+  end: number;
+}
+
+/** The part of so many bytes that is asked for (RFC 9110, 14); `null` where there is none, and it was said so. */
+function askedPart(req: Request, res: Response, size: number): Part | null {
   const ranges = req.range(size);
   if (ranges === -1) {
     res.status(416).set('Content-Range', `bytes */${size}`).end();
-    return;
+    return null;
   }
+  res.set('Accept-Ranges', 'bytes');
   const part = Array.isArray(ranges) && ranges.type === 'bytes' && ranges.length === 1 ? ranges[0] : undefined;
-  res.attachment(fileName).type('application/octet-stream').set('Accept-Ranges', 'bytes');
   if (part) res.status(206).set('Content-Range', `bytes ${part.start}-${part.end}/${size}`);
-  res.set('Content-Length', String(part ? part.end - part.start + 1 : size));
+  const { start, end } = part ?? { start: 0, end: size - 1 };
+  res.set('Content-Length', String(end - start + 1));
+  return { start, end };
+}
+
+/** Sends a part of what is read from its start: what is packed can't be read from its middle. */
+async function sendPart(res: Response, bytes: AsyncIterable<Uint8Array>, { start, end }: Part): Promise<void> {
+  let at = 0;
+  for await (const chunk of bytes) {
+    const piece = chunk.subarray(Math.max(0, start - at), Math.max(0, end + 1 - at));
+    at += chunk.length;
+    if (piece.length > 0 && !res.write(piece)) {
+      await new Promise((done) => res.once('drain', done).once('close', done));
+    }
+    if (at > end || res.destroyed) break;
+  }
+  res.end();
+}
+
+/** A kept file, or the part of it that is asked for (RFC 9110, 14): packages are looked into without being taken whole. */
+function sendBlob(services: Services, req: Request, res: Response, { sha256, size, fileName }: Blob): void {
+  const part = askedPart(req, res, size);
+  if (part === null) return;
+  res.attachment(fileName).type('application/octet-stream');
   const stream = services.store.stream(sha256, part);
   stream.on('error', (error) => res.destroy(error));
   stream.pipe(res);

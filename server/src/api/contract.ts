@@ -452,7 +452,13 @@ export type RuleUse = z.infer<typeof RuleUse>;
 
 export { HouseRules };
 
-export const LookAnswer = z.object({ course: Course, inventory: InventoryAnswer, notes: z.array(Note) });
+export const LookAnswer = z.object({
+  course: Course,
+  inventory: InventoryAnswer,
+  notes: z.array(Note),
+  /** Whether there is a working copy with mends in it, that previews can be of. */
+  mended: z.boolean(),
+});
 export type LookAnswer = z.infer<typeof LookAnswer>;
 
 /** A format that a move could be carried in, and what would become of the course in it. */
@@ -487,6 +493,7 @@ export const PreviewAnswer = z.discriminatedUnion('form', [
   z.object({ form: z.literal('page'), html: z.string() }),
   z.object({ form: z.literal('text'), text: z.string() }),
   z.object({ form: z.enum(['image', 'audio', 'video', 'pdf']), dataUrl: z.string() }),
+  z.object({ form: z.literal('long'), as: z.enum(['image', 'audio', 'video']), path: z.string() }),
   z.object({ form: z.literal('none'), why: z.string() }),
 ]);
 export type PreviewAnswer = z.infer<typeof PreviewAnswer>;

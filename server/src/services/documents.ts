@@ -4,7 +4,7 @@ import { DeliverAnswer, LookAnswer } from '../api/contract.ts';
 import { MoveDocument, type DocumentKind } from '../db/models.ts';
 
 const SCHEMAS = {
-  look: LookAnswer,
+  look: LookAnswer.omit({ mended: true }),
   links: z.object({ links: z.array(CourseLink) }),
   findings: z.object({ findings: z.array(Finding) }),
   /** The blob that holds the texts to be searched. */

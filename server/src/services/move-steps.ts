@@ -1,3 +1,4 @@
+import { Refusal, problem } from '@treenail/core';
 import type { JobKind, MoveStep, StepState } from '../api/contract.ts';
 import type { Job, Move } from '../db/models.ts';
 
@@ -10,6 +11,22 @@ export function stepOf(move: Move): MoveStep {
   if (!move.deliveredAt) return 'deliver';
   if (!('check' in move.results)) return 'check';
   return 'hand-over';
+}
+
+/** Whether what goes can still be decided. */
+export function isOpen(move: Move): boolean {
+  return stepOf(move) === 'fit';
+}
+
+export function mustBeOpen(move: Move): void {
+  if (isOpen(move)) return;
+  throw new Refusal(
+    problem(
+      'tidy-closed',
+      'The fit of this move is accepted: the package is built of what was decided until then.',
+      'Start another move of the course to decide otherwise.',
+    ),
+  );
 }
 
 const JOB_OF_STEP: Partial<Record<MoveStep, JobKind>> = {

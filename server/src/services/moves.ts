@@ -1,4 +1,15 @@
-import { Refusal, courseName, previewItem, problem, readableSize, type Item, type PreviewView } from '@treenail/core';
+import {
+  Refusal,
+  courseName,
+  isStreamable,
+  mediaTypeOf,
+  previewItem,
+  problem,
+  readableSize,
+  type Item,
+  type Package,
+  type PreviewView,
+} from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { UniqueConstraintError } from 'sequelize';
 import type { DeliverRequest, MoveSummary, NewMove, Person, PreviewAnswer } from '../api/contract.ts';
@@ -239,6 +250,26 @@ export async function previewOfItem(
     if (!there) return { form: 'none', why: 'it is left out' };
     return previewItem(pkg, there, nodeEngine, { ...view, course: mended });
   });
+}
+
+/** One film, sound or picture of what was fetched or of the working copy, to be read part by part. */
+export async function withFile(
+  services: Services,
+  moveId: number,
+  path: string,
+  mended: boolean,
+  work: (file: { size: number; mediaType: string; bytes: () => AsyncIterable<Uint8Array> }) => Promise<void>,
+): Promise<void> {
+  const give = async (pkg: Package) => {
+    const mediaType = mediaTypeOf(path);
+    if (!pkg.entries.has(path) || !isStreamable(mediaType)) throw missing('file');
+    await work({ size: pkg.entry(path).size, mediaType, bytes: () => pkg.stream(path) });
+  };
+  const move = await moveById(moveId);
+  if (mended) return withWorkingCopy(services, move, ({ pkg }) => give(pkg));
+  const copy = move.copyId === null ? null : await Copy.findByPk(move.copyId);
+  if (!copy) throw missing('kept copy');
+  return withPackage(services, copy.sha256, give);
 }
 
 /** A preview of one file of what was fetched. */

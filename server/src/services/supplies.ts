@@ -1,14 +1,24 @@
-import { Refusal, decodePercent, matches, problem, type Match } from '@treenail/core';
+import {
+  Refusal,
+  decodePercent,
+  givenAddress,
+  givenPath,
+  matches,
+  problem,
+  readableSize,
+  type Match,
+} from '@treenail/core';
 import { CourseRow, Instance, type Move } from '../db/models.ts';
 import type { Giver } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
 
-/** Files of a shared repository that are copied into the working copy of a move. */
+/** Files that come into the working copy of a move from elsewhere: out of a shared repository, or given by a person. */
 
-/** Where a file of the repository is put in the working copy. */
+/** Where a file is put in the working copy. */
 export function supplyPath(address: string): string {
+  if (address.startsWith('given:')) return givenPath(address);
   // The whole path, so that two files of one name do not take each other's place.
   const segments = new URL(address).pathname.split('/').filter((segment) => segment !== '');
   return ['shared', ...segments.map((s) => decodePercent(s).replace(/[/\\:*?"<>|]/g, '-'))].join('/');
@@ -49,18 +59,42 @@ async function fetched(
   sharedFile: NonNullable<Giver['sharedFile']>,
   address: string,
 ): Promise<string> {
+  return kept(services, address, await sharedFile(address, AbortSignal.timeout(60_000)));
+}
+
+async function kept({ store }: Services, name: string, body: AsyncIterable<Uint8Array>): Promise<string> {
   const parts: Uint8Array[] = [];
   let size = 0;
-  for await (const part of await sharedFile(address, AbortSignal.timeout(60_000))) {
+  for await (const part of body) {
     parts.push(part);
     size += part.length;
     if (size > SUPPLY_BYTES) {
       throw new Refusal(
-        problem('shared-file-too-long', `${address} is too long to be copied in.`, 'Upload it at the destination.'),
+        problem(
+          'supply-too-long',
+          `${name} is longer than ${readableSize(SUPPLY_BYTES)}, which is too long to be put into a course here.`,
+          'Upload it at the destination.',
+        ),
       );
     }
   }
-  return services.store.putBytes(Buffer.concat(parts));
+  return store.putBytes(Buffer.concat(parts));
+}
+
+/** Given again under one name, the same file is the same; another gets a name of its own. */
+export async function takeGiven(
+  services: Services,
+  moveId: number,
+  name: string,
+  body: AsyncIterable<Uint8Array>,
+): Promise<string> {
+  const sha256 = await kept(services, name, body);
+  const before = await suppliesOf(moveId);
+  const [, stem = name, ending = ''] = /^(.*?)(\.[^.]*)?$/s.exec(name) ?? [];
+  let given = givenAddress(name);
+  for (let n = 2; before.has(given) && before.get(given) !== sha256; n++) given = givenAddress(`${stem}-${n}${ending}`);
+  await writeDocument(moveId, 'supplies', { files: Object.fromEntries(before.set(given, sha256)) });
+  return given;
 }
 
 const SUPPLY_BYTES = 64 * 2 ** 20;

@@ -2,6 +2,7 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
+import { Readable } from 'node:stream';
 import { join } from 'node:path';
 import { Refusal, type Finding } from '@treenail/core';
 import pino from 'pino';
@@ -17,7 +18,7 @@ import { servicesOf, type Services } from './context.ts';
 import { readDocument } from './documents.ts';
 import { houseRules, setHouseRules } from './house.ts';
 import { addInstance } from './instances.ts';
-import { acceptFit, moveById, moveSummary, previewOfItem } from './moves.ts';
+import { acceptFit, moveById, moveSummary, previewOfItem, withFile } from './moves.ts';
 import { askAddress, isPublic, outsideAddresses } from './outside.ts';
 import { addPerson } from './people.ts';
 import { searchTexts } from './texts.ts';
@@ -203,6 +204,42 @@ describe('Tidying a move', () => {
     expect(course.files.find((f) => f.path === 'shared/repository/safety/eyes.pdf')?.size).toBe(9);
     expect(await pageText()).toContain('href="shared/repository/safety/eyes.pdf"');
     expect(asked).toContain('GET /api/repository/safety/eyes.pdf');
+  });
+
+  it('puts a person’s own file in the place of a broken link, and gives it part by part', async () => {
+    const broken = await one('link-broken');
+    const give = (name: string, text: string) =>
+      tidy.give(services, person, moveId, name, Readable.from([Buffer.from(text)]));
+    const { given } = await give('plan.png', 'picture');
+    expect([given, (await give('plan.png', 'picture')).given, (await give('plan.png', 'other')).given]).toEqual([
+      'given:plan.png',
+      'given:plan.png',
+      'given:plan-2.png',
+    ]);
+    const tried = await tidy.tryMend(services, moveId, { key: broken.key, mend: 'give-file', params: { given } });
+    expect(tried.after).toContain('<a href="given/plan.png">');
+    await decide(broken, 'give-file', { given });
+    await current();
+    const { course } = await readDocument(moveId, 'working');
+    expect(course.files.find((f) => f.path === 'given/plan.png')?.size).toBe(7);
+    let shown = '';
+    const read = (path: string, mended: boolean) =>
+      withFile(services, moveId, path, mended, async ({ size, mediaType, bytes }) => {
+        shown = `${size} ${mediaType} `;
+        for await (const part of bytes()) shown += Buffer.from(part).toString();
+      });
+    await read('given/plan.png', true);
+    expect(shown).toBe('7 image/png picture');
+    await expectAsync(read('given/plan.png', false)).toBeRejectedWithError(Refusal);
+    // What could bear a script is not given as it is.
+    await expectAsync(read('start.html', true)).toBeRejectedWithError(Refusal);
+    const long = (async function* () {
+      for (let n = 0; n < 66; n++) yield Buffer.alloc(2 ** 20);
+    })();
+    await expectAsync(tidy.give(services, person, moveId, 'long.mp4', long)).toBeRejectedWithError(Refusal, /too long/);
+    const { decisions } = await tidy.tidyOf(services, moveId);
+    await tidy.undo(person, moveId, Number(decisions.find((d) => d.mend === 'give-file')?.id));
+    await current();
   });
 
   it('wants a reason for leaving something as it is, and a mend that there is', async () => {

@@ -20,12 +20,12 @@ import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
-import { stepOf } from './move-steps.ts';
+import { isOpen, mustBeOpen } from './move-steps.ts';
 import { courseOf, moveById } from './moves.ts';
 import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
-import { supply, supplyPath } from './supplies.ts';
+import { supply, supplyPath, takeGiven } from './supplies.ts';
 import { decisionsOf, leftOutOf } from './working.ts';
 
 /** One line for the spine. */
@@ -63,21 +63,6 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
     current: move.workedVersion === move.tidyVersion,
     open: isOpen(move),
   };
-}
-
-function isOpen(move: Move): boolean {
-  return stepOf(move) === 'fit';
-}
-
-function mustBeOpen(move: Move): void {
-  if (isOpen(move)) return;
-  throw new Refusal(
-    problem(
-      'tidy-closed',
-      'The fit of this move is accepted: the package is built of what was decided until then.',
-      'Start another move of the course to decide otherwise.',
-    ),
-  );
 }
 
 /** What is decided counts at once; the working copy follows in a job. */
@@ -159,6 +144,21 @@ export async function leaveOut(person: Person, moveId: number, items: readonly s
   await decidedAnew(move);
 }
 
+/** Takes a person's own file, so that a mend can put it in the place of another. */
+export async function give(
+  services: Services,
+  person: Person,
+  moveId: number,
+  name: string,
+  body: AsyncIterable<Uint8Array>,
+): Promise<{ given: string }> {
+  mustBe(person, 'administrator');
+  mustBeOpen(await moveById(moveId));
+  const given = await takeGiven(services, moveId, name, body);
+  await audit(person, 'file given', `move ${moveId}`, { given });
+  return { given };
+}
+
 /** What one mend would do, tried on what was fetched. */
 export async function tryMend(
   services: Services,
@@ -177,10 +177,15 @@ export async function tryMend(
   return withPackage(services, copy.sha256, (pkg) =>
     beforeAfter(pkg, { course, links }, finding, asked, {
       engine: nodeEngine,
-      supplies:
-        asked.mend === 'copy-in'
-          ? new Map([[finding.like, { path: supplyPath(finding.like), bytes: new Uint8Array() }]])
-          : new Map(),
+      supplies: new Map(
+        (asked.mend === 'copy-in'
+          ? [finding.like]
+          : Object.values(asked.params).filter((p) => p.startsWith('given:'))
+        ).map(
+          // Only where it will lie is shown.
+          (address) => [address, { path: supplyPath(address), bytes: new Uint8Array() }],
+        ),
+      ),
     }),
   );
 }

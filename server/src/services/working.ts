@@ -35,6 +35,11 @@ export async function leftOutOf(moveId: number): Promise<string[]> {
   return (await has(moveId, 'selection')) ? (await readDocument(moveId, 'selection')).leftOut : [];
 }
 
+/** Whether anything was decided that made a working copy. */
+export function hasWorkingCopy(moveId: number): Promise<boolean> {
+  return has(moveId, 'working');
+}
+
 async function has(moveId: number, kind: 'selection' | 'working'): Promise<boolean> {
   return (await MoveDocument.count({ where: { moveId, kind } })) > 0;
 }

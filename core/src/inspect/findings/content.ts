@@ -350,7 +350,7 @@ const oversize: FindingKind = {
   id: 'file-too-long',
   label: 'Files over the limit',
   weight: 'breaks',
-  mends: ['leave-out'],
+  mends: ['leave-out', 'give-file'],
   why(to) {
     const limit = to?.limits.fileBytes;
     return limit

@@ -65,7 +65,7 @@ function about(asked: LinkFinding): FindingKind {
     id: asked.id,
     label: asked.label,
     weight: asked.weight,
-    mends: asked.mends ?? ['retarget', 'unlink', 'remove'],
+    mends: asked.mends ?? ['retarget', 'give-file', 'unlink', 'remove'],
     why: asked.why,
     *inCourse(sight) {
       for (const link of sight.links) {
@@ -143,7 +143,7 @@ export const LINK_FINDINGS: readonly FindingKind[] = [
     label: 'Links into the shared repository',
     weight: 'breaks',
     why: () => 'The repository belongs to the old platform. What is used from it has to be copied in.',
-    mends: ['copy-in', 'retarget', 'unlink', 'remove'],
+    mends: ['copy-in', 'retarget', 'give-file', 'unlink', 'remove'],
     states: ['repository'],
     suggest(link, sight) {
       const suggestions = link.near ? [toFile(link.near.path)] : meant(link, sight);
@@ -165,7 +165,7 @@ export const LINK_FINDINGS: readonly FindingKind[] = [
     id: 'link-outside-gone',
     label: 'Outside addresses that answer no more',
     weight: 'breaks',
-    mends: ['retarget', 'unlink', 'remove'],
+    mends: ['retarget', 'give-file', 'unlink', 'remove'],
     why: () => 'They were asked, and what they name is gone.',
     *inCourse(sight) {
       for (const link of sight.links) {

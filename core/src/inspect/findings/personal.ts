@@ -36,7 +36,7 @@ const lists: FindingKind = {
   id: 'people-file',
   label: 'Files that list people',
   weight: 'exposes',
-  mends: ['leave-out'],
+  mends: ['leave-out', 'give-file'],
   why: () => 'Class lists belong to the platform that made them; they may not leave with the course.',
   *inCourse({ course, house, fileMarks }) {
     const named = new RegExp(house.peopleFiles, 'i');
@@ -86,7 +86,7 @@ const metadata: FindingKind = {
   id: 'file-tells-of-people',
   label: 'Files that tell who made them, or where',
   weight: 'exposes',
-  mends: ['strip-marks', 'leave-out'],
+  mends: ['strip-marks', 'give-file', 'leave-out'],
   why: () => 'Documents bear the names of their authors, pictures the place where they were taken.',
   *inCourse({ fileMarks }) {
     for (const [path, marks] of fileMarks) {

@@ -6,8 +6,11 @@ import type { CourseLink } from '../../inspect/index.ts';
 export interface MendParam {
   name: string;
   label: string;
-  /** `target` is an item, a file or an address; `bank` one of the course's banks. */
-  kind: 'text' | 'target' | 'bank' | 'number';
+  /**
+   * `target` is an item, a file or an address; `bank` one of the course's banks; `file` a file of the person's own, by
+   * the address under which it was supplied.
+   */
+  kind: 'text' | 'target' | 'bank' | 'number' | 'file';
 }
 
 /**
@@ -30,7 +33,7 @@ export interface Workbench {
   merge(file: string, into: string): void;
   /** Makes a file anew without what it tells of people. */
   remake(file: string, finding: Finding): void;
-  /** What was fetched of an address for this course: its path in the working copy. */
+  /** What was fetched of an address, or given by a person, for this course: its path in the working copy. */
   supplied(address: string): string | null;
   stripPeople(): void;
 }

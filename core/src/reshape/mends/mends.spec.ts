@@ -5,6 +5,7 @@ import { decodeText } from '../../markup/index.ts';
 import type { Course, Item, Question } from '../../model/index.ts';
 import { packageOf, zipOf, type Files } from '../../testing/packages.ts';
 import { beforeAfter, workingCopy } from '../working.ts';
+import { givenAddress, givenPath } from './index.ts';
 
 const text = (t: string) => ({ format: 'html' as const, text: t });
 const common = (id: string, title = id) => ({ id, title, place: null, settings: {} });
@@ -408,6 +409,64 @@ describe('Copying in', () => {
     courses: [],
     repository: ['https://old.example/repository/'],
   };
+
+  it('puts a person’s own file where a link led nowhere, in place of another, and under a free name', async () => {
+    const files = {
+      'a/p.html': '<img src="gone.png"> <a href="../film.mov">film</a>',
+      'film.mov': 'long',
+      'given/map.png': 'x',
+    };
+    const pkg = await packageOf(files);
+    const page: Item = { ...common('p'), kind: 'page', place: 'a/p.html', file: 'a/p.html' };
+    const course: Course = {
+      title: 'T',
+      origin: { format: 't', version: '1', untouched: true },
+      metadata: { keywords: [] },
+      outline: [],
+      items: [page],
+      files: Object.entries(files).map(([path, body]) => ({
+        path,
+        size: body.length,
+        mediaType: path.endsWith('.html') ? 'text/html' : 'video/quicktime',
+        role: 'content',
+      })),
+    };
+    const collector = new FindingsCollector(course, {
+      today: '2026-09-01',
+      house: { ...HOUSE_RULES, oversizeBytes: 3 },
+    });
+    const surveyed = await survey(pkg, course, { engine: nodeEngine, onPassage: collector.see });
+    const findings = collector.end(surveyed.course, surveyed.links);
+    const decide = (kind: string, given: string, key: string | null = null) => {
+      const found = findings.find((f) => f.kind === kind && (key === null || f.file === key));
+      if (!found) throw new Error(`no ${kind}`);
+      const match = { kind, like: null, key: found.key };
+      return { id: kind, match, mend: 'give-file', params: { given }, reason: '' };
+    };
+    const own = (name: string, text: string) => {
+      const bytes = new TextEncoder().encode(text);
+      return [givenAddress(name), { path: givenPath(givenAddress(name)), bytes }] as const;
+    };
+    const supplies = new Map([own('map.png', 'picture'), own('film: short?.mp4', 'short')]);
+    const decisions = [
+      decide('link-broken', givenAddress('map.png')),
+      decide('file-too-long', givenAddress('film: short?.mp4'), 'film.mov'),
+    ];
+    const work = await workingCopy(pkg, surveyed, findings, decisions, { engine: nodeEngine, supplies });
+    expect(work.failed).toEqual([]);
+    expect(decodeText(await work.pkg.bytes('a/p.html'))).toBe(
+      '<img src="../given/map-2.png"> <a href="../given/film-%20short-.mp4">film</a>',
+    );
+    expect(work.course.files.map((f) => [f.path, f.size]).sort()).toEqual([
+      ['a/p.html', 77],
+      ['given/film- short-.mp4', 5],
+      ['given/map-2.png', 7],
+      ['given/map.png', 1],
+    ]);
+    expect(work.links.map((l) => l.state)).toEqual(['inside', 'inside']);
+    const without = await workingCopy(pkg, surveyed, findings, decisions, { engine: nodeEngine });
+    expect(without.failed.map((f) => f.why)).toEqual(Array(2).fill('the file was not uploaded'));
+  });
 
   it('puts what was fetched beside the course, once for all that link to it', async () => {
     const address = 'https://old.example/repository/s/eyes.pdf';

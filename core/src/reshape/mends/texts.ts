@@ -61,6 +61,36 @@ export const copyIn: MendKind = {
   },
 };
 
+export const giveFile: MendKind = {
+  id: 'give-file',
+  label: 'Put a file of yours in its place',
+  params: [{ name: 'given', label: 'The file', kind: 'file' }],
+  apply(finding, params, work) {
+    const { spot } = finding;
+    if (!spot && finding.file === null) return 'it is about no file';
+    const path = work.supplied(params['given'] ?? '');
+    if (path === null) return 'the file was not uploaded';
+    if (!spot) {
+      if (finding.file !== null) work.merge(finding.file, path);
+      return null;
+    }
+    const value = encodePath(relativePath(finding.file ?? '', path));
+    work.cut(finding, spot.at.start, spot.at.end, spot.inStyle ? value : escapeXml(value));
+    return null;
+  },
+};
+
+/** The address under which a person's own file is supplied. */
+export function givenAddress(name: string): string {
+  return `given:${name}`;
+}
+
+/** Where a person's own file is put; the name is made such that every platform bears it. */
+export function givenPath(address: string): string {
+  const name = address.slice('given:'.length).replace(/[/\\:*?"<>|\p{Cc}\p{Cf}]/gu, '-');
+  return `given/${/^\.*$/.test(name) ? 'file' : name}`;
+}
+
 export const unlink: MendKind = {
   id: 'unlink',
   label: 'Take the link off, keep its words',
@@ -195,6 +225,7 @@ export const removeClass: MendKind = {
 export const TEXT_MENDS: readonly MendKind[] = [
   retarget,
   copyIn,
+  giveFile,
   unlink,
   replace,
   remove,

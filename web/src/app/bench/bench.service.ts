@@ -1,7 +1,7 @@
 import { Injectable, inject, signal, type OnDestroy } from '@angular/core';
 import type { Decision, Preview } from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
-import { Observable, defer, from, of, tap } from 'rxjs';
+import { Observable, defer, from, map, of, tap } from 'rxjs';
 import { Api } from '../data/api';
 import { WorkerLine } from '../data/worker-line';
 import type { InsideSource } from '../inside/source';
@@ -72,7 +72,22 @@ export class BenchService implements OnDestroy {
 
   /** How the open package is looked into. */
   readonly inside: InsideSource = {
-    preview: (item, { learner, question }) => this.ask<Preview>({ ask: 'preview', item: item.id, learner, question }),
+    preview: (item, { learner, question, mended }) =>
+      this.ask<Preview>({
+        ask: 'preview',
+        item: item.id,
+        learner,
+        question,
+        decided: mended ? this.decided : NOTHING,
+      }),
+    mendable: () => this.tidied() !== null && this.decided.decisions.length + this.decided.leftOut.length > 0,
+    addressOf: (path, mended) =>
+      this.ask<Blob>({ ask: 'file', path, decided: mended ? this.decided : NOTHING }).pipe(
+        map((blob) => {
+          const url = URL.createObjectURL(blob);
+          return { url, release: () => URL.revokeObjectURL(url) };
+        }),
+      ),
     search: (question) => this.ask<TextSearchAnswer>({ ask: 'search', question }),
     relations: () => this.ask<RelationsAnswer>({ ask: 'relations' }),
     exports: ['json'],
@@ -97,6 +112,7 @@ export class BenchService implements OnDestroy {
     undo: (id) => this.retidy({ ...this.decided, decisions: this.decided.decisions.filter((d) => d.id !== id) }),
     leaveOut: (leftOut) => this.retidy({ ...this.decided, leftOut }),
     beforeAfter: (asked) => this.ask<BeforeAfterAnswer>({ ask: 'before-after', ...asked }),
+    give: (file) => this.ask<string>({ ask: 'give', file }),
     rules: null,
   };
 

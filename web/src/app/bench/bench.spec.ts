@@ -51,7 +51,7 @@ describe('The Bench', () => {
     ]);
     const item = opened.course.items[0];
     if (!item) throw new Error('no item');
-    const preview = await firstValueFrom(bench.inside.preview(item, { learner: false, question: '' }));
+    const preview = await firstValueFrom(bench.inside.preview(item, { learner: false, question: '', mended: false }));
     expect(preview.form === 'page' && preview.html.includes('Words')).toBeTrue();
     const { blob, fileName } = await bench.convert('cc13');
     expect(fileName).toBe('x_cc13.imscc');
@@ -97,11 +97,23 @@ describe('The Bench', () => {
     const match = { kind: broken.kind, like: null, key: broken.key };
     const decided = await firstValueFrom(bench.tidying.decide({ match, ...asked }));
     expect(decided.decisions.length).toBe(1);
+    const given = await firstValueFrom(bench.tidying.give(new File(['GIF89a'], 'map.gif')));
+    const own = { key: broken.key, mend: 'give-file', params: { given } };
+    expect((await firstValueFrom(bench.tidying.beforeAfter(own))).after).toContain('href="given/map.gif"');
+    const [first] = bench.surveyed()?.course.items ?? [];
+    if (!first) throw new Error('no item');
+    const view = { learner: false, question: '' };
+    expect(bench.inside.mendable()).toBeTrue();
+    const came = await firstValueFrom(bench.inside.preview(first, { ...view, mended: false }));
+    const after = await firstValueFrom(bench.inside.preview(first, { ...view, mended: true }));
+    expect([came, after].map((p) => p.form === 'page' && /<a /.test(p.html))).toEqual([true, false]);
     const { blob } = await bench.convert('cc13');
     const again = await bench.open(sourceOf(new File([blob], 'mended.imscc')));
     const page = again.course.items[0];
     if (!page) throw new Error('no item');
-    const shown = await firstValueFrom(bench.inside.preview(page, { learner: false, question: 'cotton' }));
+    const shown = await firstValueFrom(
+      bench.inside.preview(page, { learner: false, question: 'cotton', mended: false }),
+    );
     expect(shown.form === 'page' && shown.html).toContain('<mark>Cotton</mark> words, lost');
   });
 
@@ -129,7 +141,7 @@ describe('The Bench', () => {
     const other = await bench.glance(sourceOf(await fileOf({ 'one.html': '<title>One</title>' }, 'one.zip')));
     expect([other.label, other.items]).toEqual(['Folder of pages', 1]);
     const preview = await firstValueFrom(
-      bench.inside.preview(opened.course.items[0] as never, { learner: false, question: '' }),
+      bench.inside.preview(opened.course.items[0] as never, { learner: false, question: '', mended: false }),
     );
     expect(preview.form).toBe('page');
     const again = await bench.open(sourceOf(new File([opened.blob ?? ''], 'packed.zip')));

@@ -10,9 +10,12 @@ import {
   declaredLosses,
   describedFormat,
   explain,
+  givenAddress,
+  givenPath,
   inventory,
   kindsFound,
   labelOf,
+  mediaTypeOf,
   openCourse,
   portableEngine,
   previewItem,
@@ -50,6 +53,8 @@ interface Known extends Survey {
 
 /** The core over a dropped file, by random access: nothing of it leaves the browser. */
 let open: { id: number; pkg: Package; course: Course; name: string; surveyed: Promise<Known> } | null = null;
+/** Files that a person gave for mends, by address. */
+let given = new Map<string, File>();
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
   const asked = event.data;
@@ -66,13 +71,17 @@ function work(asked: ToWorker): Promise<Extract<FromWorker, { answer: unknown }>
     case 'glance':
       return glance(asked.source, asked.described);
     case 'preview':
-      return preview(asked.item, asked.learner, asked.question);
+      return preview(asked.item, asked.learner, asked.question, asked.decided);
+    case 'file':
+      return file(asked.path, asked.decided);
     case 'search':
       return search(asked.question);
     case 'relations':
       return relations();
     case 'tidy':
       return tidy(asked.decided);
+    case 'give':
+      return Promise.resolve(give(asked.file));
     case 'before-after':
       return tryMend(asked.key, asked.mend, asked.params);
     case 'compare':
@@ -104,6 +113,7 @@ async function opened(source: Source, blob: Blob | null, texts: readonly string[
  */
 async function read(id: number, source: Source, described: readonly string[]): Promise<Opened> {
   open = null;
+  given = new Map();
   const blob = await blobOf(source, packing);
   const { pkg, course, notes } = await opened(source, blob, described);
   const surveyed = know(id, pkg, course);
@@ -203,11 +213,26 @@ function current(): NonNullable<typeof open> {
   return open;
 }
 
-async function preview(id: string, learner: boolean, question: string): Promise<Preview> {
-  const { pkg, course } = current();
+async function preview(id: string, learner: boolean, question: string, decided: Decided): Promise<Preview> {
+  const { pkg, course } = await asDecided(decided);
   const item = course.items.find((i) => i.id === id);
   const view = { learner, words: wordsAsked(question), course };
-  return item ? previewItem(pkg, item, portableEngine, view) : { form: 'none', why: 'it is not in the package' };
+  return item ? previewItem(pkg, item, portableEngine, view) : { form: 'none', why: 'it is left out' };
+}
+
+/** A long film, sound or picture; the browser keeps its parts outside the heap. */
+async function file(path: string, decided: Decided): Promise<Blob> {
+  const { pkg } = await asDecided(decided);
+  const parts: Blob[] = [];
+  for await (const part of pkg.stream(path)) parts.push(new Blob([new Uint8Array(part)]));
+  return new Blob(parts, { type: mediaTypeOf(path) });
+}
+
+const isNothing = ({ decisions, leftOut }: Decided) => decisions.length + leftOut.length === 0;
+
+/** What is open, as it came or with what was decided in it. */
+async function asDecided(decided: Decided): Promise<{ pkg: Package; course: Course }> {
+  return isNothing(decided) ? current() : mended(decided);
 }
 
 async function search(question: string): Promise<TextSearchAnswer> {
@@ -223,21 +248,48 @@ async function relations(): Promise<RelationsAnswer> {
   return { pointsAt: plain(pointsAt), pointedAtBy: plain(pointedAtBy) };
 }
 
-async function mended({ decisions, leftOut }: Decided): Promise<WorkingCopy> {
+/** The last working copy that was made, with what it was made of. */
+let worked: { pkg: Package; decided: string; copy: Promise<WorkingCopy> } | null = null;
+
+function mended(decided: Decided): Promise<WorkingCopy> {
+  const { pkg } = current();
+  const asked = JSON.stringify(decided);
+  if (worked?.pkg !== pkg || worked.decided !== asked) worked = { pkg, decided: asked, copy: mend(decided) };
+  return worked.copy;
+}
+
+async function mend({ decisions, leftOut }: Decided): Promise<WorkingCopy> {
   const { pkg, surveyed } = current();
   const known = await surveyed;
-  return workingCopy(pkg, known, known.findings, decisions, { engine: portableEngine, leftOut, scratch: inBlob });
+  const supplies = await supplied(new Set(decisions.flatMap((d) => Object.values(d.params))));
+  const options = { engine: portableEngine, leftOut, scratch: inBlob, supplies };
+  return workingCopy(pkg, known, known.findings, decisions, options);
+}
+
+function give(file: File): string {
+  let address = givenAddress(file.name);
+  for (let n = 2; given.has(address); n++) address = givenAddress(`${n} ${file.name}`);
+  given.set(address, file);
+  return address;
+}
+
+async function supplied(wanted: ReadonlySet<string>): Promise<Map<string, { path: string; bytes: Uint8Array }>> {
+  const found = new Map<string, { path: string; bytes: Uint8Array }>();
+  for (const [address, file] of given) {
+    if (!wanted.has(address)) continue;
+    found.set(address, { path: givenPath(address), bytes: new Uint8Array(await file.arrayBuffer()) });
+  }
+  return found;
 }
 
 async function tidy(decided: Decided): Promise<TidyAnswer> {
   const { course, links, findings } = await current().surveyed;
-  const nothing = decided.decisions.length + decided.leftOut.length === 0;
   return {
     findings,
     kinds: kindsFound(findings, null),
     decisions: [...decided.decisions],
     rules: [],
-    failed: nothing ? [] : (await mended(decided)).failed,
+    failed: isNothing(decided) ? [] : (await mended(decided)).failed,
     leftOut: [...decided.leftOut],
     ...selectionOf(course, new Set(decided.leftOut), links),
     current: true,
@@ -250,7 +302,8 @@ async function tryMend(key: string, mend: string, params: Record<string, string>
   const known = await surveyed;
   const finding = known.findings.find((f) => f.key === key);
   if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', 'Open the file again.'));
-  return beforeAfter(pkg, known, finding, { mend, params }, { engine: portableEngine });
+  const supplies = await supplied(new Set(Object.values(params)));
+  return beforeAfter(pkg, known, finding, { mend, params }, { engine: portableEngine, supplies });
 }
 
 /** What differs between the package that is open and another one. */

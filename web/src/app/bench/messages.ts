@@ -19,10 +19,12 @@ export interface Decided {
 export type ToWorker =
   | { ask: 'glance'; id: number; source: Source; described: readonly string[] }
   | { ask: 'open'; id: number; source: Source; described: readonly string[] }
-  | { ask: 'preview'; id: number; item: string; learner: boolean; question: string }
+  | { ask: 'preview'; id: number; item: string; learner: boolean; question: string; decided: Decided }
+  | { ask: 'file'; id: number; path: string; decided: Decided }
   | { ask: 'search'; id: number; question: string }
   | { ask: 'relations'; id: number }
   | { ask: 'tidy'; id: number; decided: Decided }
+  | { ask: 'give'; id: number; file: File }
   | { ask: 'before-after'; id: number; key: string; mend: string; params: Record<string, string> }
   | { ask: 'compare'; id: number; source: Source; described: readonly string[] }
   | { ask: 'convert'; id: number; target: string; decided: Decided };
@@ -70,6 +72,8 @@ export type FromWorker =
         | RelationsAnswer
         | TidyAnswer
         | BeforeAfterAnswer
+        | string
+        | Blob
         | Compared
         | Converted;
     }

@@ -68,6 +68,8 @@ export class Api {
   readonly report = (id: number) => this.get(`/api/reports/${id}`, TransferReport);
   readonly preview = (id: number, of: { item: string } | { path: string }, view: Record<string, string> = {}) =>
     this.get(`/api/moves/${id}/preview`, PreviewAnswer, { ...of, ...view });
+  readonly fileAddress = (id: number, path: string, mended: boolean) =>
+    `/api/moves/${id}/file?${new URLSearchParams({ path, ...(mended ? { mended: 'yes' } : {}) })}`;
   readonly relations = (id: number) => this.get(`/api/moves/${id}/relations`, RelationsAnswer);
   readonly searchTexts = (id: number, q: string) => this.get(`/api/moves/${id}/texts`, TextSearchAnswer, { q });
   readonly tidy = (id: number) => this.get(`/api/moves/${id}/tidy`, TidyAnswer);
@@ -79,7 +81,16 @@ export class Api {
     this.put(`/api/moves/${id}/selection`, { leftOut }, TidyAnswer);
   readonly beforeAfter = (id: number, asked: { key: string; mend: string; params: Record<string, string> }) =>
     this.post(`/api/moves/${id}/before-after`, asked, BeforeAfterAnswer);
+  readonly give = (id: number, file: File) =>
+    this.http
+      .post(`/api/moves/${id}/given`, file, {
+        params: { name: file.name },
+        // Whatever the file is, the server takes its bytes as they are.
+        headers: { 'content-type': 'application/octet-stream' },
+      })
+      .pipe(map((answer) => z.object({ given: z.string() }).parse(answer).given));
   readonly askOutside = (id: number) => this.post(`/api/moves/${id}/ask-outside`, {}, JobSummary);
+  readonly mendRules = () => this.get('/api/mend-rules', z.array(RuleSummary));
   readonly saveRule = (rule: Rule) => this.post('/api/mend-rules', rule, z.array(RuleSummary));
   readonly removeRule = (id: number) =>
     this.http.delete<unknown>(`/api/mend-rules/${id}`).pipe(map((answer) => z.array(RuleSummary).parse(answer)));

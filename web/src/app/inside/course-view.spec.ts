@@ -1,7 +1,7 @@
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import type { Course, Item, Preview } from '@treenail/core';
 import { inventory } from '@treenail/core';
-import { of, throwError, type Observable } from 'rxjs';
+import { Observable, of, throwError } from 'rxjs';
 import { CourseView } from './course-view';
 import type { InsideSource, View } from './source';
 
@@ -52,6 +52,7 @@ const COURSE: Course = {
 describe('A course that is looked into', () => {
   let fixture: ComponentFixture<CourseView>;
   let asked: { item: string; view: View }[];
+  let released: string[];
   let exported: string[];
   let answer: (item: Item) => Observable<Preview>;
   const host = () => fixture.nativeElement as HTMLElement;
@@ -77,6 +78,7 @@ describe('A course that is looked into', () => {
 
   beforeEach(async () => {
     asked = [];
+    released = [];
     exported = [];
     answer = (item) => of({ form: 'text', text: `words of ${item.title}` });
     const source: InsideSource = {
@@ -106,6 +108,11 @@ describe('A course that is looked into', () => {
       exports: ['csv', 'json'],
       exportInventory: (format) => exported.push(format),
       playAt: () => null,
+      mendable: () => true,
+      addressOf: (path, mended) =>
+        new Observable((told) => {
+          told.next({ url: `data:,${path}${mended ? ' mended' : ''}`, release: () => released.push(path) });
+        }),
     };
     fixture = TestBed.createComponent(CourseView);
     fixture.componentRef.setInput('course', COURSE);
@@ -122,7 +129,7 @@ describe('A course that is looked into', () => {
 
   it('opens with its first page, and says of it what it is and what it hangs on', () => {
     expect(texts('tn-reading-pane h2')).toEqual(['Caulking']);
-    expect(texts('tn-reading-pane dd')[1]).toBe('score of “Parts test” at least 60 %');
+    expect(texts('tn-reading-pane .rules li')).toEqual(['Visible after “Parts test”, 60 % or more.']);
     expect(texts('tn-reading-pane pre')).toEqual(['words of Caulking']);
     expect(texts('.tag.personal')).toEqual(['personal data: 2 people, 1 grade, 1 file']);
   });
@@ -140,7 +147,21 @@ describe('A course that is looked into', () => {
   it('shows a quiz as a learner meets it when asked to', async () => {
     await press('Parts test');
     await press('as a learner meets it');
-    expect(asked.at(-1)).toEqual({ item: 'q', view: { learner: true, question: '' } });
+    expect(asked.at(-1)).toEqual({ item: 'q', view: { learner: true, question: '', mended: false } });
+  });
+
+  it('shows what became of an item, and reads long films part by part', async () => {
+    await press('Paying');
+    await press('as mended');
+    expect(asked.at(-1)).toEqual({ item: 'b', view: { learner: false, question: '', mended: true } });
+    answer = () => of({ form: 'long', as: 'video', path: 'films/steam.mp4' });
+    await press('Caulking');
+    expect(host().querySelector('video')?.getAttribute('src')).toBe('data:,films/steam.mp4 mended');
+    expect(released).toEqual([]);
+    answer = () => of({ form: 'none', why: 'it is left out' });
+    await press('Paying');
+    expect(texts('.none')).toContain('No preview: it is left out.');
+    expect(released).toEqual(['films/steam.mp4']);
   });
 
   it('searches, shows what stands around, and marks it where it is opened', async () => {
@@ -155,7 +176,7 @@ describe('A course that is looked into', () => {
     expect(texts('.hit mark')).toEqual(['cotton']);
     host().querySelector<HTMLElement>('.hit')?.click();
     await settle();
-    expect(asked.at(-1)).toEqual({ item: 'b', view: { learner: false, question: 'cotton' } });
+    expect(asked.at(-1)).toEqual({ item: 'b', view: { learner: false, question: 'cotton', mended: false } });
   });
 
   it('leads from an item to what points at it', async () => {

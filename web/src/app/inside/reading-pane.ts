@@ -13,16 +13,18 @@ import { MatButton } from '@angular/material/button';
 import { DomSanitizer, type SafeResourceUrl } from '@angular/platform-browser';
 import {
   KIND_LABELS,
+  RULE_SETTINGS,
   SETTING_LABELS,
   baseName,
   count,
   mediaTypeOf,
+  ruleSentences,
   type Course,
   type Item,
   type SettingValue,
 } from '@treenail/core';
 import type { RelationsAnswer } from '@treenail/server/contract';
-import { EMPTY } from 'rxjs';
+import { EMPTY, Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
 import { SizePipe, WhenPipe } from '../parts/words';
 import { PdfView } from './pdf-view';
@@ -50,13 +52,55 @@ export class ReadingPane {
   protected readonly kinds = KIND_LABELS;
   protected readonly count = count;
   protected readonly learner = signal(false);
+  protected readonly mended = signal(false);
+  protected readonly mendable = computed(() => this.source().mendable());
   protected readonly size = computed(() => sizesOf(this.course()).get(this.item().id) ?? 0);
   private readonly shown = rxResource({
-    params: () => ({ item: this.item(), source: this.source(), learner: this.learner(), question: this.question() }),
-    stream: ({ params: { item, source, learner, question } }) =>
-      source ? source.preview(item, { learner, question }) : EMPTY,
+    params: () => ({
+      item: this.item(),
+      source: this.source(),
+      view: { learner: this.learner(), question: this.question(), mended: this.mended() && this.mendable() },
+    }),
+    stream: ({ params: { item, source, view } }) => (source ? source.preview(item, view) : EMPTY),
   });
-  protected readonly failure = computed(() => (this.shown.error() ? wordsOf(this.shown.error()) : ''));
+  /** Where a file too long for the answer is read from; let go of when another is shown. */
+  private readonly long = rxResource({
+    params: () => {
+      const view = this.view();
+      return view?.form === 'long' ? { path: view.path, as: view.as, mended: this.mended() } : null;
+    },
+    // Also where there is none: a resource lets go of what it has only when it takes up another.
+    stream: ({ params }) =>
+      new Observable<{ as: string; url: string } | null>((told) => {
+        if (!params) return told.next(null);
+        const { path, as, mended } = params;
+        let release = () => {};
+        const asked = this.source()
+          .addressOf(path, mended)
+          .subscribe({
+            next: (address) => {
+              ({ release } = address);
+              told.next({ as, url: address.url });
+            },
+            error: (error: unknown) => told.error(error),
+          });
+        return () => {
+          asked.unsubscribe();
+          release();
+        };
+      }),
+  });
+  protected readonly media = computed(() => {
+    const view = this.view();
+    if (view?.form === 'image' || view?.form === 'audio' || view?.form === 'video') {
+      return { as: view.form, url: view.dataUrl };
+    }
+    return view?.form === 'long' && this.long.hasValue() ? this.long.value() : null;
+  });
+  protected readonly failure = computed(() => {
+    const error = this.shown.error() ?? this.long.error();
+    return error ? wordsOf(error) : '';
+  });
   protected readonly view = computed(() => (this.shown.hasValue() ? this.shown.value() : null));
   protected readonly isPdf = computed(() => {
     const item = this.item();
@@ -74,11 +118,13 @@ export class ReadingPane {
   protected readonly playable = computed(() => this.source().playAt(this.item()) !== null);
   protected readonly settings = computed(() => {
     const titles = new Map(this.course().items.map((i) => [i.id, `“${i.title}”`]));
-    return Object.entries(this.item().settings).map(([name, value]) => ({
+    const told = Object.entries(this.item().settings).filter(([name]) => !AS_SENTENCES.has(name));
+    return told.map(([name, value]) => ({
       name: (SETTING_LABELS as Record<string, string>)[name] ?? name,
       value: REFERS.has(name) ? withTitles(valueWords(value), titles) : valueWords(value),
     }));
   });
+  protected readonly sentences = computed(() => ruleSentences(this.item(), this.course()));
   protected readonly related = computed(() => {
     const all = this.relations();
     const id = this.item().id;
@@ -95,15 +141,10 @@ export class ReadingPane {
   }
 }
 
+const AS_SENTENCES: ReadonlySet<string> = new Set(RULE_SETTINGS);
+
 /** Settings whose words name other items by their identifiers. */
-const REFERS: ReadonlySet<string> = new Set([
-  'visibleWhen',
-  'usesRubric',
-  'category',
-  'gradesItem',
-  'draws',
-  'variants',
-]);
+const REFERS: ReadonlySet<string> = new Set(['usesRubric', 'category', 'gradesItem', 'draws', 'variants']);
 
 function withTitles(words: string, titles: ReadonlyMap<string, string>): string {
   return words.replace(/[^\s,=]+/g, (word) => titles.get(word) ?? word);

@@ -8,11 +8,22 @@ export interface View {
   learner: boolean;
   /** What was searched for, to be marked. */
   question: string;
+  /** With everything in it that was decided. */
+  mended: boolean;
+}
+
+export interface FileAddress {
+  url: string;
+  release: () => void;
 }
 
 /** What can be asked of a course that is looked into: on the server, or in a worker over a dropped file. */
 export interface InsideSource {
   preview(item: Item, view: View): Observable<Preview>;
+  /** Whether anything was decided that `View.mended` could show. */
+  mendable(): boolean;
+  /** Where a long file of the package is read part by part; to be let go of when it is no more shown. */
+  addressOf(path: string, mended: boolean): Observable<FileAddress>;
   search(question: string): Observable<TextSearchAnswer>;
   relations(): Observable<RelationsAnswer>;
   /** Gives the inventory as a file. */

@@ -6,6 +6,7 @@ import { HOUSE_RULES, type Rule } from '@treenail/core';
 import { of, throwError } from 'rxjs';
 import { HouseRulesDialog } from './house-rules';
 import { RuleDialog, type RuleDialogData } from './rule-dialog';
+import { RulesDialog, type RulesDialogData } from './rules-dialog';
 import type { RuleSource } from './source';
 
 const textOf = (element: Element | null | undefined) => (element?.textContent ?? '').replace(/\s+/g, ' ').trim();
@@ -89,11 +90,69 @@ describe('The dialog of a rule', () => {
   it('says that no other course has anything for it, and what went wrong', async () => {
     const { host, press } = await open({ uses: () => of([]) });
     await press('Keep the rule');
-    expect(textOf(host)).toContain('No other course');
+    expect(textOf(host)).toContain('No course that waits to be tidied has anything that it fits.');
     TestBed.resetTestingModule();
     const failing = await open({ save: () => throwError(() => new Error('x')) });
     await failing.press('Keep the rule');
     expect(textOf(failing.host.querySelector('[role=alert]'))).toContain('Something went wrong');
+  });
+});
+
+describe('The dialog of all rules', () => {
+  const rule = (name: string, mend: string, like: string | null = null): Rule => ({
+    name,
+    match: { kind: 'icon-font', like, key: null },
+    mend,
+    params: {},
+    reason: mend === 'leave' ? 'the tutor likes them' : '',
+  });
+
+  async function open(kept: RulesDialogData['kept']) {
+    const applied: (readonly number[])[] = [];
+    const rules: RuleSource = {
+      save: () => of([]),
+      remove: (id) => (id === 1 ? of(kept.filter((k) => k.id !== id)) : throwError(() => new Error('x'))),
+      uses: () => of([{ moveId: 2, course: 'NAV 101-02', title: 'Navigation', findings: 3 }]),
+      apply(_id, moves) {
+        applied.push(moves);
+        return of(null);
+      },
+    };
+    TestBed.configureTestingModule({ providers: [{ provide: MAT_DIALOG_DATA, useValue: { rules, kept } }] });
+    const fixture = TestBed.createComponent(RulesDialog);
+    await fixture.whenStable();
+    const host = fixture.nativeElement as HTMLElement;
+    const press = async (words: string, at = 0) => {
+      [...host.querySelectorAll('button')].filter((b) => textOf(b).includes(words))[at]?.click();
+      await fixture.whenStable();
+    };
+    return { host, press, applied };
+  }
+
+  it('says what each does, puts one to use, and removes one', async () => {
+    const { host, press, applied } = await open([
+      { id: 1, rule: rule('Icons', 'remove') },
+      { id: 2, rule: rule('Leave anchors', 'leave', 'ico-anchor') },
+    ]);
+    expect([...host.querySelectorAll('small')].map(textOf)).toEqual([
+      'Icons drawn by a font: Take it out, wherever there are any.',
+      'Icons drawn by a font: Leave it as it is, because the tutor likes them, where it is ico-anchor.',
+    ]);
+    await press('Use it');
+    expect([...host.querySelectorAll('li')].map(textOf)).toEqual(['NAV 101-02 Navigation 3 findings']);
+    await press('Mend in 1 course');
+    expect(applied).toEqual([[2]]);
+    expect(textOf(host.querySelector('[role=status]'))).toContain('“Icons” is put into the working copies');
+    await press('Remove', 1);
+    expect(textOf(host.querySelector('[role=alert]'))).toContain('Something went wrong');
+    await press('Remove');
+    expect([...host.querySelectorAll('section b')].map(textOf)).toEqual(['Leave anchors']);
+    expect(textOf(host.querySelector('[role=status]'))).toContain('stays mended');
+  });
+
+  it('says how rules come to be where there are none', async () => {
+    const { host } = await open([]);
+    expect(textOf(host)).toContain('None yet.');
   });
 });
 

@@ -88,6 +88,11 @@ export class FindingDetail {
     return way.fields.every((f) => way.mend === 'set-alt' || (this.said()[f.name] ?? '').trim() !== '');
   });
 
+  protected readonly giving = signal(false);
+  protected readonly giveFailure = linkedSignal<string, string>({ source: this.key, computation: () => '' });
+  /** A person's own file belongs to this course: no rule can bring it to another. */
+  protected readonly ownFile = computed(() => this.way()?.fields.some((f) => f.kind === 'file') ?? false);
+
   private readonly tried = rxResource({
     params: () => {
       const way = this.way();
@@ -145,6 +150,28 @@ export class FindingDetail {
 
   protected say(name: string, value: string): void {
     this.said.update((said) => ({ ...said, [name]: value }));
+  }
+
+  /** Takes the person's file at once, so that what it would change can be shown. */
+  protected give(name: string, file: File | undefined): void {
+    this.giveFailure.set('');
+    this.say(name, '');
+    if (!file) return;
+    const { key } = this.finding();
+    this.giving.set(true);
+    this.source()
+      .give(file)
+      .subscribe({
+        next: (address) => {
+          this.giving.set(false);
+          // Another finding may have been chosen meanwhile.
+          if (this.finding().key === key) this.say(name, address);
+        },
+        error: (error: unknown) => {
+          this.giving.set(false);
+          this.giveFailure.set(wordsOf(error));
+        },
+      });
   }
 
   /** What was typed is an address, unless it is the name of something in the course. */

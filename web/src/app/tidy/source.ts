@@ -8,6 +8,8 @@ export interface TidySource {
   undo(decision: string): Observable<TidyAnswer>;
   leaveOut(items: readonly string[]): Observable<TidyAnswer>;
   beforeAfter(asked: { key: string; mend: string; params: Record<string, string> }): Observable<BeforeAfterAnswer>;
+  /** Takes a person's own file. Answers the address that mends know it by. */
+  give(file: File): Observable<string>;
   /** Rules are kept by the server; nothing of them on the Bench. */
   rules: RuleSource | null;
 }

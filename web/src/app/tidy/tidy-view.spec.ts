@@ -54,7 +54,7 @@ const TIDY: TidyAnswer = {
     }),
   ],
   kinds: [
-    kind('link-broken', 'breaks', ['retarget', 'unlink', 'remove']),
+    kind('link-broken', 'breaks', ['retarget', 'give-file', 'unlink', 'remove']),
     kind('placeholder', 'weakens', ['replace', 'remove']),
   ],
   decisions: [],
@@ -102,6 +102,7 @@ describe('The tidy view', () => {
         return of(TIDY);
       },
       leaveOut: () => of(TIDY),
+      give: (file) => of(`given:${file.name}`),
       beforeAfter: () => of({ before: 'was', after: 'is', line: 3, why: null }),
       rules: null,
     };
@@ -169,6 +170,30 @@ describe('The tidy view', () => {
       match: { kind: 'placeholder', like: null, key: '4' },
       mend: 'replace',
       params: { text: 'the tutor' },
+      reason: '',
+    });
+  });
+
+  it('takes a file of the person’s own, and keeps no rule of it', async () => {
+    const label = [...host().querySelectorAll('label')].find((l) => l.textContent.includes('Put a file of yours'));
+    label?.querySelector<HTMLInputElement>('input[type=radio]')?.click();
+    await settle();
+    expect(button('Mend this one').disabled).toBeTrue();
+    const field = host().querySelector<HTMLInputElement>('input[type=file]');
+    if (!field) throw new Error('no field');
+    const picked = new DataTransfer();
+    picked.items.add(new File(['x'], 'map.png'));
+    field.files = picked.files;
+    field.dispatchEvent(new Event('change'));
+    await settle();
+    button('all 2 alike').click();
+    await settle();
+    expect([...host().querySelectorAll('button')].some((b) => b.textContent.includes('Keep as a rule'))).toBeFalse();
+    button('Mend these 2').click();
+    expect(decided[0]).toEqual({
+      match: { kind: 'link-broken', like: 'gone.html', key: null },
+      mend: 'give-file',
+      params: { given: 'given:map.png' },
       reason: '',
     });
   });

@@ -3,6 +3,7 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
+import { of } from 'rxjs';
 import { Api } from '../../data/api';
 import { CourseView } from '../../inside/course-view';
 import type { InsideSource } from '../../inside/source';
@@ -53,12 +54,18 @@ export class LookStep {
   protected readonly look = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
   private readonly id = computed(() => this.move().id);
   protected readonly source: InsideSource = {
-    preview: (item, { learner, question }) =>
+    preview: (item, { learner, question, mended }) =>
       this.api.preview(
         this.id(),
         { item: item.id },
-        { ...(learner ? { learner: 'yes' } : {}), ...(question === '' ? {} : { q: question }) },
+        {
+          ...(learner ? { learner: 'yes' } : {}),
+          ...(mended ? { mended: 'yes' } : {}),
+          ...(question === '' ? {} : { q: question }),
+        },
       ),
+    mendable: () => this.look()?.mended ?? false,
+    addressOf: (path, mended) => of({ url: this.api.fileAddress(this.id(), path, mended), release: () => undefined }),
     search: (question) => this.api.searchTexts(this.id(), question),
     relations: () => this.api.relations(this.id()),
     exports: ['csv', 'xlsx', 'json'],

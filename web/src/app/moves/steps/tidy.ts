@@ -1,12 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
 import type { MoveSummary, TidyAnswer } from '@treenail/server/contract';
 import { filter } from 'rxjs';
 import { Api, wordsOf } from '../../data/api';
 import { JobsService } from '../../data/jobs';
 import { HouseRulesButton } from '../../tidy/house-rules';
+import { RulesDialog, type RulesDialogData } from '../../tidy/rules-dialog';
 import type { TidySource } from '../../tidy/source';
 import { TidyView } from '../../tidy/tidy-view';
 import { StepHead } from './step-head';
@@ -28,6 +30,7 @@ import { StepHead } from './step-head';
         <tn-tidy-view [tidy]="tidy" [course]="course" [source]="source" [linkTo]="linkTo" (changed)="taken.set($event)">
           <span class="acts">
             <tn-house-rules />
+            <button matButton="outlined" (click)="showRules()">Rules</button>
             <button matButton="outlined" [disabled]="asking()" (click)="ask()">Ask outside addresses</button>
           </span>
         </tn-tidy-view>
@@ -54,6 +57,7 @@ import { StepHead } from './step-head';
 export class TidyStep {
   private readonly api = inject(Api);
   private readonly jobs = inject(JobsService);
+  private readonly dialog = inject(MatDialog);
   readonly move = input.required<MoveSummary>();
   private readonly id = computed(() => this.move().id);
   private readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.tidy(params) });
@@ -76,6 +80,7 @@ export class TidyStep {
     undo: (decision) => this.api.undo(this.id(), decision),
     leaveOut: (items) => this.api.leaveOut(this.id(), items),
     beforeAfter: (asked) => this.api.beforeAfter(this.id(), asked),
+    give: (file) => this.api.give(this.id(), file),
     rules: {
       save: (rule) => this.api.saveRule(rule),
       remove: (id) => this.api.removeRule(id),
@@ -94,6 +99,17 @@ export class TidyStep {
         takeUntilDestroyed(),
       )
       .subscribe(() => this.loaded.reload());
+  }
+
+  protected showRules(): void {
+    const { rules } = this.source;
+    if (!rules) return;
+    // Asked anew: another person may have kept or removed some since.
+    this.api.mendRules().subscribe({
+      next: (kept) =>
+        this.dialog.open<RulesDialog, RulesDialogData>(RulesDialog, { data: { rules, kept }, width: '640px' }),
+      error: (error: unknown) => this.failure.set(wordsOf(error)),
+    });
   }
 
   protected ask(): void {
