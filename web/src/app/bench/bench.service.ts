@@ -1,5 +1,5 @@
 import { Injectable, inject, signal, type OnDestroy } from '@angular/core';
-import type { Decision, Preview } from '@treenail/core';
+import { HOUSE_RULES, type Decision, type HouseRules, type Preview, type Profile } from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
 import { Observable, defer, from, map, of, tap } from 'rxjs';
 import { Api } from '../data/api';
@@ -24,6 +24,8 @@ export class BenchService implements OnDestroy {
 
   /** Texts of the descriptions by which archives without a reader are read. */
   described: readonly string[] = [];
+  /** What an institution looks for. */
+  house: HouseRules = HOUSE_RULES;
   private decided = NOTHING;
   private decisions = 0;
   private source: Source | null = null;
@@ -53,7 +55,7 @@ export class BenchService implements OnDestroy {
     this.tidied.set(null);
     this.decided = NOTHING;
     this.source = source;
-    return this.line.ask<Opened>({ ask: 'open', source, described: this.described });
+    return this.line.ask<Opened>({ ask: 'open', source, described: this.described, house: this.house });
   }
 
   compare(source: Source): Promise<Compared> {
@@ -68,6 +70,12 @@ export class BenchService implements OnDestroy {
   tidy(): void {
     if (this.tidied()) return;
     this.retidy(NOTHING).subscribe();
+  }
+
+  /** Looks at the open package as a destination would have it, or as none in particular. */
+  destine(profile: Profile | null): Observable<TidyAnswer> {
+    const { decided } = this;
+    return this.ask<TidyAnswer>({ ask: 'destine', profile, decided }).pipe(tap((answer) => this.tidied.set(answer)));
   }
 
   /** How the open package is looked into. */

@@ -1,7 +1,7 @@
 import { provideHttpClient } from '@angular/common/http';
 import { provideHttpClientTesting } from '@angular/common/http/testing';
 import { TestBed } from '@angular/core/testing';
-import { Refusal, ZipWriter } from '@treenail/core';
+import { Refusal, ZipWriter, targetById } from '@treenail/core';
 import { firstValueFrom } from 'rxjs';
 import { BenchService } from './bench.service';
 import { folderSources } from './dropped';
@@ -89,6 +89,12 @@ describe('The Bench', () => {
     const asked = { mend: 'unlink', params: {}, reason: '' };
     bench.tidy();
     await firstValueFrom(bench.tidying.leaveOut([]));
+    const { profile } = targetById('cc11').target;
+    const titleLength = { at: 3, reason: 'Titles are short' };
+    const strict = { ...profile, limits: { ...profile.limits, titleLength } };
+    const seen = await firstValueFrom(bench.destine(strict));
+    expect(seen.kinds.map((k) => k.id)).toContain('name-unfit');
+    expect((await firstValueFrom(bench.destine(null))).kinds.map((k) => k.id)).not.toContain('name-unfit');
     const [broken, icon] = bench.tidied()?.findings ?? [];
     if (!broken || !icon) throw new Error('two findings were expected');
     expect([broken.kind, icon.kind]).toEqual(['link-broken', 'icon-font']);

@@ -14,8 +14,8 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
-import { Refusal, count, guessNamed, readableSize, type Named, type Problem } from '@treenail/core';
-import { catchError, firstValueFrom, map, of } from 'rxjs';
+import { HOUSE_RULES, Refusal, count, guessNamed, readableSize, type Named, type Problem } from '@treenail/core';
+import { Observable, catchError, firstValueFrom, map, of, throwError } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { CourseView } from '../inside/course-view';
@@ -102,6 +102,13 @@ export class BenchPage {
       }));
     return [...dropped, ...kept].slice(0, 40);
   });
+  private readonly instances = rxResource({ stream: () => this.api.instances().pipe(catchError(() => of([]))) });
+  /** Where courses can be delivered: what they can't bear is found too. */
+  protected readonly destinations = computed(() =>
+    this.instances.hasValue() ? this.instances.value().filter((i) => i.takes) : [],
+  );
+  /** Identifier of the destination that is looked from; empty for none. */
+  protected readonly destination = signal('');
   private readonly otherFile = viewChild<ElementRef<HTMLInputElement>>('other');
   protected readonly totalSize = computed(() => readableSize(this.dropped().reduce((s, d) => s + d.source.size, 0)));
 
@@ -114,6 +121,8 @@ export class BenchPage {
       catchError(() => of([])),
     ),
   );
+
+  private readonly house = firstValueFrom(this.api.houseRules().pipe(catchError(() => of(HOUSE_RULES))));
 
   protected describe(): void {
     const one = this.open();
@@ -155,6 +164,7 @@ export class BenchPage {
     if (sources.length === 0) return;
     this.close();
     this.service.described = await this.descriptions;
+    this.service.house = await this.house;
     const dropped = sources.map((source) => ({ key: keyOf(source), source, glance: null, refusal: null }));
     this.dropped.set(dropped);
     const [only] = dropped;
@@ -175,6 +185,7 @@ export class BenchPage {
     this.first.set(null);
     this.showLosses.set(false);
     this.shows.set('inside');
+    this.destination.set('');
     this.compared.set(null);
     await this.during('Reading', async () => this.first.set(await this.service.open(one.source)));
   }
@@ -182,6 +193,15 @@ export class BenchPage {
   protected tidy(): void {
     this.shows.set('tidy');
     this.service.tidy();
+  }
+
+  protected async destine(id: string): Promise<void> {
+    this.destination.set(id);
+    const name = this.destinations().find((d) => String(d.id) === id)?.name ?? 'no destination';
+    await this.during(`Looking at it from ${name}`, async () => {
+      const answer = id === '' ? null : await firstValueFrom(this.api.profile(Number(id)).pipe(catchError(asRefusal)));
+      await firstValueFrom(this.service.destine(answer?.profile ?? null));
+    });
   }
 
   protected compareWith(event: Event): void {
@@ -266,6 +286,12 @@ export class BenchPage {
 
 /** Refusals of what is no package of a known kind, though it may well be one of another. */
 const UNREAD: ReadonlySet<string> = new Set(['no-manifest', 'not-a-package', 'not-a-zip']);
+
+function asRefusal(error: unknown): Observable<never> {
+  return throwError(
+    () => new Refusal({ code: 'destination', message: wordsOf(error), action: 'Choose another destination.' }),
+  );
+}
 
 function problemOf(error: unknown): Problem {
   if (error instanceof Refusal) return error.problem;

@@ -2,7 +2,6 @@
 import {
   FORMATS,
   FindingsCollector,
-  HOUSE_RULES,
   Refusal,
   TextIndex,
   beforeAfter,
@@ -35,9 +34,11 @@ import {
   type Course,
   type CourseLink,
   type Finding,
+  type HouseRules,
   type Note,
   type Package,
   type Preview,
+  type Profile,
   type Survey,
   type WorkingCopy,
 } from '@treenail/core';
@@ -49,10 +50,24 @@ import { blobOf, bytesOf, inBlob, refusalOf } from './source-bytes';
 interface Known extends Survey {
   findings: Finding[];
   index: TextIndex;
+  /** Of the destination that was chosen. */
+  profile: Profile | null;
 }
 
 /** The core over a dropped file, by random access: nothing of it leaves the browser. */
-let open: { id: number; pkg: Package; course: Course; name: string; surveyed: Promise<Known> } | null = null;
+let open: OpenPackage | null = null;
+interface OpenPackage {
+  /** Number of the request that had every file read. */
+  id: number;
+  blob: Blob | null;
+  pkg: Package;
+  /** As the definitions have it. */
+  course: Course;
+  notes: readonly Note[];
+  name: string;
+  house: HouseRules;
+  surveyed: Promise<Known>;
+}
 /** Files that a person gave for mends, by address. */
 let given = new Map<string, File>();
 
@@ -67,7 +82,7 @@ addEventListener('message', (event: MessageEvent<ToWorker>) => {
 function work(asked: ToWorker): Promise<Extract<FromWorker, { answer: unknown }>['answer']> {
   switch (asked.ask) {
     case 'open':
-      return read(asked.id, asked.source, asked.described);
+      return read(asked.id, asked.source, asked.described, asked.house);
     case 'glance':
       return glance(asked.source, asked.described);
     case 'preview':
@@ -80,6 +95,8 @@ function work(asked: ToWorker): Promise<Extract<FromWorker, { answer: unknown }>
       return relations();
     case 'tidy':
       return tidy(asked.decided);
+    case 'destine':
+      return destine(asked.id, asked.profile, asked.decided);
     case 'give':
       return Promise.resolve(give(asked.file));
     case 'before-after':
@@ -111,26 +128,24 @@ async function opened(source: Source, blob: Blob | null, texts: readonly string[
  * Answers as soon as the directory and the definitions are read, however long the package is. Every file is then hashed
  * and every page read for its links, and the answer is given again with what that found.
  */
-async function read(id: number, source: Source, described: readonly string[]): Promise<Opened> {
+async function read(id: number, source: Source, described: readonly string[], house: HouseRules): Promise<Opened> {
   open = null;
   given = new Map();
   const blob = await blobOf(source, packing);
   const { pkg, course, notes } = await opened(source, blob, described);
-  const surveyed = know(id, pkg, course);
-  open = { id, pkg, course, name: source.name, surveyed };
+  const surveyed = know(id, pkg, course, house, null);
+  open = { id, blob, pkg, course, notes, name: source.name, house, surveyed };
+  tellOf(open);
+  return answerOf(blob, course, [], notes);
+}
+
+/** Says what reading every file found, once it is found. */
+function tellOf({ id, blob, course, notes, surveyed }: OpenPackage): void {
   surveyed.then(
     (found) => {
       if (open?.id !== id) return;
-      say({
-        surveyed: answerOf(
-          blob,
-          found.course,
-          found.links,
-          [...notes, ...found.notes],
-          found.languages,
-          found.findings.length,
-        ),
-      });
+      const all = [...notes, ...found.notes];
+      say({ surveyed: answerOf(blob, found.course, found.links, all, found.languages, found.findings.length) });
     },
     (error: unknown) => {
       // What could be read stays on the screen, with a note of why the rest could not.
@@ -138,17 +153,31 @@ async function read(id: number, source: Source, described: readonly string[]): P
         say({ surveyed: answerOf(blob, course, [], [...notes, { ...refusalOf(error), weight: 'warning' }]) });
     },
   );
-  return answerOf(blob, course, [], notes);
 }
 
-async function know(id: number, pkg: Package, course: Course): Promise<Known> {
+/** Looks anew at what is open, with the eyes of a destination: what it can't bear is found too, and why it matters told. */
+async function destine(id: number, profile: Profile | null, decided: Decided): Promise<TidyAnswer> {
+  const { pkg, course, house } = current();
+  open = { ...current(), id, surveyed: know(id, pkg, course, house, profile) };
+  worked = null;
+  tellOf(open);
+  return tidy(decided);
+}
+
+async function know(
+  id: number,
+  pkg: Package,
+  course: Course,
+  house: HouseRules,
+  profile: Profile | null,
+): Promise<Known> {
   const index = new TextIndex();
   const titles = new Map(course.items.map((i) => [i.id, i.title]));
   for (const [item, title] of titles) index.add(item, title, '');
-  const collector = new FindingsCollector(course, { today: new Date().toISOString().slice(0, 10) });
+  const collector = new FindingsCollector(course, { today: new Date().toISOString().slice(0, 10), house, profile });
   const surveyed = await survey(pkg, course, {
     engine: portableEngine,
-    marks: HOUSE_RULES,
+    marks: house,
     onPassage(passage) {
       collector.see(passage);
       if (passage.item) index.add(passage.item.id, passage.item.title, passage.reading.text);
@@ -157,7 +186,8 @@ async function know(id: number, pkg: Package, course: Course): Promise<Known> {
       if (open?.id === id) say({ progress: done, total });
     },
   });
-  return { ...surveyed, index, findings: collector.end(surveyed.course, surveyed.links, surveyed.fileMarks) };
+  const findings = collector.end(surveyed.course, surveyed.links, surveyed.fileMarks);
+  return { ...surveyed, index, findings, profile };
 }
 
 function answerOf(
@@ -283,10 +313,10 @@ async function supplied(wanted: ReadonlySet<string>): Promise<Map<string, { path
 }
 
 async function tidy(decided: Decided): Promise<TidyAnswer> {
-  const { course, links, findings } = await current().surveyed;
+  const { course, links, findings, profile } = await current().surveyed;
   return {
     findings,
-    kinds: kindsFound(findings, null),
+    kinds: kindsFound(findings, profile),
     decisions: [...decided.decisions],
     rules: [],
     failed: isNothing(decided) ? [] : (await mended(decided)).failed,

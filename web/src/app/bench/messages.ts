@@ -1,4 +1,14 @@
-import type { Comparison, Course, Decision, Inventory, Note, Preview, Problem } from '@treenail/core';
+import type {
+  Comparison,
+  Course,
+  Decision,
+  HouseRules,
+  Inventory,
+  Note,
+  Preview,
+  Problem,
+  Profile,
+} from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
 
 /** What lies on the Bench: a file, a folder whose files lie about loose, or a kept copy. */
@@ -18,7 +28,8 @@ export interface Decided {
 /** What the page and the worker of the Bench say to one another. */
 export type ToWorker =
   | { ask: 'glance'; id: number; source: Source; described: readonly string[] }
-  | { ask: 'open'; id: number; source: Source; described: readonly string[] }
+  | { ask: 'open'; id: number; source: Source; described: readonly string[]; house: HouseRules }
+  | { ask: 'destine'; id: number; profile: Profile | null; decided: Decided }
   | { ask: 'preview'; id: number; item: string; learner: boolean; question: string; decided: Decided }
   | { ask: 'file'; id: number; path: string; decided: Decided }
   | { ask: 'search'; id: number; question: string }
