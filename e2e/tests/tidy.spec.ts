@@ -122,6 +122,58 @@ test.describe('Look inside and tidy', () => {
       .getByRole('button', { name: /ico-clock.*mended/ })
       .click();
     await expect(page.getByText('Put ⏱ in its place, with all of its kind')).toBeVisible();
+    await page.getByRole('button', { name: 'Rules', exact: true }).click();
+    const kept = dialog.getByRole('region', { name: 'Icons to symbols' });
+    await expect(kept).toContainText('Icons drawn by a font: Put something in its place, wherever there are any.');
+    await kept.getByRole('button', { name: 'Use it' }).click();
+    await expect(kept).toContainText('No course that waits to be tidied has anything that it fits.');
+    await expectAccessible(page);
+    await kept.getByRole('button', { name: 'Remove' }).click();
+    await expect(dialog.getByText('What it mended stays mended.')).toBeVisible();
+    await expect(kept).toBeHidden();
+  });
+
+  test('a file of a person’s own takes the place of a picture, and the page is shown as mended', async ({
+    page,
+    stack,
+  }) => {
+    await signIn(page, stack, '/moves/1/tidy');
+    await findings(page)
+      .getByRole('button', { name: /picture to Pictures/ })
+      .click();
+    await page.getByRole('radio', { name: 'Put a file of yours in its place' }).check();
+    const picture = Buffer.from('R0lGODlhAQABAIAAAAUEBAAAACwAAAAAAQABAAACAkQBADs=', 'base64');
+    await page
+      .getByLabel('The file')
+      .setInputFiles({ name: 'clinker: new?.gif', mimeType: 'image/gif', buffer: picture });
+    await expect(page.getByLabel('What it would change')).toContainText('src="../given/clinker-%20new-.gif"');
+    await mend(page).click();
+    await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();
+    await followed(page);
+    await page.getByRole('link', { name: 'See it in the outline' }).click();
+    const preview = page.getByRole('region', { name: 'Preview' });
+    const pictures = preview.frameLocator('iframe').locator('img');
+    await expect(pictures.first()).toBeVisible();
+    const given = preview.frameLocator('iframe').locator('img[src^="data:image/gif"]');
+    await expect(given).toHaveCount(0);
+    await preview.getByRole('button', { name: 'as mended' }).click();
+    await expect(given).toHaveCount(1);
+    await expectAccessible(page);
+  });
+
+  test('a long recording is heard part by part', async ({ page, stack }) => {
+    await signIn(page, stack, '/moves/1/look');
+    const preview = page.getByRole('region', { name: 'Preview' });
+    await page.getByLabel('Search titles and texts').fill('a whole seam');
+    const part = page.waitForResponse((r) => r.url().includes('/file?path=') && r.status() === 206);
+    await page
+      .getByRole('region', { name: 'Found' })
+      .getByRole('button', { name: /^Mallet and iron/ })
+      .click();
+    expect((await part).headers()['content-security-policy']).toContain('sandbox');
+    await expect
+      .poll(() => preview.locator('audio').evaluate((a) => (a as HTMLAudioElement).duration))
+      .toBeGreaterThan(100);
   });
 
   test('outside addresses are asked, and those that are gone are findings', async ({ page, stack }) => {
@@ -200,6 +252,8 @@ test.describe('Look inside and tidy', () => {
     await findings(page)
       .getByRole('button', { name: /gone\.pdf/ })
       .click();
+    await page.getByLabel('Destination').selectOption({ label: 'Marrowick New' });
+    await expect(page.getByText("it can't be shown at Tarnhall")).toBeVisible();
     await page.getByRole('radio', { name: 'Take the link off, keep its words' }).check();
     await mend(page).click();
     await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();

@@ -46,7 +46,7 @@ async function officeMarks(bytes: Uint8Array, engine: Engine): Promise<string[]>
     const inner = await openPackage(bytesSource(bytes), { engine });
     if (!inner.entries.has(CORE)) return [];
     const root = parseXml(decodeText(await inner.bytes(CORE)), CORE);
-    return [...descendants(root)].flatMap((element) => {
+    return descendants(root).flatMap((element) => {
       const word = AUTHORS[element.name];
       const said = textOf(element).trim();
       return word === undefined || said === '' ? [] : [`${word}: ${said}`];

@@ -154,14 +154,14 @@ async function officeText(bytes: Uint8Array, extension: string, engine: Engine):
       for (const element of descendants(root)) {
         if (element.name === 'row')
           lines.push(
-            [...descendants(element)]
+            descendants(element)
               .filter((c) => c.name === 'c')
               .map((c) => cellText(c, shared))
               .join('\t'),
           );
         else if (element.name === 'p' && extension !== 'xlsx') {
           lines.push(
-            [...descendants(element)]
+            descendants(element)
               .filter((t) => t.name === 't')
               .map(textOf)
               .join(''),
@@ -191,12 +191,14 @@ async function sharedStrings(inner: Package): Promise<string[]> {
   const path = 'xl/sharedStrings.xml';
   if (!inner.entries.has(path)) return [];
   const root = parseXml(decodeText(await inner.bytes(path)), path);
-  return [...descendants(root)].filter((e) => e.name === 'si').map(textOf);
+  return descendants(root)
+    .filter((e) => e.name === 'si')
+    .map(textOf);
 }
 
 function cellText(cell: Parameters<typeof textOf>[0], shared: readonly string[]): string {
   if (!cell) return '';
-  const value = [...descendants(cell)].find((e) => e.name === 'v' || e.name === 't');
+  const value = descendants(cell).find((e) => e.name === 'v' || e.name === 't');
   return cell.attrs['t'] === 's' ? (shared[Number(textOf(value))] ?? '') : textOf(value);
 }
 

@@ -59,9 +59,10 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
       );
     }
     const attrs: Record<string, string> = {};
-    for (const attribute of Object.values(tag.attributes)) {
+    for (const name in tag.attributes) {
+      const attribute = tag.attributes[name];
       // A declared prefix is no attribute, and must not stand in for one of its name.
-      if (attribute.prefix !== 'xmlns') attrs[attribute.local] ??= attribute.value;
+      if (attribute && attribute.prefix !== 'xmlns') attrs[attribute.local] ??= attribute.value;
     }
     const openEnd = parser.position;
     const element: XmlElement = {
@@ -126,20 +127,22 @@ export function textOf(element: XmlElement | undefined): string {
   return element.children.map((node) => (typeof node === 'string' ? node : textOf(node))).join('');
 }
 
-/** Every element below, in document order. Without recursion: most readers walk through everything once. */
-export function* descendants(element: XmlElement): Generator<XmlElement> {
+/** Every element below, in document order. Without recursion: a hostile file may nest deep. */
+export function descendants(element: XmlElement): XmlElement[] {
+  const found: XmlElement[] = [];
   const stack: XmlElement[] = [];
-  const push = (parent: XmlElement) => {
-    for (let i = parent.children.length - 1; i >= 0; i--) {
-      const node = parent.children[i];
+  const push = ({ children }: XmlElement) => {
+    for (let i = children.length - 1; i >= 0; i--) {
+      const node = children[i];
       if (node !== undefined && typeof node !== 'string') stack.push(node);
     }
   };
   push(element);
   for (let next = stack.pop(); next; next = stack.pop()) {
-    yield next;
+    found.push(next);
     push(next);
   }
+  return found;
 }
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' };

@@ -15,7 +15,7 @@ import {
 import ipaddr from 'ipaddr.js';
 import { Op } from 'sequelize';
 import type { JobSummary, Person } from '../api/contract.ts';
-import { OutsideAnswerRow } from '../db/models.ts';
+import { Job, OutsideAnswerRow } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { asJobSummary } from './jobs.ts';
@@ -24,7 +24,9 @@ import { audit, mustBe } from './people.ts';
 
 /** Asking outside addresses whether they are still there: politely, within bounds, and never inside the house. */
 
+/** An address that was there is not asked again for a week; one that was not, as soon as a person wants to know. */
 const FRESH_MS = 7 * 86_400_000;
+const PATIENCE_MS = 10 * 60_000;
 const TIMEOUT_MS = 8000;
 const REDIRECTS = 4;
 export const MOST_ADDRESSES = 2000;
@@ -64,10 +66,13 @@ export function outsideAddresses(course: Course, links: readonly CourseLink[]): 
   return [...new Set(asked)];
 }
 
-/** Those that were not asked lately. */
+/** Those that have to be asked, or asked again. */
 export async function unasked(addresses: readonly string[], now = Date.now()): Promise<string[]> {
+  const answers = await answersKept(addresses);
   const fresh = new Set(
-    (await answersKept(addresses)).filter((a) => Date.parse(a.askedAt) > now - FRESH_MS).map((a) => a.address),
+    answers
+      .filter((a) => Date.parse(a.askedAt) > now - (a.state === 'there' ? FRESH_MS : PATIENCE_MS))
+      .map((a) => a.address),
   );
   return addresses.filter((a) => !fresh.has(a));
 }
@@ -81,10 +86,11 @@ export async function startAsking({ config }: Services, person: Person, moveId: 
   }
   const move = await moveById(moveId);
   const course = await courseOf(move);
-  const day = new Date().toISOString().slice(0, 13);
+  // Pressed again while it runs it is the same; once it is over it is another.
+  const over = await Job.count({ where: { moveId, kind: 'outside', state: ['done', 'failed'] } });
   const job = await enqueue({
     kind: 'outside',
-    key: `outside:move-${moveId}-${day}`,
+    key: `outside:move-${moveId}-${over}`,
     course: courseName(course),
     moveId,
     input: { round: 0 },

@@ -19,7 +19,7 @@ import { readDocument } from './documents.ts';
 import { houseRules, setHouseRules } from './house.ts';
 import { addInstance } from './instances.ts';
 import { acceptFit, moveById, moveSummary, previewOfItem, withFile } from './moves.ts';
-import { askAddress, isPublic, outsideAddresses } from './outside.ts';
+import { askAddress, isPublic, keepAnswer, outsideAddresses, startAsking, unasked } from './outside.ts';
 import { addPerson } from './people.ts';
 import { searchTexts } from './texts.ts';
 import * as tidy from './tidy.ts';
@@ -283,6 +283,25 @@ describe('Tidying a move', () => {
     await enqueue({ kind: 'outside', key: `${key}2`, course: 'BTB', moveId, input: { round: 0 }, words: '' });
     await until(async () => (await Job.findOne({ where: { requestKey: `${key}2` } }))?.state === 'done');
     expect(asked.length).toBe(before);
+    // What was not there may be asked again before long; what was there stays known for a week.
+    const later = Date.now() + 3_600_000;
+    await keepAnswer({
+      address: 'https://there.example/',
+      state: 'there',
+      to: null,
+      words: '',
+      askedAt: new Date().toISOString(),
+    });
+    const both = ['https://dead.example/page', 'https://there.example/'];
+    expect(await unasked(both)).toEqual([]);
+    expect(await unasked(both, later)).toEqual(['https://dead.example/page']);
+    expect(await unasked(both, later + 8 * 86_400_000)).toEqual(both);
+    const first = await startAsking(services, person, moveId);
+    expect((await startAsking(services, person, moveId)).id).toBe(first.id);
+    await until(async () => (await Job.findByPk(first.id))?.state === 'done');
+    const again = await startAsking(services, person, moveId);
+    expect(again.id).not.toBe(first.id);
+    await until(async () => (await Job.findByPk(again.id))?.state === 'done');
     const { signal } = new AbortController();
     const state = async (address: string) => {
       const { state, to } = await askAddress(address, config.examplesAt, signal);

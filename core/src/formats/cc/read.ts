@@ -107,7 +107,7 @@ class CartridgeReader {
 
   /** What is meant to be unlocked by a key is said to be so, and never got around. */
   private noteProtection(): void {
-    const found = [...descendants(this.root)].filter((e) => e.name === 'authorizations');
+    const found = descendants(this.root).filter((e) => e.name === 'authorizations');
     for (const element of found) {
       const whole = element.attrs['access'] === 'cartridge';
       this.notes.push(
@@ -181,7 +181,7 @@ class CartridgeReader {
         };
       case 'quiz':
       case 'bank': {
-        const assessment = [...descendants(definition)].find((e) => e.name === 'assessment' || e.name === 'objectbank');
+        const assessment = descendants(definition).find((e) => e.name === 'assessment' || e.name === 'objectbank');
         const title = assessment?.attrs['title'] ?? '';
         if (role === 'bank') this.bankOf.set(assessment?.attrs['ident'] ?? '', resource.id);
         return {
@@ -238,7 +238,7 @@ class CartridgeReader {
     const settings = settingsOfLom(child(metadata, 'lom'));
     const use = resource.element.attrs['intendeduse'];
     if (use !== undefined && use !== 'unspecified') settings.intendedUse = use;
-    const standards = [...(metadata ? descendants(metadata) : [])].filter((e) => e.name === 'labelledGUID');
+    const standards = (metadata ? descendants(metadata) : []).filter((e) => e.name === 'labelledGUID');
     if (standards.length > 0) {
       settings.standards = Object.fromEntries(
         standards.map((s) => [fold(textOf(child(s, 'GUID'))), fold(textOf(child(s, 'label')))]),

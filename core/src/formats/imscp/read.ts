@@ -217,11 +217,11 @@ function sequenced(shown: XmlElement, name: string): XmlElement | undefined {
 
 /** The rules in their own words: what they do, and when. */
 function ruleNames(shown: XmlElement): string[] {
-  return [...descendants(child(shown, 'sequencing') ?? shown)]
+  return descendants(child(shown, 'sequencing') ?? shown)
     .filter((e) => /Rule$/.test(e.name))
     .map((rule) => {
-      const action = [...descendants(rule)].find((e) => /Action$/.test(e.name))?.attrs['action'] ?? '';
-      const conditions = [...descendants(rule)]
+      const action = descendants(rule).find((e) => /Action$/.test(e.name))?.attrs['action'] ?? '';
+      const conditions = descendants(rule)
         .filter((e) => /Condition$/.test(e.name))
         .map((e) => e.attrs['condition'] ?? '');
       return `${rule.name}: ${action} if ${conditions.join(', ')}`;

@@ -20,7 +20,9 @@ import { resolveReference } from '../references.ts';
 
 /** The version of QTI that the resources of a manifest are of, or `null` if none is. */
 export function qtiVersionOf(root: XmlElement): string | null {
-  const types = [...descendants(root)].filter((e) => e.name === 'resource').map((e) => e.attrs['type'] ?? '');
+  const types = descendants(root)
+    .filter((e) => e.name === 'resource')
+    .map((e) => e.attrs['type'] ?? '');
   const [first] = types.flatMap((t) => /^imsqti_\w*?xmlv(\d)p(\d)/.exec(t)?.slice(1, 3).join('.') ?? []);
   return first === '1.1' ? '1.2' : (first ?? null);
 }
@@ -143,7 +145,7 @@ class QtiPackageReader {
   /** QTI 2 and 3: a test is a quiz, a section that stands for itself is a bank. */
   private takeTest(root: XmlElement, place: string): void {
     const questions: Question[] = [];
-    for (const ref of [...descendants(root)].filter((e) => nameOf(e) === 'assessmentItemRef')) {
+    for (const ref of descendants(root).filter((e) => nameOf(e) === 'assessmentItemRef')) {
       const href = attributeOf(ref, 'href') ?? '';
       const path = this.manifest.find(folderOf(place), href);
       const found = path === null ? undefined : this.questions.get(path);
@@ -165,7 +167,7 @@ class QtiPackageReader {
       }
     }
     const draws: Record<string, string> = {};
-    for (const ref of [...descendants(root)].filter((e) => nameOf(e) === 'assessmentSectionRef')) {
+    for (const ref of descendants(root).filter((e) => nameOf(e) === 'assessmentSectionRef')) {
       const path = this.manifest.find(folderOf(place), attributeOf(ref, 'href') ?? '');
       if (path !== null) draws[path] = 'all';
     }
@@ -191,7 +193,7 @@ class QtiPackageReader {
 
 /** Times are seconds there and minutes here. */
 function settingsOf(test: XmlElement): Settings {
-  const all = [...descendants(test)];
+  const all = descendants(test);
   const settings: Settings = {};
   const attempts = Number(
     all.filter((e) => nameOf(e) === 'itemSessionControl').map((e) => attributeOf(e, 'maxAttempts'))[0],

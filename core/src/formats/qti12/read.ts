@@ -21,7 +21,9 @@ import { RESPONSES, identOf, materialOf, referencesIn } from './material.ts';
  * `resolve` turns a reference in a text into a package path, or `null`.
  */
 export function readQuestions(root: XmlElement, resolve: Resolve): Question[] {
-  return [...descendants(root)].filter((e) => e.name === 'item').map((item) => readQuestion(item, resolve));
+  return descendants(root)
+    .filter((e) => e.name === 'item')
+    .map((item) => readQuestion(item, resolve));
 }
 
 type Resolve = (reference: string) => string | null;
@@ -45,7 +47,7 @@ export function readQuizSettings(assessment: XmlElement | undefined): Settings {
   const instructions =
     materialOf(child(assessment, 'rubric')) ?? materialOf(child(assessment, 'presentation_material'));
   if (instructions) settings.instructions = instructions.text;
-  const drawn = assessment ? [...descendants(assessment)].filter((e) => e.name === 'selection') : [];
+  const drawn = assessment ? descendants(assessment).filter((e) => e.name === 'selection') : [];
   const draws = drawn.flatMap((selection): [string, string][] => {
     const bank = textOf(child(selection, 'sourcebank_ref')).trim();
     return bank === '' ? [] : [[bank, textOf(child(selection, 'selection_number')).trim() || 'all']];
@@ -95,7 +97,7 @@ const NOTHING: RichText = { format: 'html', text: '' };
 function readQuestion(item: XmlElement, resolve: Resolve): Question {
   const meta = metadataOf(child(item, 'itemmetadata'));
   const presentation = child(item, 'presentation');
-  const responses = presentation ? [...descendants(presentation)].filter((e) => RESPONSES.includes(e.name)) : [];
+  const responses = presentation ? descendants(presentation).filter((e) => RESPONSES.includes(e.name)) : [];
   const conditions = elements(child(item, 'resprocessing'), 'respcondition').map(readCondition);
   const profile = PROFILES[(meta['cc_profile'] ?? '').replace(/\.v\d+p\d+$/i, '').toLowerCase()];
   const feedbacks = readFeedbacks(item);
@@ -151,7 +153,7 @@ function topScore(item: XmlElement, conditions: readonly Condition[]): { score: 
 function typeOf({ responses, conditions, presentation }: Source): QuestionType {
   const [response] = responses;
   if (!response) return 'foreign';
-  const inside = [...descendants(response)];
+  const inside = descendants(response);
   if (response.name === 'response_xy' || inside.some((e) => e.name === 'render_hotspot')) return 'hotspot';
   if (response.name === 'response_grp') return 'matching';
   if (responses.length > 1)
@@ -176,13 +178,13 @@ function typeOf({ responses, conditions, presentation }: Source): QuestionType {
 
 /** A choice in the midst of a sentence: text follows it. */
 function holdsText(presentation: XmlElement, response: XmlElement): boolean {
-  return [...descendants(presentation)].some(
+  return descendants(presentation).some(
     (e) => e.name === 'mattext' && e.start > response.end && fold(textOf(e)) !== '',
   );
 }
 
 function labelsOf(response: XmlElement): XmlElement[] {
-  return [...descendants(response)].filter((e) => e.name === 'response_label');
+  return descendants(response).filter((e) => e.name === 'response_label');
 }
 
 function sameLabels(responses: readonly XmlElement[]): boolean {
@@ -370,7 +372,7 @@ const SHAPES: Record<string, Area['shape']> = {
 };
 
 function readHotspot(source: Source): Parts {
-  const inside = source.presentation ? [...descendants(source.presentation)] : [];
+  const inside = source.presentation ? descendants(source.presentation) : [];
   const image = inside.find((e) => e.name === 'matimage');
   const uri = image?.attrs['uri'] ?? '';
   const good = scored(source);

@@ -68,7 +68,7 @@ class ItemReader {
     this.resolve = resolve;
     for (const d of kids(root, 'responseDeclaration')) this.declarations.set(id(d), readDeclaration(d));
     this.body = kid(root, 'itemBody');
-    this.interactions = this.body ? [...descendants(this.body)].filter((e) => INTERACTION.test(nameOf(e))) : [];
+    this.interactions = this.body ? descendants(this.body).filter((e) => INTERACTION.test(nameOf(e))) : [];
     this.processing = readProcessing(kid(root, 'responseProcessing'));
     this.points = this.pointsOf();
   }
@@ -211,7 +211,7 @@ class ItemReader {
         return {
           ...none,
           choices: this.bare([...kids(first, 'gapText'), ...kids(first, 'gapImg')]),
-          blanks: [...descendants(first)]
+          blanks: descendants(first)
             .filter((e) => nameOf(e) === 'gap')
             .map((g) => ({ id: id(g), answers: [], choices: [] })),
           pairs: this.pairs(first),
@@ -318,7 +318,7 @@ class ItemReader {
 
   private hotspot(interaction: XmlElement): Pick<Question, 'image' | 'areas'> {
     const { correct, mapping, areas: mappedAreas } = this.declarationOf(interaction);
-    const picture = [...descendants(interaction)].find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
+    const picture = descendants(interaction).find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
     const file = (picture && (attributeOf(picture, 'data') ?? attributeOf(picture, 'src'))) ?? '';
     const width = Number(picture && attributeOf(picture, 'width'));
     const height = Number(picture && attributeOf(picture, 'height'));

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, signal } from '@angular/core';
 import { count, filterJoint, jointOfCheck, type Course } from '@treenail/core';
 import { JointView } from '../joint/joint';
-import { LineDetail } from '../joint/line-detail';
+import { LineDetail, type LineWords } from '../joint/line-detail';
 import type { Compared } from './messages';
 
 /** Two packages side by side: what both have, what differs, and what only one of them has. */
@@ -21,7 +21,7 @@ import type { Compared } from './messages';
       </button>
     </p>
     <tn-joint [joint]="joint()" [leftName]="leftName()" [rightName]="rightName()" [(chosen)]="chosen" />
-    <tn-line-detail [line]="line()" />
+    <tn-line-detail [line]="line()" [says]="says" />
   `,
   styles: `
     :host {
@@ -48,6 +48,16 @@ export class SideBySide {
   readonly leftName = input.required<string>();
   readonly rightName = input.required<string>();
   protected readonly count = count;
+  protected readonly says: LineWords = {
+    absent: 'Nothing of this name is in the left one.',
+    outcomes: {
+      whole: 'the same',
+      reworked: 'differs',
+      'left behind': 'only at the left',
+      extra: 'only at the right',
+      unsure: 'can not be told',
+    },
+  };
   protected readonly differing = signal(true);
   protected readonly sums = computed(() => {
     const { totals } = this.compared().comparison;

@@ -17,8 +17,8 @@ const MOST = 400;
     @if (rows().length === 0) {
       <p class="quiet none">Nothing in this course bears a date.</p>
     } @else {
-      <div class="scroll" tabindex="0" role="region" aria-label="Dates">
-        <svg [attr.viewBox]="'0 0 ' + width + ' ' + height()" [attr.aria-label]="said()" role="img">
+      <div class="scroll" role="region" aria-label="Dates">
+        <svg [attr.viewBox]="'0 0 ' + width + ' ' + height()" [attr.aria-label]="said()" role="group">
           @for (tick of ticks(); track tick.x) {
             <line class="tick" [attr.x1]="tick.x" [attr.x2]="tick.x" y1="22" [attr.y2]="height()" />
             <text class="when" [attr.x]="tick.x + 4" y="14">{{ tick.words }}</text>
@@ -28,7 +28,14 @@ const MOST = 400;
             <text class="now" [attr.x]="x + 4" [attr.y]="height() - 4">today</text>
           }
           @for (row of rows(); track row.item.id; let i = $index) {
-            <g [attr.transform]="'translate(0 ' + (28 + i * rowHeight) + ')'" (click)="chosen.emit(row.item)">
+            <g
+              role="button"
+              tabindex="0"
+              [attr.aria-label]="row.words"
+              [attr.transform]="'translate(0 ' + (28 + i * rowHeight) + ')'"
+              (click)="chosen.emit(row.item)"
+              (keydown.enter)="chosen.emit(row.item)"
+            >
               <rect class="back" x="0" y="0" [attr.width]="width" [attr.height]="rowHeight" />
               <text class="title" x="8" y="17">{{ row.title }}</text>
               @if (row.from !== row.to) {
@@ -95,6 +102,13 @@ const MOST = 400;
     }
     .back {
       fill: transparent;
+    }
+    g:focus-visible {
+      outline: none;
+    }
+    g:focus-visible .back {
+      stroke: var(--spruce);
+      stroke-width: 2;
     }
     g:hover .back {
       fill: var(--spruce-pale);
@@ -184,7 +198,8 @@ export class DateStrip {
         }));
         const xs = marks.map((m) => m.x);
         const title = item.title.length > 32 ? `${item.title.slice(0, 31)}…` : item.title;
-        return { item, title, marks, from: Math.min(...xs), to: Math.max(...xs) };
+        const words = `${item.title}: ${marks.map((m) => `${m.name} ${m.words}`).join(', ')}`;
+        return { item, title, words, marks, from: Math.min(...xs), to: Math.max(...xs) };
       });
   });
   protected readonly said = computed(() => `${this.dated().length} items with dates`);

@@ -1,6 +1,20 @@
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
-import { KIND_LABELS, SETTING_LABELS, baseName, type CheckedLine, type Line, type SettingValue } from '@treenail/core';
+import {
+  KIND_LABELS,
+  SETTING_LABELS,
+  baseName,
+  type CheckedLine,
+  type Line,
+  type Outcome,
+  type SettingValue,
+} from '@treenail/core';
 import { Peg } from '../parts/peg';
+
+export interface LineWords {
+  /** Said where the left side has nothing. */
+  absent: string;
+  outcomes: Partial<Record<Outcome, string>>;
+}
 
 /** Both versions of one line side by side, with what differs marked. */
 @Component({
@@ -14,7 +28,7 @@ import { Peg } from '../parts/peg';
           {{ line.title }} <span class="quiet">{{ kinds[line.kind] }}</span>
         </h3>
         @if (line.source === null) {
-          <p class="quiet">Nothing of this name was sent.</p>
+          <p class="quiet">{{ says().absent }}</p>
         }
         <dl class="facts">
           @for (setting of line.settings; track setting.name) {
@@ -25,7 +39,7 @@ import { Peg } from '../parts/peg';
       </div>
       <div>
         <h3>
-          <tn-peg [outcome]="line.outcome" /> {{ line.outcome }}
+          <tn-peg [outcome]="line.outcome" /> {{ says().outcomes[line.outcome] ?? line.outcome }}
           @if (line.as !== null && line.as !== line.kind) {
             , as {{ kinds[line.as] }}
           }
@@ -47,7 +61,7 @@ import { Peg } from '../parts/peg';
                   class="tag"
                   [class.lost]="setting.outcome === 'left behind'"
                   [class.due]="setting.outcome !== 'left behind'"
-                  >{{ setting.outcome }}</span
+                  >{{ says().outcomes[setting.outcome] ?? setting.outcome }}</span
                 >
                 {{ setting.reason }}
               }
@@ -96,6 +110,8 @@ import { Peg } from '../parts/peg';
 })
 export class LineDetail {
   readonly line = input.required<Line | CheckedLine | null>();
+  /** Where the two sides are no source and destination, other words are used. */
+  readonly says = input<LineWords>({ absent: 'Nothing of this name was sent.', outcomes: {} });
   protected readonly kinds = KIND_LABELS;
   protected readonly labels = SETTING_LABELS;
 
