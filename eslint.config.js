@@ -77,7 +77,10 @@ export default defineConfig(
         regex: '^@treenail/server(?!/contract$)',
         message: 'Of the server the web application knows the contract only.',
       },
-      { group: ['@treenail/core/node'], message: 'Node is not in the browser.' },
+      {
+        group: ['@treenail/core/node', '@treenail/core/hand', '@treenail/core/hands'],
+        message: 'Node is not in the browser.',
+      },
     ],
   ),
   { files: ['web/**/*.ts'], extends: [...ng.configs.tsRecommended], processor: ng.processInlineTemplates },

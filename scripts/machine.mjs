@@ -89,7 +89,7 @@ export function ensureWeb() {
 }
 
 const SERVED = {
-  server: ['main', 'worker', 'prepare'],
+  server: ['main', 'worker', 'prepare', 'hand'],
   standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main', 'mailbox/main', 'outside/main'],
 };
 
@@ -113,6 +113,8 @@ export async function ensureServer() {
       sourcemap: true,
       packages: 'external',
       alias: {
+        '@treenail/core/hand': join(ROOT, 'core/src/inspect/hand.worker.ts'),
+        '@treenail/core/hands': join(ROOT, 'core/src/inspect/node-hands.ts'),
         '@treenail/core/node': join(ROOT, 'core/src/container/node.ts'),
         '@treenail/core': join(ROOT, 'core/src/index.ts'),
       },

@@ -44,14 +44,17 @@ const TASKS = fileURLToPath(new URL('../dist/tasks.mjs', import.meta.url));
 export async function prepareTasks(): Promise<void> {
   const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
   await build({
-    entryPoints: [at('./tasks.ts')],
-    outfile: TASKS,
+    entryPoints: { tasks: at('./tasks.ts'), hand: at('./hand.ts') },
+    outdir: at('../dist'),
+    outExtension: { '.js': '.mjs' },
     bundle: true,
     platform: 'node',
     target: 'node20',
     format: 'esm',
     packages: 'external',
     alias: {
+      '@treenail/core/hand': at('../../core/src/inspect/hand.worker.ts'),
+      '@treenail/core/hands': at('../../core/src/inspect/node-hands.ts'),
       '@treenail/core/node': at('../../core/src/container/node.ts'),
       '@treenail/core': at('../../core/src/index.ts'),
     },

@@ -3,8 +3,6 @@ import { createWriteStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import {
   Bearings,
-  FindingsCollector,
-  HOUSE_RULES,
   TextIndex,
   decodeText,
   inventory,
@@ -20,6 +18,7 @@ import {
 } from '@treenail/core';
 import { parse } from 'parse5';
 import yazl from 'yazl';
+import { handsFor } from '@treenail/core/hands';
 import { fileSink, fileSource, nodeEngine } from '@treenail/core/node';
 
 /** What is measured, each run in a process of its own: `tasks.ts NAME FILE …`. */
@@ -99,9 +98,11 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
   async findings(file = '') {
     await withPackage(file, async (pkg) => {
       const { course } = await readCourse(pkg);
-      const collector = new FindingsCollector(course, { today: '2026-11-25' });
-      const seen = await survey(pkg, course, { engine: nodeEngine, onPassage: collector.see, marks: HOUSE_RULES });
-      console.log(collector.end(seen.course, seen.links, seen.fileMarks).length);
+      const findings = { today: '2026-11-25' };
+      const { hands, close } = handsFor(pkg, course, { findings }, new URL('./hand.mjs', import.meta.url));
+      const found = await survey(pkg, course, { engine: nodeEngine, findings, hands });
+      await close();
+      console.log(found.findings.length);
     });
   },
   /** How long answers take, milliseconds, once the texts are known. */

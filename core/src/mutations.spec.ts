@@ -14,7 +14,7 @@ import {
   targetById,
   writePackage,
 } from './formats/index.ts';
-import { FindingsCollector, HOUSE_RULES, previewItem, survey } from './inspect/index.ts';
+import { previewItem, survey } from './inspect/index.ts';
 import { Refusal } from './model/index.ts';
 import { workingCopy } from './reshape/index.ts';
 import { CRATE, FOLIO, PARCEL } from './testing/archives.ts';
@@ -36,9 +36,8 @@ async function use(bytes: Uint8Array, engine: Engine, to: string): Promise<strin
     const limits = { totalBytes: 64 << 20, textBytes: 8 << 20, memoryBytes: 64 << 20 };
     const pkg = await openCourse(bytesSource(bytes), { engine, limits, described: DESCRIBED });
     const { course } = await readCourse(pkg, DESCRIBED);
-    const collector = new FindingsCollector(course, { today: '2026-11-25' });
-    const surveyed = await survey(pkg, course, { engine, marks: HOUSE_RULES, onPassage: collector.see });
-    const findings = collector.end(surveyed.course, surveyed.links, surveyed.fileMarks);
+    const surveyed = await survey(pkg, course, { engine, findings: { today: '2026-11-25' } });
+    const { findings } = surveyed;
     // Everything that is suggested is done, whatever state the package is in.
     const decisions = findings.flatMap(({ kind, key, suggestions: [first] }) =>
       first ? [{ id: key, match: { kind, like: null, key }, mend: first.mend, params: first.params, reason: '' }] : [],

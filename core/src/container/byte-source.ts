@@ -4,6 +4,8 @@
  */
 export interface ByteSource {
   readonly size: number;
+  /** The file it is, where it is one: another thread can then open it too. */
+  readonly file?: string;
   read(offset: number, length: number): Promise<Uint8Array>;
   close(): Promise<void>;
 }
@@ -95,6 +97,7 @@ export function withReadAhead(source: ByteSource, wide = 1 << 18, narrow = 1 << 
   let held: Uint8Array = new Uint8Array();
   return {
     size: source.size,
+    ...(source.file === undefined ? {} : { file: source.file }),
     async read(offset, length) {
       const end = at + held.length;
       if (offset >= at && offset + length <= end) return held.subarray(offset - at, offset - at + length);

@@ -22,6 +22,8 @@ export interface Engine {
   /** CRC-32 (ISO 3309), continued from `seed`. */
   crc32(bytes: Uint8Array, seed?: number): number;
   sha256(): Hasher;
+  /** SHA-256 of what is there as a whole, in hexadecimal: for small things a hasher costs as much as its hash. */
+  digest(bytes: Uint8Array): string;
 }
 
 const CRC_TABLE = Uint32Array.from({ length: 256 }, (_, n) => {
@@ -82,4 +84,5 @@ export const portableEngine: Engine = {
     const hash = sha256.create();
     return { update: (bytes) => void hash.update(bytes), hex: () => bytesToHex(hash.digest()) };
   },
+  digest: (bytes) => bytesToHex(sha256(bytes)),
 };

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, hash } from 'node:crypto';
 import { open, opendir, stat } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
 import { Readable } from 'node:stream';
@@ -41,6 +41,7 @@ export const nodeEngine: Engine = {
     const hash = createHash('sha256');
     return { update: (bytes) => void hash.update(bytes), hex: () => hash.digest('hex') };
   },
+  digest: (bytes) => hash('sha256', bytes),
 };
 
 export async function fileSource(path: string): Promise<ByteSource> {
@@ -48,6 +49,7 @@ export async function fileSource(path: string): Promise<ByteSource> {
   const { size } = await handle.stat();
   return {
     size,
+    file: path,
     async read(offset, length) {
       const buffer = Buffer.allocUnsafe(length);
       let done = 0;

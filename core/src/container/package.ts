@@ -44,6 +44,11 @@ export class Package {
     this.notes = notes;
   }
 
+  /** The file it is read from; `null` where it is none, or more than one. */
+  get lies(): string | null {
+    return this.source.file ?? null;
+  }
+
   /** The same package with more notes. */
   with(notes: readonly Note[]): Package {
     return new Package(this.source, this.engine, this.limits, new Map(this.entries), [...notes, ...this.notes]);

@@ -7,5 +7,6 @@ export * from './preview.ts';
 export * from './questions.ts';
 export * from './relations.ts';
 export * from './sentences.ts';
+export * from './reading.ts';
 export * from './search.ts';
 export * from './survey.ts';

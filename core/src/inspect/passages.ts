@@ -1,3 +1,4 @@
+import { fold, plainText } from '../markup/index.ts';
 import type { Choice, FeedbackKind, Item, Question, RichText } from '../model/index.ts';
 
 /**
@@ -60,4 +61,9 @@ export function textsOf(item: Item): { part: string; text: RichText }[] {
     return text;
   });
   return found;
+}
+
+/** A text as a person reads it, on one line a paragraph. */
+export function readable(text: RichText): string {
+  return text.format === 'html' ? plainText(text.text) : fold(text.text);
 }

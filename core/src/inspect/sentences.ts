@@ -67,7 +67,7 @@ function prerequisites(script: string, name: (id: string) => string): string {
       if (word === '&') return ' and ';
       if (word === '|') return ' or ';
       if (word === '~') return 'not ';
-      const [, id = '', status] = /^([^=<>]+?)\s*=\s*"?(\w[\w ]*)"?$/.exec(word) ?? [, word, undefined];
+      const [, id = '', status] = /^([^=<>]+?)\s*=\s*"?(\w[\w ]*)"?$/.exec(word) ?? ['', word];
       return /^[()]?$/.test(word) ? word : `${name(id)} is ${STATUS[status ?? ''] ?? status ?? 'completed'}`;
     })
     .join('');

@@ -1,41 +1,10 @@
 import type { Engine, Package } from '../container/index.ts';
-import {
-  addressesInCss,
-  decodeText,
-  emptyReading,
-  fold,
-  plainText,
-  readPage,
-  type PageReading,
-  type PageReference,
-} from '../markup/index.ts';
-import {
-  Refusal,
-  decodePercent,
-  warning,
-  type Course,
-  type CourseFile,
-  type Item,
-  type Note,
-  type RichText,
-} from '../model/index.ts';
-import { bytesForMarks, marksOf } from './file-marks.ts';
-import type { HouseRules } from './findings/contract.ts';
-import { Bearings, type CourseLink, type KnownAddresses } from './links.ts';
-import { PAGE_PART, textsOf } from './passages.ts';
-
-/** A text of a course as it was read: the body of a page, a text of another item, a style sheet. */
-export interface Passage {
-  /** `null` for style sheets. */
-  item: Item | null;
-  /** Which of the item's texts: see `textsOf`. */
-  part: string;
-  /** The file it lies in, or that stands for its item. */
-  file: string | null;
-  source: string;
-  reading: PageReading;
-  links: CourseLink[];
-}
+import { decodeText, readPage } from '../markup/index.ts';
+import { decodePercent, warning, type Course, type CourseFile, type Item, type Note } from '../model/index.ts';
+import { FindingsCollector, type Finding } from './findings/index.ts';
+import type { CourseLink } from './links.ts';
+import { readable, textsOf } from './passages.ts';
+import { FileReader, digest, type FileRead, type PassageRead, type ReadingOptions } from './reading.ts';
 
 export interface Survey {
   /** The course with hashes of its files, fingerprints of its items and the files their texts use. */
@@ -44,8 +13,8 @@ export interface Survey {
   notes: Note[];
   /** Languages that pages say they are in, with how many pages say so. */
   languages: Map<string, number>;
-  /** What files tell of people, by their paths; only where `marks` was asked for. */
-  fileMarks: Map<string, string[]>;
+  /** None where `findings` was not asked for. */
+  findings: Finding[];
 }
 
 export interface Kept {
@@ -55,124 +24,219 @@ export interface Kept {
   links: readonly CourseLink[];
 }
 
-export interface SurveyOptions {
-  engine: Engine;
-  onProgress?: (at: { done: number; total: number; unit: 'bytes' }) => void;
-  /** Pages longer than this are hashed but not read for links, bytes. */
-  pageBytes?: number;
-  /** Addresses of the platform that the course comes from. */
-  known?: KnownAddresses;
-  /** What need not be read again, by package path: it is known from an earlier survey of the same bytes. */
-  kept?: ReadonlyMap<string, Kept>;
-  /** Looks at what files tell of people, by the habits of a house. */
-  marks?: HouseRules;
-  /** Told each text once, in the order in which they are read; what is given may not be kept whole. */
-  onPassage?: (passage: Passage) => void;
+/** Reads files beside the thread that surveys. */
+export interface Hand {
+  read(paths: readonly string[]): Promise<FileRead[]>;
 }
 
-const PAGE_BYTES = 16 * 2 ** 20;
-export const STYLE_PART = 'style sheet';
+export interface SurveyOptions extends ReadingOptions {
+  engine: Engine;
+  onProgress?: (at: { done: number; total: number; unit: 'bytes' }) => void;
+  /** What need not be read again, by package path: it is known from an earlier survey of the same bytes. */
+  kept?: ReadonlyMap<string, Kept>;
+  /** Told each text of an item once, as people read it, in the order of the course. */
+  onText?: (item: Item, text: string) => void;
+  /** Others that read too: what is found is the same, only sooner. */
+  hands?: readonly Hand[];
+}
 
 /**
  * Reads every file once: hashes it and, where it is a page or a style sheet, takes its text and links. Files are streamed;
  * only pages are held, one at a time. A damaged file is noted and left without a hash.
  */
 export async function survey(pkg: Package, course: Course, options: SurveyOptions): Promise<Survey> {
-  const notes: Note[] = [];
-  const links: CourseLink[] = [];
-  const anchors = new Map<string, ReadonlySet<string>>();
-  const bearings = new Bearings(course, pkg.entries.keys(), options.known);
-  const pages = new Map<string, Item>();
-  for (const item of course.items) if (item.kind === 'page') pages.set(item.file, item);
-  const total = course.files.reduce((sum, f) => sum + f.size, 0);
+  const found = new Found(course, options);
+  const reader = new FileReader(pkg, course, options.engine, options);
+  await readAll(course.files, reader, options, (file, read) => found.take(file, read));
+  return found.whole(reader);
+}
+
+/** Files that are read together: enough to be worth the words between two threads, little enough to be shared evenly. */
+const BATCH_FILES = 48;
+const BATCH_BYTES = 2 ** 21;
+/** Files read ahead of the one whose turn it is. */
+const AHEAD = 600;
+
+/**
+ * Has every file read, by this thread and whatever hands there are, and tells what was found in the order of the files:
+ * so the answer never depends on who was quicker.
+ */
+async function readAll(
+  files: readonly CourseFile[],
+  reader: FileReader,
+  { kept, hands = [], onProgress }: SurveyOptions,
+  take: (file: CourseFile, read: FileRead | null) => void,
+): Promise<void> {
+  const total = files.reduce((sum, f) => sum + f.size, 0);
+  const batches = batchesOf(files.filter((f) => !kept?.has(f.path)));
+  const waiting = new Map<string, FileRead>();
+  let turn = 0;
   let done = 0;
-  const files: CourseFile[] = [];
-  const fileMarks = new Map<string, string[]>();
-  const languages = new Map<string, number>();
-  const prints = new Map<string, { print: string; embeds: string[] }>();
-  const hear = (passage: Passage) => {
-    links.push(...passage.links);
-    options.onPassage?.(passage);
+  let room: (() => void)[] = [];
+  const release = () => {
+    for (let file = files[turn]; file; file = files[turn]) {
+      const read = waiting.get(file.path);
+      if (!read && !kept?.has(file.path)) break;
+      waiting.delete(file.path);
+      take(file, read ?? null);
+      done += file.size;
+      turn++;
+    }
+    onProgress?.({ done, total, unit: 'bytes' });
+    if (waiting.size > AHEAD) return;
+    room.forEach((go) => go());
+    room = [];
   };
-  for (const file of course.files) {
-    const short = file.size <= (options.pageBytes ?? PAGE_BYTES);
-    const page = short ? pages.get(file.path) : undefined;
-    const sheet = short && file.role === 'content' && file.mediaType === 'text/css';
-    const kept = options.kept?.get(file.path);
-    if (kept) {
-      files.push({ ...file, sha256: kept.sha256 });
-      links.push(...kept.links);
-      if (page) prints.set(page.id, { print: kept.print ?? '', embeds: used(kept.links) });
-      continue;
+  const work = async (hand: (batch: readonly CourseFile[]) => Promise<void>) => {
+    for (let batch = batches.shift(); batch; batch = batches.shift()) {
+      await hand(batch);
+      // The file whose turn it is is being read by somebody who does not wait.
+      while (waiting.size > AHEAD) await new Promise<void>((go) => room.push(go));
     }
-    try {
-      const telling = options.marks ? bytesForMarks(file.path, file.size) : 0;
-      const read = await hashFile(pkg, file.path, options.engine, page || sheet ? pkg.entry(file.path).size : telling);
-      files.push({ ...file, sha256: read.sha256 });
-      if (options.marks && telling > 0 && read.bytes) {
-        const told = await marksOf(file.path, read.bytes, options.marks, options.engine);
-        if (told.length > 0) fileMarks.set(file.path, told);
+  };
+  release();
+  await Promise.all([
+    work(async (batch) => {
+      for (const file of batch) {
+        waiting.set(file.path, await reader.read(file));
+        release();
       }
-      if (page && read.bytes) {
-        const source = decodeText(read.bytes);
-        const reading = readPage(source);
-        const place = { item: page.id, part: PAGE_PART, file: file.path };
-        const found = bearings.resolve(reading, place);
-        const language = reading.lang.toLowerCase();
-        if (language !== '') languages.set(language, (languages.get(language) ?? 0) + 1);
-        anchors.set(file.path, reading.anchors);
-        prints.set(page.id, { print: digest(options.engine, reading.text), embeds: used(found) });
-        hear({ ...place, item: page, source, reading, links: found });
-      } else if (sheet && read.bytes) hear(sheetOf(decodeText(read.bytes), file.path, bearings));
-    } catch (error) {
-      if (!(error instanceof Refusal)) throw error;
-      notes.push({ ...error.problem, weight: 'warning' });
-      files.push(file);
+    }),
+    ...hands.map((hand) =>
+      work(async (batch) => {
+        for (const read of await hand.read(batch.map((f) => f.path))) waiting.set(read.path, read);
+        release();
+      }),
+    ),
+  ]);
+}
+
+function batchesOf(files: readonly CourseFile[]): CourseFile[][] {
+  const batches: CourseFile[][] = [];
+  let bytes = 0;
+  for (const file of files) {
+    const last = batches.at(-1);
+    if (last && last.length < BATCH_FILES && bytes + file.size <= BATCH_BYTES) {
+      last.push(file);
+      bytes += file.size;
+    } else {
+      batches.push([file]);
+      bytes = file.size;
     }
-    done += file.size;
-    options.onProgress?.({ done, total, unit: 'bytes' });
   }
-  const hashes = new Map(files.map((f) => [f.path, f.sha256]));
-  const items = course.items.map((item): Item => {
-    const own = prints.get(item.id);
-    const found = textsOf(item).flatMap(({ part, text }) => {
-      const passage = passageOf(item, part, text, bearings);
-      if (!passage) return [];
-      hear(passage);
-      return passage.links;
+  return batches;
+}
+
+/** What is known of a course while its files are read. */
+class Found {
+  private readonly course: Course;
+  private readonly options: SurveyOptions;
+  private readonly collector: FindingsCollector | null;
+  private readonly items: ReadonlyMap<string, Item>;
+  private readonly pages = new Map<string, Item>();
+  private readonly notes: Note[] = [];
+  private readonly links: CourseLink[] = [];
+  private readonly files: CourseFile[] = [];
+  private readonly anchors = new Map<string, ReadonlySet<string>>();
+  private readonly languages = new Map<string, number>();
+  private readonly marks = new Map<string, string[]>();
+  private readonly prints = new Map<string, { print: string; embeds: string[] }>();
+
+  constructor(course: Course, options: SurveyOptions) {
+    this.course = course;
+    this.options = options;
+    this.collector = options.findings ? new FindingsCollector(options.findings) : null;
+    this.items = new Map(course.items.map((i) => [i.id, i]));
+    for (const item of course.items) if (item.kind === 'page') this.pages.set(item.file, item);
+  }
+
+  /** What one file holds; `null` where it is kept from before. */
+  take(file: CourseFile, read: FileRead | null): void {
+    const page = this.pages.get(file.path);
+    if (!read) {
+      const kept = this.options.kept?.get(file.path);
+      if (!kept) throw new Error(`${file.path} was not read`);
+      this.files.push({ ...file, sha256: kept.sha256 });
+      this.links.push(...kept.links);
+      if (page) this.prints.set(page.id, { print: kept.print ?? '', embeds: used(kept.links) });
+      return;
+    }
+    if (read.refused) this.notes.push({ ...read.refused, weight: 'warning' });
+    this.files.push(read.sha256 === null ? file : { ...file, sha256: read.sha256 });
+    if (read.marks.length > 0) this.marks.set(file.path, read.marks);
+    const { passage } = read;
+    if (!passage) return;
+    if (page) {
+      const { language } = passage;
+      if (language !== '') this.languages.set(language, (this.languages.get(language) ?? 0) + 1);
+      this.anchors.set(file.path, passage.anchors);
+      this.prints.set(page.id, { print: read.print ?? '', embeds: used(passage.links) });
+    }
+    this.hear(passage);
+  }
+
+  private hear({ item, text, links, seen }: PassageRead): void {
+    this.links.push(...links);
+    this.collector?.take(seen);
+    const of = item === null ? undefined : this.items.get(item);
+    if (of && text !== '') this.options.onText?.(of, text);
+  }
+
+  /** Everything, once every file was read: items' own texts come last. */
+  whole(reader: FileReader): Survey {
+    const hashes = new Map(this.files.map((f) => [f.path, f.sha256]));
+    const items = this.course.items.map((item): Item => {
+      const own = this.prints.get(item.id);
+      const found = textsOf(item).flatMap(({ part, text }) => {
+        const passage = reader.text(item, part, text);
+        if (!passage) return [];
+        this.hear(passage);
+        return passage.links;
+      });
+      const embeds = [...new Set([...(own?.embeds ?? []), ...used(found), ...pictures(item)])]
+        .filter((p) => p !== item.place)
+        .sort();
+      const print =
+        own?.print ?? (item.kind === 'file' ? hashes.get(item.file) : digest(this.options.engine, substance(item)));
+      return {
+        ...item,
+        settings: withEmbeds(item.settings, embeds),
+        ...(print === undefined ? {} : { print }),
+      };
     });
-    const embeds = [...new Set([...(own?.embeds ?? []), ...used(found), ...pictures(item)])]
-      .filter((p) => p !== item.place)
-      .sort();
-    const print =
-      own?.print ?? (item.kind === 'file' ? hashes.get(item.file) : digest(options.engine, substance(item)));
+    this.followAnchors();
+    const course = { ...this.course, files: this.files, items };
     return {
-      ...item,
-      settings: withEmbeds(item.settings, embeds),
-      ...(print === undefined ? {} : { print }),
+      course,
+      links: this.links,
+      notes: this.notes,
+      languages: this.languages,
+      findings: this.collector?.end(course, this.links, this.marks) ?? [],
     };
-  });
-  const titles = new Map(course.items.map((i) => [i.id, i]));
-  for (const [i, link] of links.entries()) {
-    const known = link.path === null || link.path === link.file ? undefined : anchors.get(link.path);
-    // Of a page that was not read again, what was known before still holds.
-    if (known) links[i] = { ...link, lost: isLost(link, known) };
-    if (link.state !== 'broken') continue;
-    const item = link.item === null ? undefined : titles.get(link.item);
-    notes.push(
-      warning(
-        'link-broken',
-        `“${item?.title ?? link.item ?? link.file ?? ''}” refers to ${link.value}, which is not in the package.`,
-        'Put the file there, or take the reference out.',
-        {
-          file: link.file ?? item?.place ?? undefined,
-          item: item?.title,
-          line: link.line,
-        },
-      ),
-    );
   }
-  return { course: { ...course, files, items }, links, notes, fileMarks, languages };
+
+  /** Links to places in pages can be judged only now; those that lead nowhere are noted. */
+  private followAnchors(): void {
+    for (const [i, link] of this.links.entries()) {
+      const known = link.path === null || link.path === link.file ? undefined : this.anchors.get(link.path);
+      // Of a page that was not read again, what was known before still holds.
+      if (known) this.links[i] = { ...link, lost: isLost(link, known) };
+      if (link.state !== 'broken') continue;
+      const item = link.item === null ? undefined : this.items.get(link.item);
+      this.notes.push(
+        warning(
+          'link-broken',
+          `“${item?.title ?? link.item ?? link.file ?? ''}” refers to ${link.value}, which is not in the package.`,
+          'Put the file there, or take the reference out.',
+          {
+            file: link.file ?? item?.place ?? undefined,
+            item: item?.title,
+            line: link.line,
+          },
+        ),
+      );
+    }
+  }
 }
 
 /** What was said of an earlier survey does not stay. */
@@ -186,55 +250,6 @@ function withEmbeds(settings: Item['settings'], embeds: string[]): Item['setting
 function isLost(link: CourseLink, anchors: ReadonlySet<string>): boolean {
   const name = /#(.+)$/.exec(link.value)?.[1];
   return name !== undefined && name !== 'top' && !anchors.has(decodePercent(name));
-}
-
-/** A text of an item that is no page; `null` where there is nothing to read. */
-function passageOf(item: Item, part: string, text: RichText, bearings: Bearings): Passage | null {
-  if (text.text === '') return null;
-  const place = { item: item.id, part, file: item.place };
-  const source = text.text;
-  const reading = text.format === 'html' ? readPage(source) : { ...emptyReading(), text: fold(source) };
-  return { ...place, item, source, reading, links: bearings.resolve(reading, place) };
-}
-
-function sheetOf(source: string, file: string, bearings: Bearings): Passage {
-  const references = addressesInCss(source).map(({ value, start, end }): PageReference => ({
-    use: 'style',
-    value,
-    line: source.slice(0, start).split('\n').length,
-    element: null,
-    at: { start, end },
-    inStyle: true,
-  }));
-  const reading = { ...emptyReading(), references };
-  const place = { item: null, part: STYLE_PART, file };
-  return { ...place, source, reading, links: bearings.resolve(reading, place) };
-}
-
-/** Hashes a file, and keeps its first bytes, as many as are wanted. */
-async function hashFile(
-  pkg: Package,
-  path: string,
-  engine: Engine,
-  wanted: number,
-): Promise<{ sha256: string; bytes: Uint8Array | null }> {
-  const hash = engine.sha256();
-  const bytes = wanted > 0 ? new Uint8Array(wanted) : null;
-  let at = 0;
-  for await (const part of pkg.stream(path)) {
-    hash.update(part);
-    if (!bytes || at >= wanted) continue;
-    const piece = part.subarray(0, wanted - at);
-    bytes.set(piece, at);
-    at += piece.length;
-  }
-  return { sha256: hash.hex(), bytes: bytes?.subarray(0, at) ?? null };
-}
-
-export function digest(engine: Pick<Engine, 'sha256'>, text: string): string {
-  const hash = engine.sha256();
-  hash.update(new TextEncoder().encode(text));
-  return hash.hex();
 }
 
 /**
@@ -281,10 +296,6 @@ export function substance(item: Item): string {
     case 'file':
       return item.file;
   }
-}
-
-export function readable(text: RichText): string {
-  return text.format === 'html' ? plainText(text.text) : fold(text.text);
 }
 
 /** All that an item says, as a person reads it: what the search looks through. */

@@ -2,14 +2,7 @@ import fc from 'fast-check';
 import { nodeEngine } from '../container/node.ts';
 import { openPackage, bytesSource, type Package } from '../container/index.ts';
 import { readCourse, targetById, writePackage } from '../formats/index.ts';
-import {
-  FINDING_KINDS,
-  FindingsCollector,
-  HOUSE_RULES,
-  survey,
-  type Finding,
-  type KnownAddresses,
-} from '../inspect/index.ts';
+import { FINDING_KINDS, survey, type Finding, type KnownAddresses } from '../inspect/index.ts';
 import { decodeText } from '../markup/index.ts';
 import { courses } from '../testing/courses.ts';
 import { memorySink, packageOf, type Files } from '../testing/packages.ts';
@@ -28,14 +21,7 @@ const KNOWN: KnownAddresses = {
 };
 
 async function looked(pkg: Package, course: Course, known?: KnownAddresses) {
-  const collector = new FindingsCollector(course, { today: TODAY, ...(known ? { known } : {}) });
-  const surveyed = await survey(pkg, course, {
-    engine: nodeEngine,
-    onPassage: collector.see,
-    marks: HOUSE_RULES,
-    ...(known ? { known } : {}),
-  });
-  return { ...surveyed, findings: collector.end(surveyed.course, surveyed.links, surveyed.fileMarks) };
+  return survey(pkg, course, { engine: nodeEngine, findings: { today: TODAY, ...(known ? { known } : {}) } });
 }
 
 /** Pages of a folder without a manifest, so that everything in them is the test's own. */

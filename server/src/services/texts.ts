@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createGunzip, createGzip, type Gzip } from 'node:zlib';
 import { createInterface } from 'node:readline';
-import { TextIndex, searchCourse, wordsOf, type Passage } from '@treenail/core';
+import { TextIndex, searchCourse, wordsOf, type Item } from '@treenail/core';
 import * as z from 'zod';
 import type { TextSearchAnswer } from '../api/contract.ts';
 import { Copy } from '../db/models.ts';
@@ -31,8 +31,8 @@ export class TextsWriter {
     return new TextsWriter(join(folder, name));
   }
 
-  readonly see = ({ item, reading }: Passage): void => {
-    if (item && reading.text !== '') this.gzip.write(`${JSON.stringify([item.id, reading.text])}\n`);
+  readonly add = ({ id }: Item, text: string): void => {
+    this.gzip.write(`${JSON.stringify([id, text])}\n`);
   };
 
   /** Keeps what was written. */

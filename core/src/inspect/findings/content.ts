@@ -8,7 +8,7 @@ import {
   type OutlineNode,
   type Question,
 } from '../../model/index.ts';
-import { readable } from '../survey.ts';
+import { readable } from '../passages.ts';
 import { drawsOf } from '../questions.ts';
 import type { FindingKind, Found, Sight, Suggestion } from './contract.ts';
 

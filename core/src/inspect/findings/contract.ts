@@ -2,7 +2,7 @@ import * as z from 'zod';
 import type { Span } from '../../markup/index.ts';
 import { baseName, type Course, type CourseFile, type Item, type Profile } from '../../model/index.ts';
 import { KnownAddresses, NO_ADDRESSES, type CourseLink } from '../links.ts';
-import type { Passage } from '../survey.ts';
+import type { Passage } from '../reading.ts';
 
 /** What a finding means for whoever meets it: the gravest first. */
 export const WEIGHTS = ['breaks', 'exposes', 'weakens', 'clutters'] as const;

@@ -3,7 +3,7 @@ import { packageOf, type Files } from '../../testing/packages.ts';
 import type { Course, Item, Profile, Question } from '../../model/index.ts';
 import { relationsOf } from '../relations.ts';
 import { survey } from '../survey.ts';
-import { FINDING_KINDS, FindingsCollector, type FindingOptions } from './index.ts';
+import { FINDING_KINDS, type FindingOptions } from './index.ts';
 
 const text = (t: string) => ({ format: 'html' as const, text: t });
 const common = (id: string, title = id) => ({ id, title, place: null, settings: {} });
@@ -43,11 +43,11 @@ async function findingsOf(
   outline: Course['outline'] = [],
 ) {
   const course = courseOf(items, files, outline);
-  const collector = new FindingsCollector(course, { today: '2026-11-25', ...options });
-  const surveyed = await survey(await packageOf(files), course, { engine: nodeEngine, onPassage: collector.see });
-  return collector
-    .end(surveyed.course, surveyed.links)
-    .map((f) => ({ ...f, said: `${f.kind}: ${f.title}: ${f.evidence}` }));
+  const { findings } = await survey(await packageOf(files), course, {
+    engine: nodeEngine,
+    findings: { today: '2026-11-25', ...options },
+  });
+  return findings.map((f) => ({ ...f, said: `${f.kind}: ${f.title}: ${f.evidence}` }));
 }
 
 describe('Findings', () => {

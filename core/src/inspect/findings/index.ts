@@ -1,6 +1,6 @@
 import type { Course, Profile } from '../../model/index.ts';
 import type { CourseLink } from '../links.ts';
-import type { Passage } from '../survey.ts';
+import type { Passage } from '../reading.ts';
 import { CONTENT_FINDINGS } from './content.ts';
 import {
   sightOf,
@@ -55,23 +55,43 @@ export function kindsFound(findings: readonly Finding[], destination: Profile | 
 
 const IN_PASSAGES = FINDING_KINDS.filter((k) => 'inPassage' in k);
 
-/** Collects the findings of one course: told each text while files are read, then the whole. */
-export class FindingsCollector {
+/** One find in a text, and of which kind it is. */
+export interface Seen {
+  kind: string;
+  one: Found;
+}
+
+/** Looks at texts one by one. It knows nothing of what was seen before, so that several can look at one course. */
+export class PassageEye {
   private readonly sight: Sight;
+
+  constructor(course: Course, options: FindingOptions) {
+    this.sight = sightOf(course, options);
+  }
+
+  see(passage: Passage): Seen[] {
+    return IN_PASSAGES.flatMap((kind) =>
+      [...(kind.inPassage?.(passage, this.sight) ?? [])].map((one) => ({ kind: kind.id, one })),
+    );
+  }
+}
+
+/** Collects the findings of one course: told what was seen in its texts, then the whole. */
+export class FindingsCollector {
   private readonly options: FindingOptions;
   private readonly found: Finding[] = [];
   private readonly times = new Map<string, number>();
 
-  constructor(course: Course, options: FindingOptions) {
-    this.sight = sightOf(course, options);
+  constructor(options: FindingOptions) {
     this.options = options;
   }
 
-  readonly see = (passage: Passage): void => {
-    for (const kind of IN_PASSAGES) {
-      for (const one of kind.inPassage?.(passage, this.sight) ?? []) this.add(kind, one);
+  take(seen: readonly Seen[]): void {
+    for (const { kind: id, one } of seen) {
+      const kind = findingKind(id);
+      if (kind) this.add(kind, one);
     }
-  };
+  }
 
   /** `course` is the surveyed one; `fileMarks` is what was found in files that are no texts. */
   end(
@@ -117,6 +137,6 @@ export function findingsOutside(
   links: readonly CourseLink[],
   outside: readonly OutsideAnswer[],
 ): Finding[] {
-  const collector = new FindingsCollector(course, { today: '', outside });
+  const collector = new FindingsCollector({ today: '', outside });
   return collector.end(course, links, new Map(), ['link-outside-gone']);
 }

@@ -1,6 +1,6 @@
 import { wholeOf, type PageElement } from '../../markup/index.ts';
 import { patternOf } from '../patterns.ts';
-import type { Passage } from '../survey.ts';
+import type { Passage } from '../reading.ts';
 import { excerpt, lineOf, spotAt, type FindingKind, type Found, type Sight } from './contract.ts';
 
 /** Kinds of findings about what stands in pages and other texts. */

@@ -1,6 +1,6 @@
 import { nodeEngine } from '../../container/node.ts';
 import type { Finding, KnownAddresses } from '../../inspect/index.ts';
-import { FindingsCollector, HOUSE_RULES, survey } from '../../inspect/index.ts';
+import { HOUSE_RULES, survey } from '../../inspect/index.ts';
 import { decodeText } from '../../markup/index.ts';
 import type { Course, Item, Question } from '../../model/index.ts';
 import { packageOf, zipOf, type Files } from '../../testing/packages.ts';
@@ -431,12 +431,11 @@ describe('Copying in', () => {
         role: 'content',
       })),
     };
-    const collector = new FindingsCollector(course, {
-      today: '2026-09-01',
-      house: { ...HOUSE_RULES, oversizeBytes: 3 },
+    const surveyed = await survey(pkg, course, {
+      engine: nodeEngine,
+      findings: { today: '2026-09-01', house: { ...HOUSE_RULES, oversizeBytes: 3 } },
     });
-    const surveyed = await survey(pkg, course, { engine: nodeEngine, onPassage: collector.see });
-    const findings = collector.end(surveyed.course, surveyed.links);
+    const { findings } = surveyed;
     const decide = (kind: string, given: string, key: string | null = null) => {
       const found = findings.find((f) => f.kind === kind && (key === null || f.file === key));
       if (!found) throw new Error(`no ${kind}`);
@@ -480,14 +479,11 @@ describe('Copying in', () => {
       items: [page('p', 'a/p.html')],
       files: [{ path: 'a/p.html', size: files['a/p.html'].length, mediaType: 'text/html', role: 'content' }],
     };
-    const collector = new FindingsCollector(course, { today: '2026-11-25', known: KNOWN });
     const surveyed = await survey(pkg, course, {
       engine: nodeEngine,
-      known: KNOWN,
-      marks: HOUSE_RULES,
-      onPassage: collector.see,
+      findings: { today: '2026-11-25', known: KNOWN },
     });
-    const findings = collector.end(surveyed.course, surveyed.links);
+    const { findings } = surveyed;
     expect(findings.map((f) => f.kind)).toEqual(['link-repository', 'link-repository']);
     const decision = {
       id: 'd',

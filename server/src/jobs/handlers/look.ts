@@ -1,13 +1,5 @@
-import {
-  FindingsCollector,
-  count,
-  inventory,
-  questionNotes,
-  readCourse,
-  survey,
-  type KnownAddresses,
-  type Passage,
-} from '@treenail/core';
+import { count, inventory, questionNotes, readCourse, survey, type KnownAddresses } from '@treenail/core';
+import { handsFor } from '@treenail/core/hands';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../../db/models.ts';
 import type { Giver } from '../../platforms/index.ts';
@@ -22,6 +14,9 @@ import { TextsWriter } from '../../services/texts.ts';
 import { tidyWords } from '../../services/tidy.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
+
+/** The script of a thread that reads files beside this one; only what is bundled has it. */
+const HAND = import.meta.url.endsWith('.ts') ? null : new URL('./hand.mjs', import.meta.url);
 
 /** A platform that does not answer is no reason not to look: its addresses are then taken for outside ones. */
 async function addressesOf(giver: Giver | null | undefined, remoteId: string): Promise<KnownAddresses | undefined> {
@@ -46,22 +41,19 @@ export const lookInside =
       const { course, notes } = await readCourse(pkg, described);
       const texts = await TextsWriter.into(services.config.scratch, `texts-${context.job.id}.gz`);
       const today = new Date().toISOString().slice(0, 10);
-      const collector = new FindingsCollector(course, { profile, house, today, outside, ...(known ? { known } : {}) });
+      const findings = { profile, house, today, outside, ...(known ? { known } : {}) };
+      const { hands, close } = handsFor(pkg, course, { findings }, HAND);
       const surveyed = await survey(pkg, course, {
         engine: nodeEngine,
-        marks: house,
-        ...(known ? { known } : {}),
-        onPassage(passage: Passage) {
-          collector.see(passage);
-          texts.see(passage);
-        },
+        findings,
+        hands,
+        onText: texts.add,
         onProgress: ({ done, total, unit }) =>
           void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
-      });
+      }).finally(close);
       return {
         ...surveyed,
         notes: [...notes, ...surveyed.notes, ...questionNotes(surveyed.course)],
-        findings: collector.end(surveyed.course, surveyed.links, surveyed.fileMarks),
         texts: await texts.keep(services),
       };
     });

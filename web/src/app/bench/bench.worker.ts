@@ -1,7 +1,6 @@
 /// <reference lib="webworker" />
 import {
   FORMATS,
-  FindingsCollector,
   Refusal,
   TextIndex,
   beforeAfter,
@@ -33,7 +32,6 @@ import {
   writePackage,
   type Course,
   type CourseLink,
-  type Finding,
   type HouseRules,
   type Note,
   type Package,
@@ -48,7 +46,6 @@ import { blobOf, bytesOf, inBlob, refusalOf } from './source-bytes';
 
 /** What reading every file found. */
 interface Known extends Survey {
-  findings: Finding[];
   index: TextIndex;
   /** Of the destination that was chosen. */
   profile: Profile | null;
@@ -174,20 +171,15 @@ async function know(
   const index = new TextIndex();
   const titles = new Map(course.items.map((i) => [i.id, i.title]));
   for (const [item, title] of titles) index.add(item, title, '');
-  const collector = new FindingsCollector(course, { today: new Date().toISOString().slice(0, 10), house, profile });
   const surveyed = await survey(pkg, course, {
     engine: portableEngine,
-    marks: house,
-    onPassage(passage) {
-      collector.see(passage);
-      if (passage.item) index.add(passage.item.id, passage.item.title, passage.reading.text);
-    },
+    findings: { today: new Date().toISOString().slice(0, 10), house, profile },
+    onText: ({ id, title }, text) => index.add(id, title, text),
     onProgress: ({ done, total }) => {
       if (open?.id === id) say({ progress: done, total });
     },
   });
-  const findings = collector.end(surveyed.course, surveyed.links, surveyed.fileMarks);
-  return { ...surveyed, index, findings, profile };
+  return { ...surveyed, index, profile };
 }
 
 function answerOf(
