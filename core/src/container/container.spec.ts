@@ -1,10 +1,11 @@
 import fc from 'fast-check';
+import { createHash } from 'node:crypto';
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { cartridge, foreignZipOf, memorySink, packageOf, zipOf } from '../testing/packages.ts';
 import type { Refusal } from '../model/index.ts';
-import { ZipWriter, bytesSource, collect, openPackage, portableEngine, withReadAhead } from './index.ts';
+import { ZipWriter, bytesSource, collect, joinBytes, openPackage, portableEngine, withReadAhead } from './index.ts';
 import { fileSink, fileSource, nodeEngine } from './node.ts';
 
 async function codeOf(work: Promise<unknown>): Promise<string> {
@@ -116,6 +117,29 @@ describe('Writing a package', () => {
       expect(new TextDecoder().decode(await to.bytes(path))).toBe('some text '.repeat(500));
     }
   });
+
+  for (const [name, engine] of Object.entries({ nodeEngine, portableEngine })) {
+    it(`inflates what is small as a whole, and no further than it may (${name})`, async () => {
+      await fc.assert(
+        fc.asyncProperty(fc.uint8Array({ maxLength: 60_000 }), fc.nat(6), async (bytes, times) => {
+          const body = joinBytes(Array.from({ length: times + 1 }, () => bytes));
+          const packed = await engine.deflateRaw(body);
+          const inflate = (part: Uint8Array, limit: number) => engine.inflateWhole?.(part, limit);
+          expect(new Uint8Array(inflate(packed, Math.max(1, body.length)) ?? [])).toEqual(body);
+          expect(engine.digest(body)).toBe(createHash('sha256').update(body).digest('hex'));
+          if (body.length < 20) return;
+          expect(() => inflate(packed, body.length - 1)).toThrow();
+          expect(() => inflate(packed.subarray(0, packed.length >> 1), body.length)).toThrow();
+        }),
+        { numRuns: 40 },
+      );
+      // A megabyte of what grows a thousandfold is left before it has grown.
+      const bomb = await engine.deflateRaw(new Uint8Array(200 << 20));
+      const began = process.memoryUsage().arrayBuffers;
+      expect(() => engine.inflateWhole?.(bomb, 1000)).toThrow();
+      expect(process.memoryUsage().arrayBuffers - began).toBeLessThan(64 << 20);
+    }, 60_000);
+  }
 
   it('writes ZIP64 when there are more entries than the plain directory can count', async () => {
     const sink = memorySink();
