@@ -82,6 +82,10 @@ describe('An inventory', () => {
 
   it('names the biggest files with who uses them, sites, tools, languages, dates and licence', () => {
     expect(found.biggest[0]).toEqual({ path: 'p.png', size: 500, mediaType: 'image/png', item: 'a' });
+    const own: Course['items'][number] = { ...common('own'), kind: 'file', file: 'p.png' };
+    // A page that shows a picture stands before the picture's own item, which is still what the file is.
+    const [first] = inventory({ ...COURSE, items: [...COURSE.items, own] }, links).biggest;
+    expect(first?.item).toBe('own');
     expect(found.biggest.at(-1)).toEqual({ path: 'a.html', size: 10, mediaType: 'text/html', item: 'a' });
     expect(found.hosts).toEqual([
       { host: 'tables.example', links: 2 },

@@ -64,7 +64,9 @@ export function inventory(
   for (const item of course.items) {
     for (const path of filesOf(item)) if (!owner.has(path)) owner.set(path, item.kind);
   }
+  // A file is first of all the item that it is, then of what uses it.
   const users = new Map<string, string>();
+  for (const item of course.items) if (item.kind === 'page' || item.kind === 'file') users.set(item.file, item.id);
   for (const item of course.items) for (const path of filesOf(item)) if (!users.has(path)) users.set(path, item.id);
   const linked = new Set(links.map((l) => l.path));
   const bytes = new Map<ItemKind, number>();

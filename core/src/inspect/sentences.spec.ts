@@ -1,4 +1,4 @@
-import type { Course, Item, Settings } from '../model/index.ts';
+import { count, plural, type Course, type Item, type Settings } from '../model/index.ts';
 import { ruleSentences } from './sentences.ts';
 
 const page = (id: string, title: string, settings: Settings = {}): Item => ({
@@ -25,6 +25,26 @@ function said(settings: Settings, kind: 'page' | 'automation' = 'page'): string[
   };
   return ruleSentences(item, course);
 }
+
+describe('Words for more than one', () => {
+  it('follow the rules of English', () => {
+    const words = ['page', 'quiz', 'grade category', 'outside address', 'copy', 'day', 'match'];
+    expect(words.map(plural)).toEqual([
+      'pages',
+      'quizzes',
+      'grade categories',
+      'outside addresses',
+      'copies',
+      'days',
+      'matches',
+    ]);
+    expect([count(1, 'loss'), count(2, 'loss'), count(0, 'person', 'people')]).toEqual([
+      '1 loss',
+      '2 losses',
+      '0 people',
+    ]);
+  });
+});
 
 describe('The rules of an item', () => {
   it('are sentences that name items by their titles', () => {

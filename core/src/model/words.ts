@@ -14,6 +14,13 @@ export function readableSize(bytes: number): string {
   return `${value < 10 ? value.toFixed(1) : Math.round(value)}\u00a0${UNITS[unit]}`;
 }
 
-export function count(n: number, one: string, many = `${one}s`): string {
+/** The words for more than one, by the rules of English: `quizzes`, `grade categories`, `addresses`. */
+export function plural(one: string): string {
+  if (/[^aeiou]y$/.test(one)) return one.replace(/y$/, 'ies');
+  if (/quiz$/.test(one)) return `${one}zes`;
+  return /(?:s|x|ch|sh)$/.test(one) ? `${one}es` : `${one}s`;
+}
+
+export function count(n: number, one: string, many = plural(one)): string {
   return `${n} ${n === 1 ? one : many}`;
 }

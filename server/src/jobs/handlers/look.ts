@@ -70,7 +70,7 @@ export const lookInside =
     await noteResult(
       move,
       'look',
-      `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz', 'quizzes')}`,
+      `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz')}`,
     );
     await noteResult(move, 'tidy', tidyWords(findings.length, 0));
     await noteResult(move, 'fit', fitWords(foretold));

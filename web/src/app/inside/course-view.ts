@@ -11,7 +11,7 @@ import {
   viewChild,
 } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
-import { KIND_LABELS, count, type Course, type Item, type Note } from '@treenail/core';
+import { KIND_LABELS, count, plural, type Course, type Item, type Note } from '@treenail/core';
 import type { InventoryAnswer, TextSearchAnswer } from '@treenail/server/contract';
 import { EMPTY, delay, of, switchMap } from 'rxjs';
 import { wordsOf } from '../data/api';
@@ -47,6 +47,7 @@ export class CourseView {
   readonly first = input<string>();
   protected readonly kinds = KIND_LABELS as Record<string, string>;
   protected readonly count = count;
+  protected readonly plural = plural;
   protected readonly orders = Object.entries(ORDERS) as [Order, string][];
   protected readonly shows = signal<'outline' | 'inventory' | 'dates'>('outline');
   protected readonly order = signal<Order>('place');

@@ -49,6 +49,16 @@ const MOST = 400;
                 >
                   <title>{{ mark.name }} {{ mark.words }}</title>
                 </path>
+                @if (mark.far) {
+                  <text
+                    class="far"
+                    y="17"
+                    [attr.x]="mark.x + (mark.x > width / 2 ? -10 : 10)"
+                    [attr.text-anchor]="mark.x > width / 2 ? 'end' : 'start'"
+                  >
+                    {{ mark.words }}
+                  </text>
+                }
               }
             </g>
           }
@@ -83,6 +93,7 @@ const MOST = 400;
       fill: var(--ink);
     }
     .when,
+    .far,
     .now {
       fill: var(--quiet);
       font-size: 12px;
@@ -169,11 +180,15 @@ export class DateStrip {
   );
   private readonly scale = computed(() => {
     const all = this.dated().flatMap(({ dates }) => dates.map((d) => Date.parse(d.at)));
-    const [from, to] = [Math.min(...all), Math.max(...all)];
+    const [from, to] = mostOf(all);
     const room = Math.max(86_400_000, (to - from) * 0.03);
-    return scaleUtc()
-      .domain([new Date(from - room), new Date(to + room)])
-      .range([LEFT, WIDTH - 16]);
+    return (
+      scaleUtc()
+        .domain([new Date(from - room), new Date(to + room)])
+        .range([LEFT, WIDTH - 16])
+        // What lies far off stands at the edge, with its date in words.
+        .clamp(true)
+    );
   });
   protected readonly height = computed(() => 40 + this.rows().length * ROW);
   protected readonly ticks = computed(() => {
@@ -191,11 +206,16 @@ export class DateStrip {
     return this.dated()
       .slice(0, MOST)
       .map(({ item, dates }) => {
-        const marks = dates.map((d) => ({
-          name: d.name,
-          x: Math.round(scale(new Date(d.at))),
-          words: new Date(d.at).toLocaleDateString('en-GB', { dateStyle: 'long', timeZone: 'UTC' }),
-        }));
+        const [first, last] = scale.domain();
+        const marks = dates.map((d) => {
+          const at = new Date(d.at);
+          return {
+            name: d.name,
+            x: Math.round(scale(at)),
+            words: at.toLocaleDateString('en-GB', { dateStyle: 'long', timeZone: 'UTC' }),
+            far: first !== undefined && last !== undefined && (at < first || at > last),
+          };
+        });
         const xs = marks.map((m) => m.x);
         const title = item.title.length > 32 ? `${item.title.slice(0, 31)}…` : item.title;
         const words = `${item.title}: ${marks.map((m) => `${m.name} ${m.words}`).join(', ')}`;
@@ -203,4 +223,24 @@ export class DateStrip {
       });
   });
   protected readonly said = computed(() => `${this.dated().length} items with dates`);
+}
+
+/**
+ * The stretch that most of the dates lie in, ms: a notice of years ago must not press a term into a corner. Where nine of
+ * ten lie within a third of the whole, it is theirs.
+ */
+export function mostOf(times: readonly number[]): [number, number] {
+  const sorted = [...times].sort((a, b) => a - b);
+  const [first = 0, last = 0] = [sorted[0], sorted.at(-1)];
+  const many = Math.ceil(sorted.length * 0.9);
+  let best: [number, number] = [first, last];
+  for (let i = 0; i + many <= sorted.length; i++) {
+    const [from = first, to = last] = [sorted[i], sorted[i + many - 1]];
+    if (to - from < best[1] - best[0]) best = [from, to];
+  }
+  if ((best[1] - best[0]) * 3 > last - first) return [first, last];
+  // What lies near them, within half as much again, belongs to them.
+  const near = (best[1] - best[0]) / 2;
+  const within = sorted.filter((t) => t >= best[0] - near && t <= best[1] + near);
+  return [within[0] ?? first, within.at(-1) ?? last];
 }

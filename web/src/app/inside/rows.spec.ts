@@ -1,3 +1,4 @@
+import { mostOf } from './date-strip';
 import type { Course, Item } from '@treenail/core';
 import { rowsOf, type RowsOptions } from './rows';
 
@@ -81,5 +82,20 @@ describe('The rows of an outline', () => {
     };
     expect(rows({ order: 'links', relations })[0]).toBe('Paying, 1 point at it, it points at 0');
     expect(rows({ only: 'bank' })).toEqual(['Bank, question bank, 0 questions']);
+  });
+});
+
+describe('The stretch of a date strip', () => {
+  const day = 86_400_000;
+  it('is the whole where dates are spread over it', () => {
+    expect(mostOf([0, 10 * day, 20 * day, 30 * day])).toEqual([0, 30 * day]);
+    expect(mostOf([5])).toEqual([5, 5]);
+  });
+
+  it('is that of the term where one notice is years older', () => {
+    const term = Array.from({ length: 14 }, (_, week) => (1500 + week * 7) * day);
+    expect(mostOf([0, ...term])).toEqual([1500 * day, (1500 + 13 * 7) * day]);
+    // One that comes a little later belongs to it.
+    expect(mostOf([0, ...term, 1620 * day]).at(1)).toBe(1620 * day);
   });
 });

@@ -1,7 +1,7 @@
 import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } from '@angular/cdk/scrolling';
 import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, output, untracked } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { KIND_LABELS, count, subjects, type Course, type Item, type Subject } from '@treenail/core';
+import { KIND_LABELS, count, plural, subjects, type Course, type Item, type Subject } from '@treenail/core';
 
 interface Row {
   subject: Subject;
@@ -186,7 +186,7 @@ export class WhatGoes {
       const goes = items.filter((id) => ticked.has(id)).length;
       return {
         kind,
-        label: `${KIND_LABELS[kind]}s`.replace(/zs$/, 'zzes').replace(/rys$/, 'ries'),
+        label: plural(KIND_LABELS[kind]),
         items,
         goes,
         state: stateOf(goes, items.length),
