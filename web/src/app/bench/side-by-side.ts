@@ -20,7 +20,13 @@ import type { Compared } from './messages';
         what differs
       </button>
     </p>
-    <tn-joint [joint]="joint()" [leftName]="leftName()" [rightName]="rightName()" [(chosen)]="chosen" />
+    <tn-joint
+      [joint]="joint()"
+      [sides]="['At the left', 'At the right']"
+      [leftName]="leftName()"
+      [rightName]="rightName()"
+      [(chosen)]="chosen"
+    />
     <tn-line-detail [line]="line()" [says]="says" />
   `,
   styles: `

@@ -70,6 +70,11 @@ export class JointView implements OnDestroy {
   readonly joint = input.required<Joint>();
   readonly leftName = input.required<string>();
   readonly rightName = input.required<string>();
+  /** What the two sides are, where they are no before and after. */
+  readonly sides = input<readonly [left: string, right: string] | null>(null);
+  protected readonly heads = computed(
+    () => this.sides() ?? (['As it was', this.pale() ? 'As it will be' : 'As it is now'] as const),
+  );
   /** A forecast is drawn pale, a check solid. */
   readonly pale = input(false);
   /** Index of the chosen line. */
