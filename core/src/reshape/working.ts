@@ -344,7 +344,13 @@ class Bench implements Workbench {
         : {}),
     };
     const over = pkg.overlaid(bodies.added, { removed: left.files, renamed: this.renames });
-    const surveyed = await survey(over, mended, { engine: this.engine, kept: this.kept(bodies.changed) });
+    const surveyed = await survey(over, mended, { engine: this.engine, kept: this.kept(bodies.changed) }).catch(
+      async (error: unknown) => {
+        // Nobody else knows of it to close it.
+        await bodies.added.close();
+        throw error;
+      },
+    );
     return {
       course: surveyed.course,
       links: surveyed.links,

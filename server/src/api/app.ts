@@ -334,7 +334,9 @@ function moveRoutes(api: express.Router, services: Services): void {
       const part = askedPart(req, res, file.size);
       if (part === null) return;
       // It may be shown, but not become a page of this origin.
-      res.set('Content-Security-Policy', "sandbox; default-src 'none'").type(file.mediaType);
+      // Nor may anything be packed on its way: a part of it would be another part.
+      res.set('Content-Security-Policy', "sandbox; default-src 'none'").set('Cache-Control', 'no-store, no-transform');
+      res.type(file.mediaType);
       await sendPart(res, file.bytes(), part);
     });
   });

@@ -1,7 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { mkdtemp, readdir, rm } from 'node:fs/promises';
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pino from 'pino';
@@ -14,9 +12,9 @@ import { handlersOf } from '../jobs/handlers/index.ts';
 import { Worker } from '../jobs/worker.ts';
 import { servicesOf } from '../services/context.ts';
 import { addInstance } from '../services/instances.ts';
-import { addPerson, signIn } from '../services/people.ts';
+import { addPerson } from '../services/people.ts';
+import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase, until } from '../testing/database.ts';
-import { createApp } from './app.ts';
 import { CopySummary, CourseSummary, InstanceSummary, MoveSummary } from './contract.ts';
 
 async function zipOf(files: Record<string, string | Uint8Array>): Promise<Buffer> {
@@ -32,9 +30,8 @@ async function zipOf(files: Record<string, string | Uint8Array>): Promise<Buffer
 describe('Files that are taken in', () => {
   let sequelize: Sequelize;
   let drop: () => Promise<void>;
-  let server: Server;
   let worker: Worker;
-  let close: () => void;
+  let app: TestApp;
   let base: string;
   let config: Config;
   let cookie: string;
@@ -50,11 +47,8 @@ describe('Files that are taken in', () => {
     };
     const services = servicesOf(config);
     const log = pino({ level: 'silent' });
-    const { app, events } = createApp(services, log);
-    server = app.listen(0, '127.0.0.1');
-    await new Promise((done) => server.once('listening', done));
-    close = () => events.close();
-    base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/api`;
+    app = await testApp(services);
+    ({ base } = app);
     await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
     await addPerson('Ian', 'ian@marrowick.example', 'instructor', 'right');
     worker = new Worker({ sequelize, handlers: handlersOf(services), leaseMs: 5000, restMs: 20, log });
@@ -64,14 +58,11 @@ describe('Files that are taken in', () => {
   beforeEach(() => bindModels(sequelize));
   afterAll(async () => {
     await worker.stop();
-    close();
-    server.closeAllConnections();
-    await new Promise((done) => server.close(done));
+    await app.close();
     await drop();
     await rm(join(config.uploads, '..'), { recursive: true });
   });
 
-  const cookieOf = async (email: string) => `treenail_session=${(await signIn(email, 'right')).token}`;
   const tus = (path: string, method: string, headers: Record<string, string>, body?: Buffer, as = cookie) =>
     fetch(new URL(path, base), {
       method,

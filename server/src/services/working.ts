@@ -84,7 +84,9 @@ export async function withWorkingCopy<T>(
     await mkdir(services.config.scratch, { recursive: true });
     try {
       const options = { engine: nodeEngine, leftOut, scratch: scratchFile(scratch), supplies };
-      return await work(await workingCopy(pkg, { course, links }, findings, decisions, options));
+      const worked = await workingCopy(pkg, { course, links }, findings, decisions, options);
+      // What lies beside the kept package has a handle of its own.
+      return await work(worked).finally(() => worked.pkg.close());
     } finally {
       await rm(scratch, { force: true });
     }
