@@ -6,6 +6,7 @@ import {
   matches,
   problem,
   readableSize,
+  type Decision,
   type Match,
 } from '@treenail/core';
 import { CourseRow, Instance, type Move } from '../db/models.ts';
@@ -108,13 +109,19 @@ async function suppliesOf(moveId: number): Promise<Map<string, string>> {
   }
 }
 
-/** Bytes that were copied in for a move, by the address that pages have for them. */
+/**
+ * Bytes that were copied in or given for a move, by the address that mends have for them. Of what was given only that is
+ * held which a decision names: a person may have tried one file after another.
+ */
 export async function supplied(
   { store }: Services,
   moveId: number,
+  decisions: readonly Pick<Decision, 'params'>[],
 ): Promise<Map<string, { path: string; bytes: Uint8Array }>> {
   const found = new Map<string, { path: string; bytes: Uint8Array }>();
+  const named = new Set(decisions.flatMap((d) => Object.values(d.params)));
   for (const [address, sha256] of await suppliesOf(moveId)) {
+    if (address.startsWith('given:') && !named.has(address)) continue;
     const source = await store.open(sha256);
     try {
       found.set(address, { path: supplyPath(address), bytes: await source.read(0, source.size) });

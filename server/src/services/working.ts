@@ -79,7 +79,7 @@ export async function withWorkingCopy<T>(
   ]);
   return withPackage(services, copy.sha256, async (pkg) => {
     if (decisions.length + leftOut.length === 0) return work({ pkg, course, links, mended: [], failed: [] });
-    const supplies = await supplied(services, move.id);
+    const supplies = await supplied(services, move.id, decisions);
     const scratch = join(services.config.scratch, `mended-${randomUUID()}.zip`);
     await mkdir(services.config.scratch, { recursive: true });
     try {

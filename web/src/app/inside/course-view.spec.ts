@@ -164,6 +164,16 @@ describe('A course that is looked into', () => {
     expect(released).toEqual(['films/steam.mp4']);
   });
 
+  it('says that what reports to a player can be played once a copy is kept', async () => {
+    const items = COURSE.items.map((i) => (i.id === 'b' ? { ...i, settings: { tracked: true } } : i));
+    fixture.componentRef.setInput('course', { ...COURSE, items });
+    await settle();
+    await press('Paying');
+    expect(host().querySelector('tn-reading-pane header')?.textContent).toContain(
+      'It can be played once a copy is kept.',
+    );
+  });
+
   it('searches, shows what stands around, and marks it where it is opened', async () => {
     const field = host().querySelector<HTMLInputElement>('input[type=search]');
     if (!field) throw new Error('no field');
