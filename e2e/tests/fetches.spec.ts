@@ -254,7 +254,7 @@ test.describe('A kept archive', () => {
       .first()
       .click();
     const preview = page.getByRole('region', { name: 'Preview' });
-    await expect(preview).toContainText('score of “Tide and mud” at least 60 %');
+    await expect(preview).toContainText('Visible after “Tide and mud”, 60 % or more.');
     await expect(preview).toContainText('oakum');
     await page.getByRole('button', { name: /1\s*rubric/ }).click();
     await page.getByLabel('Search titles and texts').fill('');
