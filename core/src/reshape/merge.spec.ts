@@ -3,6 +3,7 @@ import { nodeEngine } from '../container/node.ts';
 import { survey } from '../inspect/index.ts';
 import { walkOutline, type Course } from '../model/index.ts';
 import { courses } from '../testing/courses.ts';
+import { page } from '../testing/made.ts';
 import { packageOf } from '../testing/packages.ts';
 import { mergeParts, seamOf } from './merge.ts';
 import { leaveOutOf } from './select.ts';
@@ -32,21 +33,13 @@ describe('Parts of a course', () => {
   });
 
   it('leave away what neither has, and put back what stood under an item under it', () => {
-    const page = (id: string): Course['items'][number] => ({
-      kind: 'page',
-      id,
-      title: id,
-      place: null,
-      file: `${id}.html`,
-      settings: {},
-    });
     const node = (id: string, children: Course['outline'] = []) => ({ id: `n${id}`, title: id, item: id, children });
     const whole: Course = {
       title: 'T',
       origin: { format: 't', version: '1', untouched: true },
       metadata: { keywords: [] },
       outline: [{ id: 'f', title: 'Week', children: [node('a', [node('b'), node('c')]), node('d')] }],
-      items: ['a', 'b', 'c', 'd'].map(page),
+      items: ['a', 'b', 'c', 'd'].map((id) => page(id)),
       files: ['a', 'b', 'c', 'd'].map((id) => ({
         path: `${id}.html`,
         size: 1,

@@ -3,6 +3,7 @@ import { nodeEngine } from '../container/node.ts';
 import { survey } from '../inspect/index.ts';
 import { subjects, walkOutline, type Course } from '../model/index.ts';
 import { courses } from '../testing/courses.ts';
+import { page } from '../testing/made.ts';
 import { packageOf } from '../testing/packages.ts';
 import { leaveOutOf, needsOf, selectionOf } from './select.ts';
 
@@ -39,14 +40,6 @@ describe('What goes', () => {
   });
 
   it('takes a folder out with the last that was in it, and leaves one that was empty', () => {
-    const page = (id: string): Course['items'][number] => ({
-      kind: 'page',
-      id,
-      title: id,
-      place: null,
-      file: `${id}.html`,
-      settings: {},
-    });
     const course: Course = {
       title: 'T',
       origin: { format: 't', version: '1', untouched: true },

@@ -1,15 +1,15 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { ZipWriter } from '@treenail/core';
 import type { Sequelize } from 'sequelize';
 import { configFromEnvironment } from '../config.ts';
-import { AuditEntry, Copy, CourseRow, Move, User, bindModels } from '../db/index.ts';
+import { AuditEntry, User, bindModels, type Move } from '../db/index.ts';
 import { servicesOf, type Services } from '../services/context.ts';
 import { addInstance } from '../services/instances.ts';
 import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase } from '../testing/database.ts';
+import { keptCourse } from '../testing/moves.ts';
 import { ProblemDocument } from './contract.ts';
 
 describe('The doors of the API', () => {
@@ -50,14 +50,6 @@ describe('The doors of the API', () => {
 
   /** A move whose kept package has a film in it, packed so that it can't be read from its middle. */
   async function movedCourse(): Promise<Move> {
-    const parts: Uint8Array[] = [];
-    const writer = new ZipWriter({ write: async (bytes) => void parts.push(bytes.slice()) });
-    await writer.add('films/steam.mp4', FILM);
-    await writer.add('page.html', new TextEncoder().encode('<script>alert(1)</script>'));
-    await writer.finish();
-    const path = join(folder, 'kept.zip');
-    await writeFile(path, Buffer.concat(parts));
-    const kept = await services.store.putFile(path);
     const made = (name: string) =>
       addInstance(services.config.secret, {
         name,
@@ -65,42 +57,10 @@ describe('The doors of the API', () => {
         baseUrl: 'http://127.0.0.1:9',
         credential: 't',
       });
-    const [from, to] = [await made('Old'), await made('New')];
-    const course = await CourseRow.create({
-      instanceId: from.id,
-      remoteId: 'c1',
-      code: 'BTB 210',
-      section: '01',
-      term: 'Autumn 2026',
-      title: 'Repair',
-      owner: '',
-      size: 1,
-      changedAt: new Date(),
-    });
-    const copy = await Copy.create({
-      courseId: course.id,
-      fileName: 'kept.zip',
-      code: 'BTB 210',
-      section: '01',
-      term: 'Autumn 2026',
-      title: 'Repair',
-      instanceName: 'Old',
-      format: 'Folder of pages',
-      ...kept,
-      items: 1,
-      keptAt: new Date(),
-      sourceKey: 'k',
-    });
-    const [{ id: createdBy } = { id: 0 }] = await User.findAll();
-    return Move.create({
-      courseId: course.id,
-      destinationId: to.id,
-      createdBy,
-      createdAt: new Date(),
-      openKey: null,
-      copyId: copy.id,
-      results: {},
-    });
+    const [from, to, person] = [await made('Old'), await made('New'), await User.findOne({ rejectOnEmpty: true })];
+    const files = { 'films/steam.mp4': FILM, 'page.html': '<script>alert(1)</script>' };
+    const { newMove } = await keptCourse(services, folder, files, { from, to, remoteId: 'c1', createdBy: person.id });
+    return newMove();
   }
 
   interface Asked {

@@ -5,7 +5,6 @@ import { join } from 'node:path';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import * as z from 'zod';
-import { ZipWriter } from '@treenail/core';
 import { configFromEnvironment, type Config } from '../config.ts';
 import { AuditEntry, Copy, CourseRow, Job, Move, bindModels } from '../db/index.ts';
 import { handlersOf } from '../jobs/handlers/index.ts';
@@ -15,17 +14,8 @@ import { addInstance } from '../services/instances.ts';
 import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase, until } from '../testing/database.ts';
+import { zipOf } from '../testing/moves.ts';
 import { CopySummary, CourseSummary, InstanceSummary, MoveSummary } from './contract.ts';
-
-async function zipOf(files: Record<string, string | Uint8Array>): Promise<Buffer> {
-  const parts: Uint8Array[] = [];
-  const writer = new ZipWriter({ write: async (bytes) => void parts.push(bytes.slice()) });
-  for (const [path, body] of Object.entries(files)) {
-    await writer.add(path, typeof body === 'string' ? new TextEncoder().encode(body) : body);
-  }
-  await writer.finish();
-  return Buffer.concat(parts);
-}
 
 describe('Files that are taken in', () => {
   let sequelize: Sequelize;

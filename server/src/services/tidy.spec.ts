@@ -1,4 +1,4 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, rm } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -7,13 +7,13 @@ import { join } from 'node:path';
 import { Refusal, type Finding } from '@treenail/core';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
-import yazl from 'yazl';
 import { configFromEnvironment, type Config } from '../config.ts';
-import { AuditEntry, Copy, CourseRow, Job, Move, type User } from '../db/models.ts';
+import { AuditEntry, Job, Move, type User } from '../db/models.ts';
 import { handlersOf } from '../jobs/handlers/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { Worker } from '../jobs/worker.ts';
 import { testDatabase, until } from '../testing/database.ts';
+import { keptCourse } from '../testing/moves.ts';
 import { servicesOf, type Services } from './context.ts';
 import { readDocument } from './documents.ts';
 import { houseRules, setHouseRules } from './house.ts';
@@ -82,50 +82,9 @@ describe('Tidying a move', () => {
       baseUrl,
       credential: 't',
     });
-    const course = await CourseRow.create({
-      instanceId: source.id,
-      remoteId: 'c7',
-      code: 'BTB 210',
-      section: '01',
-      term: 'Autumn 2026',
-      title: 'Repair',
-      owner: '',
-      size: 1,
-      changedAt: new Date(),
-    });
-    const zip = new yazl.ZipFile();
-    zip.addBuffer(Buffer.from(PAGE), 'start.html');
-    zip.addBuffer(Buffer.from('<h1>Caulking</h1><p>Cotton is rolled in.</p>'), 'caulking.html');
-    zip.end();
-    const parts: Buffer[] = [];
-    for await (const part of zip.outputStream) parts.push(part as Buffer);
-    const file = join(folder, 'kept.zip');
-    await writeFile(file, Buffer.concat(parts));
-    const kept = await services.store.putFile(file);
-    const copy = await Copy.create({
-      courseId: course.id,
-      fileName: 'kept.zip',
-      code: 'BTB 210',
-      section: '01',
-      term: 'Autumn 2026',
-      title: 'Repair',
-      instanceName: 'Old',
-      format: 'Folder of pages',
-      ...kept,
-      items: 2,
-      keptAt: new Date(),
-      sourceKey: 'k',
-    });
-    newMove = () =>
-      Move.create({
-        courseId: course.id,
-        destinationId: destination.id,
-        createdBy: person.id,
-        createdAt: new Date(),
-        openKey: null,
-        copyId: copy.id,
-        results: {},
-      });
+    const files = { 'start.html': PAGE, 'caulking.html': '<h1>Caulking</h1><p>Cotton is rolled in.</p>' };
+    const between = { from: source, to: destination, remoteId: 'c7', createdBy: person.id };
+    ({ newMove } = await keptCourse(services, folder, files, between));
     work();
   }, 30_000);
 

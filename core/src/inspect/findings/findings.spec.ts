@@ -1,40 +1,10 @@
 import { nodeEngine } from '../../container/node.ts';
+import { common, courseOf, question, text } from '../../testing/made.ts';
 import { packageOf, type Files } from '../../testing/packages.ts';
-import type { Course, Item, Profile, Question } from '../../model/index.ts';
+import type { Course, Item, Profile } from '../../model/index.ts';
 import { relationsOf } from '../relations.ts';
 import { survey } from '../survey.ts';
 import { FINDING_KINDS, type FindingOptions } from './index.ts';
-
-const text = (t: string) => ({ format: 'html' as const, text: t });
-const common = (id: string, title = id) => ({ id, title, place: null, settings: {} });
-const question = (id: string, more: Partial<Question> = {}): Question => ({
-  id,
-  title: id,
-  type: 'choice',
-  prompt: text(`<p>Ask ${id}</p>`),
-  points: 1,
-  choices: [{ id: `${id}a`, text: text('A'), correct: true }],
-  answers: [],
-  feedback: {},
-  files: [],
-  ...more,
-});
-
-function courseOf(items: Item[], files: Files, outline: Course['outline'] = []): Course {
-  return {
-    title: 'T',
-    origin: { format: 'test', version: '1', untouched: true },
-    metadata: { keywords: [] },
-    outline,
-    items,
-    files: Object.entries(files).map(([path, body]) => ({
-      path,
-      size: body.length,
-      mediaType: path.endsWith('.html') ? 'text/html' : 'application/octet-stream',
-      role: 'content',
-    })),
-  };
-}
 
 async function findingsOf(
   items: Item[],
@@ -42,7 +12,7 @@ async function findingsOf(
   options: Partial<FindingOptions> = {},
   outline: Course['outline'] = [],
 ) {
-  const course = courseOf(items, files, outline);
+  const course = courseOf(items, files, { outline });
   const { findings } = await survey(await packageOf(files), course, {
     engine: nodeEngine,
     findings: { today: '2026-11-25', ...options },

@@ -3,24 +3,12 @@ import type { Finding, KnownAddresses } from '../../inspect/index.ts';
 import { HOUSE_RULES, survey } from '../../inspect/index.ts';
 import { decodeText } from '../../markup/index.ts';
 import type { Course, Item, Question } from '../../model/index.ts';
+import { common, courseOf, page, question as makeQuestion, text } from '../../testing/made.ts';
 import { packageOf, zipOf, type Files } from '../../testing/packages.ts';
 import { beforeAfter, workingCopy } from '../working.ts';
 import { givenAddress, givenPath } from './index.ts';
 
-const text = (t: string) => ({ format: 'html' as const, text: t });
-const common = (id: string, title = id) => ({ id, title, place: null, settings: {} });
-const question = (id: string, more: Partial<Question> = {}): Question => ({
-  id,
-  title: id,
-  type: 'choice',
-  prompt: text(`<p>Ask ${id}</p>`),
-  points: 2,
-  choices: [{ id: `${id}a`, text: text('A'), correct: true }],
-  answers: [],
-  feedback: {},
-  files: [],
-  ...more,
-});
+const question = (id: string, more: Partial<Question> = {}) => makeQuestion(id, { points: 2, ...more });
 
 /** A course with one finding that is made up, and what becomes of it by one mend. */
 async function mend(
@@ -30,20 +18,10 @@ async function mend(
   params: Record<string, string> = {},
 ) {
   const files = given.files ?? { x: '' };
-  const course: Course = {
-    title: 'T',
-    origin: { format: 't', version: '1', untouched: true },
-    metadata: { keywords: [] },
+  const course = courseOf(given.items ?? [], files, {
     outline: given.outline ?? [],
-    items: given.items ?? [],
-    files: Object.entries(files).map(([path, body]) => ({
-      path,
-      size: typeof body === 'string' ? Buffer.byteLength(body) : body.length,
-      mediaType: path.endsWith('.html') ? 'text/html' : 'application/octet-stream',
-      role: 'content',
-    })),
     ...(given.personal ? { personal: given.personal } : {}),
-  };
+  });
   const pkg = await packageOf(files);
   const surveyed = await survey(pkg, course, { engine: nodeEngine });
   const whole: Finding = {
@@ -90,8 +68,6 @@ const spotOf = (source: string, piece: string, open: string | null = null, close
     inStyle: false,
   };
 };
-
-const page = (id: string, file: string): Item => ({ ...common(id), kind: 'page', file, place: file });
 
 describe('Mends of texts', () => {
   const html = (source: string, id: string, params: Record<string, string>, finding: Partial<Finding>) =>
@@ -417,20 +393,7 @@ describe('Copying in', () => {
       'given/map.png': 'x',
     };
     const pkg = await packageOf(files);
-    const page: Item = { ...common('p'), kind: 'page', place: 'a/p.html', file: 'a/p.html' };
-    const course: Course = {
-      title: 'T',
-      origin: { format: 't', version: '1', untouched: true },
-      metadata: { keywords: [] },
-      outline: [],
-      items: [page],
-      files: Object.entries(files).map(([path, body]) => ({
-        path,
-        size: body.length,
-        mediaType: path.endsWith('.html') ? 'text/html' : 'video/quicktime',
-        role: 'content',
-      })),
-    };
+    const course = courseOf([page('p', 'a/p.html')], files);
     const surveyed = await survey(pkg, course, {
       engine: nodeEngine,
       findings: { today: '2026-09-01', house: { ...HOUSE_RULES, oversizeBytes: 3 } },
@@ -471,14 +434,7 @@ describe('Copying in', () => {
     const address = 'https://old.example/repository/s/eyes.pdf';
     const files = { 'a/p.html': `<a href="${address}">1</a><a href="${address}">2</a>` };
     const pkg = await packageOf(files);
-    const course: Course = {
-      title: 'T',
-      origin: { format: 't', version: '1', untouched: true },
-      metadata: { keywords: [] },
-      outline: [],
-      items: [page('p', 'a/p.html')],
-      files: [{ path: 'a/p.html', size: files['a/p.html'].length, mediaType: 'text/html', role: 'content' }],
-    };
+    const course = courseOf([page('p', 'a/p.html')], files);
     const surveyed = await survey(pkg, course, {
       engine: nodeEngine,
       findings: { today: '2026-11-25', known: KNOWN },

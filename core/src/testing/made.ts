@@ -1,0 +1,41 @@
+import { mediaTypeOf, type Course, type Item, type Question } from '../model/index.ts';
+import type { Files } from './packages.ts';
+
+/** Courses made by hand, for specs that speak of one thing. */
+export const text = (html: string) => ({ format: 'html' as const, text: html });
+
+/** What every item has; its title is its identifier unless another is given. */
+export const common = (id: string, title = id) => ({ id, title, place: null, settings: {} });
+
+export const page = (id: string, file = `${id}.html`): Item => ({ ...common(id), kind: 'page', file, place: file });
+
+/** A choice of one that is right. */
+export const question = (id: string, more: Partial<Question> = {}): Question => ({
+  id,
+  title: id,
+  type: 'choice',
+  prompt: text(`<p>Ask ${id}</p>`),
+  points: 1,
+  choices: [{ id: `${id}a`, text: text('A'), correct: true }],
+  answers: [],
+  feedback: {},
+  files: [],
+  ...more,
+});
+
+export function courseOf(items: Item[], files: Files, more: Partial<Course> = {}): Course {
+  return {
+    title: 'T',
+    origin: { format: 't', version: '1', untouched: true },
+    metadata: { keywords: [] },
+    outline: [],
+    items,
+    files: Object.entries(files).map(([path, body]) => ({
+      path,
+      size: typeof body === 'string' ? Buffer.byteLength(body) : body.length,
+      mediaType: mediaTypeOf(path),
+      role: 'content',
+    })),
+    ...more,
+  };
+}

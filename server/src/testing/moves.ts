@@ -1,0 +1,61 @@
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { ZipWriter } from '@treenail/core';
+import { Copy, CourseRow, Move, type Instance } from '../db/models.ts';
+import type { Services } from '../services/context.ts';
+
+/** A zip of these files, in memory. */
+export async function zipOf(files: Record<string, string | Uint8Array>): Promise<Buffer> {
+  const parts: Uint8Array[] = [];
+  const writer = new ZipWriter({ write: async (bytes) => void parts.push(bytes.slice()) });
+  for (const [path, body] of Object.entries(files)) {
+    await writer.add(path, typeof body === 'string' ? new TextEncoder().encode(body) : body);
+  }
+  await writer.finish();
+  return Buffer.concat(parts);
+}
+
+/**
+ * A course of which these files are kept as a folder of pages, and a way to start moves of it that need no fetch.
+ * `folder` is where the package is written before the store takes it.
+ */
+export async function keptCourse(
+  services: Services,
+  folder: string,
+  files: Record<string, string | Uint8Array>,
+  { from, to, remoteId, createdBy }: { from: Instance; to: Instance; remoteId: string; createdBy: number },
+): Promise<{ newMove: () => Promise<Move> }> {
+  const named = { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Repair' };
+  const course = await CourseRow.create({
+    ...named,
+    instanceId: from.id,
+    remoteId,
+    owner: '',
+    size: 1,
+    changedAt: new Date(),
+  });
+  const path = join(folder, 'kept.zip');
+  await writeFile(path, await zipOf(files));
+  const copy = await Copy.create({
+    ...named,
+    ...(await services.store.putFile(path)),
+    courseId: course.id,
+    fileName: 'kept.zip',
+    instanceName: from.name,
+    format: 'Folder of pages',
+    items: Object.keys(files).length,
+    keptAt: new Date(),
+    sourceKey: 'k',
+  });
+  const newMove = () =>
+    Move.create({
+      courseId: course.id,
+      destinationId: to.id,
+      createdBy,
+      createdAt: new Date(),
+      openKey: null,
+      copyId: copy.id,
+      results: {},
+    });
+  return { newMove };
+}
