@@ -180,8 +180,8 @@ describe('A course that is looked into', () => {
     field.value = 'cotton';
     field.dispatchEvent(new Event('input'));
     await settle();
-    await new Promise((done) => setTimeout(done, 80));
-    await settle();
+    // Asked once the typing pauses.
+    for (let frame = 0; frame < 120 && texts('.hit').length === 0; frame++) await settle();
     expect(texts('.hit b')).toEqual(['Paying']);
     expect(texts('.hit mark')).toEqual(['cotton']);
     host().querySelector<HTMLElement>('.hit')?.click();
