@@ -9,7 +9,7 @@ export interface Shape {
   items: number;
   /**
    * Bytes of the finished package, about: filled up with media that do not compress, half of them stored (films), half
-   * deflated all the same (pictures and documents), as exporters do.
+   * deflated all the same (pictures), as exporters do.
    */
   bytes: number;
   /** Files beside those of the items. */
@@ -71,10 +71,9 @@ export async function writeCartridge(path: string, { items, bytes, extraFiles = 
   const noise = randomBytes(media);
   for (let i = 0, left = bytes - items * PAGE_PACKED; left > 0; i++, left -= media) {
     noise.writeUInt32LE(i, 0);
-    zip.addBuffer(Buffer.from(noise.subarray(0, Math.min(media, left))), `m/${i}.mp4`, { compress: false });
-    resources.push(
-      `<resource identifier="m${i}" type="webcontent" href="m/${i}.mp4"><file href="m/${i}.mp4"/></resource>`,
-    );
+    const path = `m/${i}.${i % 2 === 0 ? 'mp4' : 'jpg'}`;
+    zip.addBuffer(Buffer.from(noise.subarray(0, Math.min(media, left))), path, { compress: i % 2 === 1 });
+    resources.push(`<resource identifier="m${i}" type="webcontent" href="${path}"><file href="${path}"/></resource>`);
   }
   zip.addBuffer(
     Buffer.from(`<?xml version="1.0" encoding="UTF-8"?>

@@ -11,6 +11,7 @@ import {
   readCourse,
   readPage,
   survey,
+  type Survey,
   targetById,
   wordsOf,
   writePackage,
@@ -95,15 +96,16 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
       for (const item of course.items) if (item.kind === 'page') parse(decodeText(await pkg.bytes(item.file)));
     });
   },
+  /** Until all findings are known: what is then still to be hashed is no part of it. */
   async findings(file = '') {
-    await withPackage(file, async (pkg) => {
-      const { course } = await readCourse(pkg);
-      const findings = { today: '2026-11-25' };
-      const { hands, close } = handsFor(pkg, course, { findings }, new URL('./hand.mjs', import.meta.url));
-      const found = await survey(pkg, course, { engine: nodeEngine, findings, hands });
-      await close();
-      console.log(found.findings.length);
+    await surveyed(file, ({ findings }) => {
+      console.log(findings.length);
+      process.exit(0);
     });
+  },
+  /** The same, and every byte read and hashed. */
+  async 'findings and hashes'(file = '') {
+    await surveyed(file, ({ findings }) => console.log(findings.length));
   },
   /** How long answers take, milliseconds, once the texts are known. */
   async search(file = '') {
@@ -138,6 +140,15 @@ function bank(b: number): string {
     return `<item ident="${id}" title="Question ${id}"><presentation><material><mattext texttype="text/html">&lt;p&gt;Which of these holds a plank of ${i} mm?&lt;/p&gt;</mattext></material><response_lid ident="r" rcardinality="Single"><render_choice>${labels.join('')}</render_choice></response_lid></presentation><resprocessing><outcomes><decvar maxvalue="2" varname="SCORE"/></outcomes><respcondition><conditionvar><varequal respident="r">${id}-B</varequal></conditionvar><setvar action="Set" varname="SCORE">2</setvar></respcondition></resprocessing></item>`;
   });
   return `<questestinterop><objectbank ident="b${b}">${items.join('')}</objectbank></questestinterop>`;
+}
+
+async function surveyed(file: string, onFindings: (known: Survey) => void): Promise<void> {
+  await withPackage(file, async (pkg) => {
+    const { course } = await readCourse(pkg);
+    const findings = { today: '2026-11-25' };
+    const { hands, close } = handsFor(pkg, course, { findings }, new URL('./hand.mjs', import.meta.url));
+    await survey(pkg, course, { engine: nodeEngine, findings, hands, onFindings }).finally(close);
+  });
 }
 
 async function withPackage(file: string, work: (pkg: Package) => Promise<void>): Promise<void> {

@@ -45,8 +45,9 @@ export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
           quick: true,
           pace: 1500,
           poll: 200,
-          lease: 1500,
-          hang: 4000,
+          // Long enough for a machine that stalls under the browser, short enough to wait for when a worker is killed.
+          lease: 3000,
+          hang: 6000,
           mailAfter: 0,
           log: 'warn',
         });

@@ -102,15 +102,19 @@ describe('The stand-ins', () => {
 
     it('puts an export behind two other people and builds it in its turn', async () => {
       const base = await serve(await quernhold(settings(), seed));
+      const asked = Date.now();
       const { bundle, ahead } = await ask(base);
       expect(ahead).toBe(2);
-      const seen: number[] = [];
+      const seen = [ahead];
       const ready = await until(async () => {
         const now = await call<Bundle>(base, `/bundles/${bundle}`);
         seen.push(now.ahead);
         return now.state === 'ready' ? now : null;
       });
-      expect([...new Set(seen)]).toEqual([2, 1, 0]);
+      // A busy machine looks seldom and may miss a place; it never sees the queue grow, and is served at its end.
+      expect(seen).toEqual([...seen].sort((a, b) => b - a));
+      expect(seen.at(-1)).toBe(0);
+      expect(Date.now() - asked).toBeGreaterThanOrEqual(60 * (0.6 + 0.6 + 1));
       const file = await fetch(`${base}/api/bundles/${bundle}/file`, {
         headers: { 'X-Quernhold-Token': 'secret', Range: 'bytes=4-' },
       });

@@ -23,10 +23,11 @@ export interface Engine {
   /** CRC-32 (ISO 3309), continued from `seed`. */
   crc32(bytes: Uint8Array, seed?: number): number;
   sha256(): Hasher;
-  /** SHA-256 of what is there as a whole, in hexadecimal: for small things a hasher costs as much as its hash. */
-  digest(bytes: Uint8Array): string;
+  /** SHA-256 of what is there as a whole, in hexadecimal: for small things a hasher costs as much as its hash. Texts in UTF-8. */
+  digest(whole: Uint8Array | string): string;
 }
 
+const UTF8 = new TextEncoder();
 const CRC_TABLE = Uint32Array.from({ length: 256 }, (_, n) => {
   let c = n;
   for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
@@ -110,5 +111,5 @@ export const portableEngine: Engine = {
     const hash = sha256.create();
     return { update: (bytes) => void hash.update(bytes), hex: () => bytesToHex(hash.digest()) };
   },
-  digest: (bytes) => bytesToHex(sha256(bytes)),
+  digest: (whole) => bytesToHex(sha256(typeof whole === 'string' ? UTF8.encode(whole) : whole)),
 };

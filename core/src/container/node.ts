@@ -41,7 +41,7 @@ export const nodeEngine: Engine = {
     const hash = createHash('sha256');
     return { update: (bytes) => void hash.update(bytes), hex: () => hash.digest('hex') };
   },
-  digest: (bytes) => hash('sha256', bytes),
+  digest: (whole) => hash('sha256', whole),
 };
 
 export async function fileSource(path: string): Promise<ByteSource> {

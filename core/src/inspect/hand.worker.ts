@@ -10,17 +10,17 @@ const pkg = new Package(await fileSource(path), nodeEngine, limits, new Map(entr
 const reader = new FileReader(pkg, course, nodeEngine, options);
 const files = new Map(course.files.map((f) => [f.path, f]));
 
-parentPort?.on('message', ({ id, paths }: HandAsked) => {
-  void answer(id, paths);
+parentPort?.on('message', (asked: HandAsked) => {
+  void answer(asked);
 });
 
 /** What is no refusal ends the thread, and whoever asked hears of it. */
-async function answer(id: number, paths: readonly string[]): Promise<void> {
+async function answer({ id, paths, errand }: HandAsked): Promise<void> {
   const read: FileRead[] = [];
   for (const wanted of paths) {
     const file = files.get(wanted);
     if (!file) throw new Error(`the course has no file ${wanted}`);
-    read.push(await reader.read(file));
+    read.push(await reader.run(file, errand));
   }
   parentPort?.postMessage({ id, read } satisfies HandAnswer);
 }

@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import type { Entry, Limits, Package } from '../container/index.ts';
 import type { Course } from '../model/index.ts';
-import type { FileRead, ReadingOptions } from './reading.ts';
+import type { Errand, FileRead, ReadingOptions } from './reading.ts';
 import type { Hand } from './survey.ts';
 
 /** Threads of Node that read files of a course beside the one that surveys it. */
@@ -23,6 +23,7 @@ export interface HandOrder {
 export interface HandAsked {
   id: number;
   paths: readonly string[];
+  errand: Errand;
 }
 
 export interface HandAnswer {
@@ -73,12 +74,12 @@ class HandThread implements Hand {
     this.worker.on('exit', () => this.fail(new Error('a thread that reads files has ended')));
   }
 
-  read(paths: readonly string[]): Promise<FileRead[]> {
+  read(paths: readonly string[], errand: Errand): Promise<FileRead[]> {
     if (this.broken) return Promise.reject(this.broken);
     return new Promise((done, failed) => {
       const id = this.next++;
       this.asked.set(id, { done, failed });
-      this.worker.postMessage({ id, paths } satisfies HandAsked);
+      this.worker.postMessage({ id, paths, errand } satisfies HandAsked);
     });
   }
 

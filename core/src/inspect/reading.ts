@@ -1,4 +1,4 @@
-import { collect, type Engine, type Package } from '../container/index.ts';
+import { collect, joinBytes, type Engine, type Package } from '../container/index.ts';
 import {
   addressesInCss,
   decodeText,
@@ -42,7 +42,7 @@ export interface PassageRead {
 /** What reading one file found. */
 export interface FileRead {
   path: string;
-  /** `null` where it could not be read to its end. */
+  /** `null` where it could not be read to its end, or where that was left for later. */
   sha256: string | null;
   refused: Problem | null;
   /** What it tells of people. */
@@ -64,6 +64,12 @@ const PAGE_BYTES = 16 * 2 ** 20;
 const SMALL = 2 ** 20;
 export const STYLE_PART = 'style sheet';
 
+/**
+ * How a file is read: `whole` to its end, with its hash; `telling` as far as findings need, which is all of texts and the
+ * beginnings of pictures; `hash` for nothing but its hash, since what it tells is known.
+ */
+export type Errand = 'whole' | 'telling' | 'hash';
+
 /** Reads the files of one course, each by itself: what it needs of the others is only where they are. */
 export class FileReader {
   private readonly pkg: Package;
@@ -72,6 +78,7 @@ export class FileReader {
   private readonly bearings: Bearings;
   private readonly eye: PassageEye | null;
   private readonly pages = new Map<string, Item>();
+  private readonly twins: ReadonlySet<string>;
 
   constructor(pkg: Package, course: Course, engine: Engine, options: ReadingOptions) {
     this.pkg = pkg;
@@ -80,20 +87,48 @@ export class FileReader {
     this.bearings = new Bearings(course, pkg.entries.keys(), options.findings?.known);
     this.eye = options.findings ? new PassageEye(course, options.findings) : null;
     for (const item of course.items) if (item.kind === 'page') this.pages.set(item.file, item);
+    this.twins = twinsIn(pkg, course);
   }
 
-  /** Hashes a file and, where it is a page or a style sheet, takes its text and links. Only pages are held. */
-  async read(file: CourseFile): Promise<FileRead> {
-    const found: FileRead = { path: file.path, sha256: null, refused: null, marks: [], passage: null, print: null };
-    const { findings } = this.options;
+  /** How many of a file's bytes say something; all of them where it may be there twice. */
+  private wanted(file: CourseFile): { page: Item | undefined; sheet: boolean; marks: number; bytes: number } {
     const short = file.size <= (this.options.pageBytes ?? PAGE_BYTES);
     const page = short ? this.pages.get(file.path) : undefined;
     const sheet = short && file.role === 'content' && file.mediaType === 'text/css';
-    const telling = findings ? bytesForMarks(file.path, file.size) : 0;
-    try {
-      const { sha256, bytes } = await this.hashed(file.path, page || sheet ? this.pkg.entry(file.path).size : telling);
+    const marks = this.options.findings ? bytesForMarks(file.path, file.size) : 0;
+    return { page, sheet, marks, bytes: page || sheet ? this.pkg.entry(file.path).size : marks };
+  }
+
+  run(file: CourseFile, errand: Errand): Promise<FileRead> {
+    return errand === 'hash' ? this.hash(file) : this.read(file, errand);
+  }
+
+  /** Whether something of a file is left for later when it is read for what it tells. */
+  isLeft(file: CourseFile): boolean {
+    return !this.twins.has(file.path) && this.wanted(file).bytes < this.pkg.entry(file.path).size;
+  }
+
+  private async hash(file: CourseFile): Promise<FileRead> {
+    return this.guarded(file, async (found) => {
+      found.sha256 = (await this.hashed(file.path, 0)).sha256;
+    });
+  }
+
+  /**
+   * Hashes a file and, where it is a page or a style sheet, takes its text and links. Only pages are held. Read for what
+   * it tells, a file of which something is left is not hashed.
+   */
+  private async read(file: CourseFile, errand: 'whole' | 'telling'): Promise<FileRead> {
+    const { findings } = this.options;
+    const { page, sheet, marks: telling, bytes: wanted } = this.wanted(file);
+    return this.guarded(file, async (found) => {
+      const left = errand === 'telling' && this.isLeft(file);
+      if (left && wanted === 0) return;
+      const { sha256, bytes } = left
+        ? { sha256: null, bytes: await this.beginning(file.path, wanted) }
+        : await this.hashed(file.path, wanted);
       found.sha256 = sha256;
-      if (!bytes) return found;
+      if (!bytes) return;
       if (findings && telling > 0) {
         found.marks = await marksOf(file.path, bytes, findings.house ?? HOUSE_RULES, this.engine);
       }
@@ -101,11 +136,19 @@ export class FileReader {
         const source = decodeText(bytes);
         const passage = this.passage(page, PAGE_PART, file.path, source, readPage(source));
         found.passage = passage;
-        found.print = digest(this.engine, passage.text);
+        found.print = this.engine.digest(passage.text);
       } else if (sheet) {
         const source = decodeText(bytes);
         found.passage = this.passage(null, STYLE_PART, file.path, source, readSheet(source));
       }
+    });
+  }
+
+  /** What is damaged is told, and the rest of the course read. */
+  private async guarded(file: CourseFile, work: (found: FileRead) => Promise<void>): Promise<FileRead> {
+    const found: FileRead = { path: file.path, sha256: null, refused: null, marks: [], passage: null, print: null };
+    try {
+      await work(found);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       found.refused = error.problem;
@@ -138,6 +181,17 @@ export class FileReader {
     };
   }
 
+  private async beginning(path: string, wanted: number): Promise<Uint8Array> {
+    const parts: Uint8Array[] = [];
+    let got = 0;
+    for await (const part of this.pkg.stream(path)) {
+      parts.push(part.subarray(0, wanted - got));
+      got += part.length;
+      if (got >= wanted) break;
+    }
+    return joinBytes(parts);
+  }
+
   /** Hashes a file, and keeps its first bytes, as many as are wanted. */
   private async hashed(path: string, wanted: number): Promise<{ sha256: string; bytes: Uint8Array | null }> {
     if (this.pkg.entry(path).size <= SMALL) {
@@ -158,6 +212,30 @@ export class FileReader {
   }
 }
 
+/**
+ * Files that may be there twice: another has the same checksum and size, or several items are this one file. Only of these
+ * must the hash be known to tell what is doubled.
+ */
+function twinsIn(pkg: Package, course: Course): Set<string> {
+  const twins = new Set<string>();
+  const first = new Map<string, string>();
+  for (const { path } of course.files) {
+    const entry = pkg.entries.get(path);
+    if (!entry) continue;
+    const sum = `${entry.crc32} ${entry.size}`;
+    const before = first.get(sum);
+    if (before === undefined) first.set(sum, path);
+    else twins.add(before).add(path);
+  }
+  const shown = new Set<string>();
+  for (const item of course.items) {
+    if (item.kind !== 'file') continue;
+    if (shown.has(item.file)) twins.add(item.file);
+    shown.add(item.file);
+  }
+  return twins;
+}
+
 function readSheet(source: string): PageReading {
   const references = addressesInCss(source).map(({ value, start, end }): PageReference => ({
     use: 'style',
@@ -168,10 +246,4 @@ function readSheet(source: string): PageReading {
     inStyle: true,
   }));
   return { ...emptyReading(), references };
-}
-
-const UTF8 = new TextEncoder();
-
-export function digest(engine: Pick<Engine, 'digest'>, text: string): string {
-  return engine.digest(UTF8.encode(text));
 }

@@ -4,7 +4,7 @@ import { decodePercent, warning, type Course, type CourseFile, type Item, type N
 import { FindingsCollector, type Finding } from './findings/index.ts';
 import type { CourseLink } from './links.ts';
 import { readable, textsOf } from './passages.ts';
-import { FileReader, digest, type FileRead, type PassageRead, type ReadingOptions } from './reading.ts';
+import { FileReader, type Errand, type FileRead, type PassageRead, type ReadingOptions } from './reading.ts';
 
 export interface Survey {
   /** The course with hashes of its files, fingerprints of its items and the files their texts use. */
@@ -26,7 +26,7 @@ export interface Kept {
 
 /** Reads files beside the thread that surveys. */
 export interface Hand {
-  read(paths: readonly string[]): Promise<FileRead[]>;
+  read(paths: readonly string[], errand: Errand): Promise<FileRead[]>;
 }
 
 export interface SurveyOptions extends ReadingOptions {
@@ -36,19 +36,43 @@ export interface SurveyOptions extends ReadingOptions {
   kept?: ReadonlyMap<string, Kept>;
   /** Told each text of an item once, as people read it, in the order of the course. */
   onText?: (item: Item, text: string) => void;
+  /**
+   * Told as soon as the findings are known and before the rest of the bytes is read: the findings are whole; of long files
+   * the hashes are missing, and notes of their damage.
+   */
+  onFindings?: (known: Survey) => void;
   /** Others that read too: what is found is the same, only sooner. */
   hands?: readonly Hand[];
 }
 
 /**
  * Reads every file once: hashes it and, where it is a page or a style sheet, takes its text and links. Files are streamed;
- * only pages are held, one at a time. A damaged file is noted and left without a hash.
+ * only pages are held, one at a time. A damaged file is noted and left without a hash. Where findings are waited for, films
+ * and other long files are hashed when all that findings need was read.
  */
 export async function survey(pkg: Package, course: Course, options: SurveyOptions): Promise<Survey> {
-  const found = new Found(course, options);
+  const { kept, hands = [], onFindings, onProgress } = options;
   const reader = new FileReader(pkg, course, options.engine, options);
-  await readAll(course.files, reader, options, (file, read) => found.take(file, read));
-  return found.whole(reader);
+  const found = new Found(course, options);
+  const total = course.files.reduce((sum, f) => sum + f.size, 0);
+  let done = 0;
+  const passed = (file: CourseFile) => {
+    done += file.size;
+    onProgress?.({ done, total, unit: 'bytes' });
+  };
+  const left = new Set(onFindings ? course.files.filter((f) => !kept?.has(f.path) && reader.isLeft(f)) : []);
+  await readAll(course.files, onFindings ? 'telling' : 'whole', { reader, hands, kept }, (file, read) => {
+    found.take(file, read);
+    if (!left.has(file)) passed(file);
+  });
+  found.readTexts(reader);
+  if (!onFindings) return found.known();
+  onFindings(found.known());
+  await readAll([...left], 'hash', { reader, hands }, (file, read) => {
+    found.takeHash(file, read);
+    passed(file);
+  });
+  return found.known();
 }
 
 /** Files that are read together: enough to be worth the words between two threads, little enough to be shared evenly. */
@@ -57,21 +81,26 @@ const BATCH_BYTES = 2 ** 21;
 /** Files read ahead of the one whose turn it is. */
 const AHEAD = 600;
 
+/** Who reads, and what need not be read. */
+interface Readers {
+  reader: FileReader;
+  hands: readonly Hand[];
+  kept?: ReadonlyMap<string, Kept> | undefined;
+}
+
 /**
  * Has every file read, by this thread and whatever hands there are, and tells what was found in the order of the files:
  * so the answer never depends on who was quicker.
  */
 async function readAll(
   files: readonly CourseFile[],
-  reader: FileReader,
-  { kept, hands = [], onProgress }: SurveyOptions,
+  errand: Errand,
+  { reader, hands, kept }: Readers,
   take: (file: CourseFile, read: FileRead | null) => void,
 ): Promise<void> {
-  const total = files.reduce((sum, f) => sum + f.size, 0);
   const batches = batchesOf(files.filter((f) => !kept?.has(f.path)));
   const waiting = new Map<string, FileRead>();
   let turn = 0;
-  let done = 0;
   let room: (() => void)[] = [];
   const release = () => {
     for (let file = files[turn]; file; file = files[turn]) {
@@ -79,10 +108,8 @@ async function readAll(
       if (!read && !kept?.has(file.path)) break;
       waiting.delete(file.path);
       take(file, read ?? null);
-      done += file.size;
       turn++;
     }
-    onProgress?.({ done, total, unit: 'bytes' });
     if (waiting.size > AHEAD) return;
     room.forEach((go) => go());
     room = [];
@@ -98,13 +125,14 @@ async function readAll(
   await Promise.all([
     work(async (batch) => {
       for (const file of batch) {
-        waiting.set(file.path, await reader.read(file));
+        waiting.set(file.path, await reader.run(file, errand));
         release();
       }
     }),
     ...hands.map((hand) =>
       work(async (batch) => {
-        for (const read of await hand.read(batch.map((f) => f.path))) waiting.set(read.path, read);
+        const paths = batch.map((f) => f.path);
+        for (const read of await hand.read(paths, errand)) waiting.set(read.path, read);
         release();
       }),
     ),
@@ -136,11 +164,13 @@ class Found {
   private readonly pages = new Map<string, Item>();
   private readonly notes: Note[] = [];
   private readonly links: CourseLink[] = [];
-  private readonly files: CourseFile[] = [];
+  private readonly hashes = new Map<string, string>();
   private readonly anchors = new Map<string, ReadonlySet<string>>();
   private readonly languages = new Map<string, number>();
   private readonly marks = new Map<string, string[]>();
   private readonly prints = new Map<string, { print: string; embeds: string[] }>();
+  private surveyed: readonly Item[] = [];
+  private findings: Finding[] | null = null;
 
   constructor(course: Course, options: SurveyOptions) {
     this.course = course;
@@ -156,13 +186,13 @@ class Found {
     if (!read) {
       const kept = this.options.kept?.get(file.path);
       if (!kept) throw new Error(`${file.path} was not read`);
-      this.files.push({ ...file, sha256: kept.sha256 });
+      this.hashes.set(file.path, kept.sha256);
       this.links.push(...kept.links);
       if (page) this.prints.set(page.id, { print: kept.print ?? '', embeds: used(kept.links) });
       return;
     }
     if (read.refused) this.notes.push({ ...read.refused, weight: 'warning' });
-    this.files.push(read.sha256 === null ? file : { ...file, sha256: read.sha256 });
+    if (read.sha256 !== null) this.hashes.set(file.path, read.sha256);
     if (read.marks.length > 0) this.marks.set(file.path, read.marks);
     const { passage } = read;
     if (!passage) return;
@@ -182,10 +212,16 @@ class Found {
     if (of && text !== '') this.options.onText?.(of, text);
   }
 
-  /** Everything, once every file was read: items' own texts come last. */
-  whole(reader: FileReader): Survey {
-    const hashes = new Map(this.files.map((f) => [f.path, f.sha256]));
-    const items = this.course.items.map((item): Item => {
+  /** The hash of a file that was looked at before. */
+  takeHash(file: CourseFile, read: FileRead | null): void {
+    if (read?.refused) this.notes.push({ ...read.refused, weight: 'warning' });
+    const sha256 = read?.sha256;
+    if (sha256) this.hashes.set(file.path, sha256);
+  }
+
+  /** Items' own texts come when every file was read; then it is known where all links lead. */
+  readTexts(reader: FileReader): void {
+    this.surveyed = this.course.items.map((item): Item => {
       const own = this.prints.get(item.id);
       const found = textsOf(item).flatMap(({ part, text }) => {
         const passage = reader.text(item, part, text);
@@ -196,8 +232,7 @@ class Found {
       const embeds = [...new Set([...(own?.embeds ?? []), ...used(found), ...pictures(item)])]
         .filter((p) => p !== item.place)
         .sort();
-      const print =
-        own?.print ?? (item.kind === 'file' ? hashes.get(item.file) : digest(this.options.engine, substance(item)));
+      const print = own?.print ?? (item.kind === 'file' ? undefined : this.options.engine.digest(substance(item)));
       return {
         ...item,
         settings: withEmbeds(item.settings, embeds),
@@ -205,13 +240,26 @@ class Found {
       };
     });
     this.followAnchors();
-    const course = { ...this.course, files: this.files, items };
+  }
+
+  /** Everything that is known by now. */
+  known(): Survey {
+    const files = this.course.files.map((file): CourseFile => {
+      const sha256 = this.hashes.get(file.path);
+      return sha256 === undefined ? file : { ...file, sha256 };
+    });
+    const items = this.surveyed.map((item): Item => {
+      const print = item.kind === 'file' ? this.hashes.get(item.file) : undefined;
+      return print === undefined ? item : { ...item, print };
+    });
+    const course = { ...this.course, files, items };
+    this.findings ??= this.collector?.end(course, this.links, this.marks) ?? [];
     return {
       course,
       links: this.links,
-      notes: this.notes,
+      notes: [...this.notes],
       languages: this.languages,
-      findings: this.collector?.end(course, this.links, this.marks) ?? [],
+      findings: this.findings,
     };
   }
 

@@ -77,6 +77,22 @@ export function readHtml(html: string): HtmlReading {
   return { text: fold(text.join('')), title: fold(title.join('')), links };
 }
 
+/** A text with its character references decoded (HTML Living Standard 13.2.5.72). */
+export function decodeReferences(text: string): string {
+  if (!text.includes('&')) return text;
+  let decoded = '';
+  new Parser({ ontext: (data) => void (decoded += data) }).end(text.replaceAll('<', '&lt;'));
+  return decoded;
+}
+
+/** The value of an attribute decoded: there, what looks like the beginning of a parameter is no character reference. */
+export function decodeAttribute(value: string): string {
+  if (!value.includes('&')) return value;
+  let decoded = '';
+  new Parser({ onattribute: (_name, data) => void (decoded = data) }).end(`<a v="${value.replaceAll('"', '&quot;')}">`);
+  return decoded;
+}
+
 export function fold(text: string): string {
   // Single spaces, of which texts are full, are left alone: they are most of the work otherwise.
   return text.replace(/[^\S ]\s*|\s{2,}/g, ' ').trim();

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { Parser } from 'htmlparser2';
 import { plainText } from './html.ts';
 import { addressesInCss, readPage, wholeOf } from './page.ts';
 
@@ -108,6 +109,59 @@ describe('A page read in one pass', () => {
         }
       }),
       { numRuns: 500 },
+    );
+  });
+
+  it('decodes character references in a title, where tags are none', () => {
+    expect(readPage('<title>Caf&eacute; &lt;b> <i> &amp;c</title><p>x').title).toBe('Café <b> <i> &c');
+  });
+
+  it('decodes character references as the parser itself would', () => {
+    const piece = fc.constantFrom(
+      ...[
+        '&',
+        '&amp;',
+        '&copy',
+        '&copy=1',
+        '&nbsp;',
+        '&#8211;',
+        '&#x41',
+        '&lt;b&gt;',
+        'amp;',
+        '; ',
+        'x',
+        '<',
+        '< b',
+        ' ',
+      ],
+      ...['<p>', '</p>', '<title>', '</title>', '<textarea>', '</textarea>', '<xmp>', '</xmp>', '<style>', '</style>'],
+      ...[
+        '<svg>',
+        '</svg>',
+        '<iframe>',
+        '</iframe>',
+        '<img alt="',
+        '<img alt=',
+        "<img alt='",
+        '"',
+        "'",
+        '>',
+        '<plaintext>',
+      ],
+      ...['<script>', '</script>', '<noembed>', '</noembed>', '<![CDATA[', ']]>', '<math>', '<mtext>', '<desc>'],
+    );
+    fc.assert(
+      fc.property(fc.array(piece, { maxLength: 30 }), (pieces) => {
+        const html = pieces.join('');
+        const { text, images } = readPage(html);
+        expect(text).withContext(html).toBe(plainText(html));
+        const alts: (string | undefined)[] = [];
+        new Parser({ onopentag: (name, attrs) => void (name === 'img' && alts.push(attrs['alt'])) }).end(html);
+        expect(images.map((i) => i.attrs['alt']))
+          .withContext(html)
+          .toEqual(alts);
+      }),
+      { numRuns: 2000 },
     );
   });
 });

@@ -1,5 +1,15 @@
 import { Parser } from 'htmlparser2';
-import { BREAKING, LINKING, UNSEEN, VOID_ELEMENTS, fold, lineCounter, type LinkUse } from './html.ts';
+import {
+  BREAKING,
+  LINKING,
+  UNSEEN,
+  VOID_ELEMENTS,
+  decodeAttribute,
+  decodeReferences,
+  fold,
+  lineCounter,
+  type LinkUse,
+} from './html.ts';
 
 /** A stretch of the source text: `start` included, `end` not. */
 export interface Span {
@@ -95,8 +105,16 @@ export function readPage(html: string): PageReading {
   return new PageReader(html).read();
 }
 
+/** Elements in which text is not taken as it is elsewhere: there it depends on what stands around it. */
+const OTHER_TEXT = /<(?:svg|math|textarea|xmp|iframe|noembed|noframes|plaintext)/i;
+
 class PageReader {
   private readonly html: string;
+  /**
+   * Whether character references are decoded here. The parser looks for them at every letter, which is most of its work,
+   * and most texts have few.
+   */
+  private readonly lean: boolean;
   private readonly lineAt: (offset: number) => number;
   private readonly text: string[] = [];
   private readonly titleText: string[] = [];
@@ -111,16 +129,20 @@ class PageReader {
 
   constructor(html: string) {
     this.html = html;
+    this.lean = !OTHER_TEXT.test(html);
     this.lineAt = lineCounter(html);
   }
 
   read(): PageReading {
-    const parser: Parser = new Parser({
-      onattribute: (name) => void this.spans.push([name, parser.startIndex, parser.endIndex]),
-      onopentag: (name, attrs) => this.opened(name, attrs, parser.startIndex, parser.endIndex + 1),
-      ontext: (data) => this.words(data, parser.startIndex),
-      onclosetag: (name, implied) => this.closed(name, implied, parser.startIndex, parser.endIndex + 1),
-    });
+    const parser: Parser = new Parser(
+      {
+        onattribute: (name) => void this.spans.push([name, parser.startIndex, parser.endIndex]),
+        onopentag: (name, attrs) => this.opened(name, attrs, parser.startIndex, parser.endIndex + 1),
+        ontext: (data) => this.words(data, parser.startIndex),
+        onclosetag: (name, implied) => this.closed(name, implied, parser.startIndex, parser.endIndex + 1),
+      },
+      { decodeEntities: !this.lean },
+    );
     parser.end(this.html);
     const { found } = this;
     found.text = fold(this.text.join(''));
@@ -132,6 +154,7 @@ class PageReader {
     const { found } = this;
     const spans = this.spans;
     if (spans.length > 0) this.spans = [];
+    if (this.lean) for (const attribute in attrs) attrs[attribute] = decodeAttribute(attrs[attribute] ?? '');
     if (name === 'html' && attrs['lang'] !== undefined) found.lang = attrs['lang'];
     if (name === 'title') this.inTitle = true;
     if (name === 'style') this.inStyle = true;
@@ -185,12 +208,16 @@ class PageReader {
   }
 
   private words(data: string, start: number): void {
-    if (this.inTitle) this.titleText.push(data);
+    if (this.inTitle) this.titleText.push(this.decoded(data));
     else if (this.inStyle) {
       for (const one of addressesInCss(data)) {
         this.refer('style', one.value, null, { start: start + one.start, end: start + one.end }, true);
       }
-    } else if (this.unseen.length === 0) this.text.push(data);
+    } else if (this.unseen.length === 0) this.text.push(this.decoded(data));
+  }
+
+  private decoded(data: string): string {
+    return this.lean ? decodeReferences(data) : data;
   }
 
   private closed(name: string, implied: boolean, start: number, end: number): void {

@@ -1,5 +1,5 @@
-import { createWriteStream } from 'node:fs';
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { constants } from 'node:fs';
+import { mkdir, open, rm, stat, truncate } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import {
@@ -225,7 +225,10 @@ function untilWords(until: Date | null): string {
   return `, thrown away there after ${at} UTC`;
 }
 
-/** Goes on where an earlier download stopped. */
+/**
+ * Goes on where an earlier download stopped. Every byte is written to its own place: a worker that stalled and has lost
+ * the job to another may still be writing, and then both write the same.
+ */
 async function download(of: OfFetch, exportId: string, part: string, size: number | null): Promise<void> {
   const { context, giver, source } = of;
   const got = await stat(part).then(
@@ -236,6 +239,7 @@ async function download(of: OfFetch, exportId: string, part: string, size: numbe
   const resume = size !== null && got < size ? got : 0;
   let done = resume;
   const body = await giver.download(exportId, resume, context.signal);
+  const target = await open(part, constants.O_WRONLY | constants.O_CREAT);
   try {
     await pipeline(
       body,
@@ -247,7 +251,7 @@ async function download(of: OfFetch, exportId: string, part: string, size: numbe
           yield chunk;
         }
       },
-      createWriteStream(part, { flags: resume > 0 ? 'a' : 'w' }),
+      target.createWriteStream({ start: resume }),
     );
   } catch (error) {
     // The line broke: what has arrived stays, and the next try goes on from there.
@@ -255,6 +259,8 @@ async function download(of: OfFetch, exportId: string, part: string, size: numbe
     throw asTrouble(error, source.name);
   }
   if (size !== null && done !== size) throw asTrouble(new Error(`${done} of ${size} bytes arrived`), source.name);
+  // An earlier try may have left a longer file.
+  await truncate(part, done);
 }
 
 /** Complete, readable, and the course that was asked for. */

@@ -17,8 +17,10 @@ type Asked = ToWorker extends infer T ? (T extends { id: number } ? Omit<T, 'id'
 @Injectable()
 export class BenchService implements OnDestroy {
   private readonly api = inject(Api);
-  /** What was found once every file of the open package was read. */
+  /** What was found in the files of the open package. */
   readonly surveyed = signal<Opened | null>(null);
+  /** Whether every file of it was read to its end. */
+  private whole = false;
   readonly progress = signal<{ done: number; total: number } | null>(null);
   readonly tidied = signal<TidyAnswer | null>(null);
 
@@ -33,11 +35,12 @@ export class BenchService implements OnDestroy {
     new Worker(new URL('./bench.worker', import.meta.url), { type: 'module' }),
     (said) => {
       if ('surveyed' in said) {
-        this.progress.set(null);
+        this.whole = said.whole;
+        if (said.whole) this.progress.set(null);
         this.surveyed.set(said.surveyed);
       } else if ('progress' in said) this.progress.set({ done: said.progress, total: said.total });
       // While files are still being read their progress goes on.
-      else if (this.surveyed() || 'refusal' in said) this.progress.set(null);
+      else if (this.whole || 'refusal' in said) this.progress.set(null);
     },
   );
 
@@ -52,6 +55,7 @@ export class BenchService implements OnDestroy {
 
   open(source: Source): Promise<Opened> {
     this.surveyed.set(null);
+    this.whole = false;
     this.tidied.set(null);
     this.decided = NOTHING;
     this.source = source;
@@ -75,6 +79,7 @@ export class BenchService implements OnDestroy {
   /** Looks at the open package as a destination would have it, or as none in particular. */
   destine(profile: Profile | null): Observable<TidyAnswer> {
     const { decided } = this;
+    this.whole = false;
     return this.ask<TidyAnswer>({ ask: 'destine', profile, decided }).pipe(tap((answer) => this.tidied.set(answer)));
   }
 

@@ -63,7 +63,10 @@ interface OpenPackage {
   notes: readonly Note[];
   name: string;
   house: HouseRules;
+  /** As soon as the findings are known; of long files the hashes are still missing then. */
   surveyed: Promise<Known>;
+  /** Once every file was read to its end. */
+  whole: Promise<Known>;
 }
 /** Files that a person gave for mends, by address. */
 let given = new Map<string, File>();
@@ -130,24 +133,32 @@ async function read(id: number, source: Source, described: readonly string[], ho
   given = new Map();
   const blob = await blobOf(source, packing);
   const { pkg, course, notes } = await opened(source, blob, described);
-  const surveyed = know(id, pkg, course, house, null);
-  open = { id, blob, pkg, course, notes, name: source.name, house, surveyed };
+  open = { id, blob, pkg, course, notes, name: source.name, house, ...know(id, pkg, course, house, null) };
   tellOf(open);
   return answerOf(blob, course, [], notes);
 }
 
-/** Says what reading every file found, once it is found. */
-function tellOf({ id, blob, course, notes, surveyed }: OpenPackage): void {
+/** Says what reading the files found, once it is found: the findings, then what is wrong with long files. */
+function tellOf({ id, blob, course, notes, surveyed, whole }: OpenPackage): void {
+  const tell = (found: Known, isWhole: boolean) => {
+    if (open?.id !== id) return;
+    const all = [...notes, ...found.notes];
+    say({
+      surveyed: answerOf(blob, found.course, found.links, all, found.languages, found.findings.length),
+      whole: isWhole,
+    });
+  };
   surveyed.then(
-    (found) => {
-      if (open?.id !== id) return;
-      const all = [...notes, ...found.notes];
-      say({ surveyed: answerOf(blob, found.course, found.links, all, found.languages, found.findings.length) });
-    },
+    (found) => tell(found, false),
+    () => undefined,
+  );
+  whole.then(
+    (found) => tell(found, true),
     (error: unknown) => {
       // What could be read stays on the screen, with a note of why the rest could not.
-      if (open?.id === id)
-        say({ surveyed: answerOf(blob, course, [], [...notes, { ...refusalOf(error), weight: 'warning' }]) });
+      if (open?.id !== id) return;
+      const why: Note = { ...refusalOf(error), weight: 'warning' };
+      say({ surveyed: answerOf(blob, course, [], [...notes, why]), whole: true });
     },
   );
 }
@@ -155,31 +166,36 @@ function tellOf({ id, blob, course, notes, surveyed }: OpenPackage): void {
 /** Looks anew at what is open, with the eyes of a destination: what it can't bear is found too, and why it matters told. */
 async function destine(id: number, profile: Profile | null, decided: Decided): Promise<TidyAnswer> {
   const { pkg, course, house } = current();
-  open = { ...current(), id, surveyed: know(id, pkg, course, house, profile) };
+  open = { ...current(), id, ...know(id, pkg, course, house, profile) };
   worked = null;
   tellOf(open);
   return tidy(decided);
 }
 
-async function know(
+function know(
   id: number,
   pkg: Package,
   course: Course,
   house: HouseRules,
   profile: Profile | null,
-): Promise<Known> {
+): Pick<OpenPackage, 'surveyed' | 'whole'> {
   const index = new TextIndex();
   const titles = new Map(course.items.map((i) => [i.id, i.title]));
   for (const [item, title] of titles) index.add(item, title, '');
-  const surveyed = await survey(pkg, course, {
+  const known = (found: Survey): Known => ({ ...found, index, profile });
+  let first: (found: Survey) => void = () => undefined;
+  const found = new Promise<Survey>((resolve) => (first = resolve));
+  const whole = survey(pkg, course, {
     engine: portableEngine,
+    onFindings: first,
     findings: { today: new Date().toISOString().slice(0, 10), house, profile },
     onText: ({ id, title }, text) => index.add(id, title, text),
     onProgress: ({ done, total }) => {
       if (open?.id === id) say({ progress: done, total });
     },
   });
-  return { ...surveyed, index, profile };
+  // Where reading fails nobody waits for findings.
+  return { surveyed: Promise.race([found, whole]).then(known), whole: whole.then(known) };
 }
 
 function answerOf(
@@ -281,8 +297,8 @@ function mended(decided: Decided): Promise<WorkingCopy> {
 }
 
 async function mend({ decisions, leftOut }: Decided): Promise<WorkingCopy> {
-  const { pkg, surveyed } = current();
-  const known = await surveyed;
+  const { pkg, whole } = current();
+  const known = await whole;
   const supplies = await supplied(new Set(decisions.flatMap((d) => Object.values(d.params))));
   const options = { engine: portableEngine, leftOut, scratch: inBlob, supplies };
   return workingCopy(pkg, known, known.findings, decisions, options);
@@ -330,7 +346,7 @@ async function tryMend(key: string, mend: string, params: Record<string, string>
 
 /** What differs between the package that is open and another one. */
 async function compareWith(source: Source, described: readonly string[]): Promise<Compared> {
-  const { course } = await current().surveyed;
+  const { course } = await current().whole;
   const other = await opened(source, await blobOf(source, packing), described);
   const surveyed = await survey(other.pkg, other.course, {
     engine: portableEngine,

@@ -90,5 +90,5 @@ export type FromWorker =
     }
   | { id: number; refusal: Problem }
   | { progress: number; total: number }
-  /** The package that is open, with what reading every file of it found. */
-  | { surveyed: Opened };
+  /** The package that is open, with what reading its files found; told again once the longest were read to their ends. */
+  | { surveyed: Opened; whole: boolean };
