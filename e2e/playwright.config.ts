@@ -5,8 +5,8 @@ export default defineConfig({
   testDir: 'tests',
   // One stack, and two cores: side by side they would only wait for one another.
   workers: 1,
-  timeout: 120_000,
-  expect: { timeout: 15_000 },
+  timeout: 180_000,
+  expect: { timeout: 30_000 },
   reporter: [['list']],
   outputDir: '../.test-data/e2e-results',
   use: {

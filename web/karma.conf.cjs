@@ -6,9 +6,9 @@ module.exports = (config) =>
     reporters: ['progress'],
     browsers: ['ChromeHeadlessRoot'],
     plugins: [require('karma-jasmine'), require('karma-chrome-launcher'), require('karma-coverage')],
-    client: { jasmine: { random: true }, clearContext: false },
-    browserNoActivityTimeout: 60000,
-    captureTimeout: 60000,
+    client: { jasmine: { random: true, timeoutInterval: 30000 }, clearContext: false },
+    browserNoActivityTimeout: 180000,
+    captureTimeout: 180000,
     customLaunchers: {
       ChromeHeadlessRoot: {
         base: 'ChromeHeadless',

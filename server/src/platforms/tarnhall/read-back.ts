@@ -1,5 +1,4 @@
 import {
-  digest,
   mediaTypeOf,
   plainText,
   readHtml,
@@ -91,7 +90,7 @@ export function courseOfSpace(title: string, contents: Contents): Course {
       settings: {},
       questions: pool.questions.map((q) => question(q, paths)),
     };
-    items.push({ ...item, print: digest(nodeEngine, substance(item)) });
+    items.push({ ...item, print: nodeEngine.digest(substance(item)) });
   }
   return {
     title,
@@ -164,7 +163,7 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
         kind: 'page',
         ...common,
         file: `${entry.id}.html`,
-        print: digest(nodeEngine, readHtml(entry.body).text),
+        print: nodeEngine.digest(readHtml(entry.body).text),
       };
     case 'file': {
       const file = contents.files.find((f) => f.id === entry.file);
@@ -190,5 +189,5 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
 }
 
 function printed(item: Item): Item {
-  return { ...item, print: digest(nodeEngine, substance(item)) };
+  return { ...item, print: nodeEngine.digest(substance(item)) };
 }
