@@ -10,6 +10,8 @@ export function connect(config: Config['db']): Sequelize {
     logging: false,
     timezone: '+00:00',
     pool: { max: 8, acquire: 20_000 },
+    // The driver gives up after a second, which a busy machine may need to shake hands.
+    dialectOptions: { connectTimeout: 10_000 },
     define: { underscored: true, timestamps: false },
   });
   // Sequelize knows SKIP LOCKED but does not list MariaDB (10.6 and later) among those that have it, and would drop it.

@@ -49,7 +49,7 @@ interface Row {
     </div>
     @if (pulledIn().length > 0) {
       <p class="panel said">
-        {{ count(pulledIn().length, 'item') }} go all the same, since others need them: {{ pulled() }}.
+        {{ count(pulledIn().length, 'item goes', 'items go') }} all the same, needed by others: {{ pulled() }}.
       </p>
     }
     @if (dangling().length > 0) {

@@ -1,0 +1,101 @@
+import { signal } from '@angular/core';
+import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import type { JobSummary } from '@treenail/server/contract';
+import { JobsService } from '../data/jobs';
+import { KeepingService, type Keeping } from '../data/keeping';
+import { Tideline } from './tideline';
+
+const job = (id: number, state: JobSummary['state'], more: Partial<JobSummary> = {}): JobSummary => ({
+  id,
+  kind: 'fetch',
+  moveId: null,
+  courseId: 1,
+  course: `BTB ${id}`,
+  state,
+  words: `job ${id}`,
+  ahead: null,
+  done: 0,
+  total: 0,
+  unit: '',
+  problem: null,
+  createdAt: '2026-11-01T10:00:00Z',
+  finishedAt: null,
+  seen: false,
+  ...more,
+});
+
+describe('The tideline', () => {
+  let fixture: ComponentFixture<Tideline>;
+  const jobs = signal<JobSummary[]>([]);
+  const sending = signal<Keeping[]>([]);
+  let seen: number[];
+  const host = () => fixture.nativeElement as HTMLElement;
+  const words = (element: Element | null | undefined) => element?.textContent.replace(/\s+/g, ' ').trim() ?? '';
+  const texts = (selector: string) => [...host().querySelectorAll(selector)].map(words);
+  const show = async (now: JobSummary[]) => {
+    jobs.set(now);
+    await fixture.whenStable();
+  };
+  const toggle = async () => {
+    host().querySelector<HTMLButtonElement>('.toggle')?.click();
+    await fixture.whenStable();
+  };
+
+  beforeEach(async () => {
+    seen = [];
+    jobs.set([]);
+    sending.set([]);
+    TestBed.configureTestingModule({
+      providers: [
+        provideRouter([]),
+        { provide: JobsService, useValue: { jobs, markSeen: ({ id }: JobSummary) => seen.push(id) } },
+        { provide: KeepingService, useValue: { sending } },
+      ],
+    });
+    fixture = TestBed.createComponent(Tideline);
+    await fixture.whenStable();
+  });
+
+  it('shows what failed first, then what runs, then what is done; of a move only the newest', async () => {
+    await show([
+      job(1, 'done'),
+      job(2, 'running', { moveId: 7 }),
+      job(3, 'waiting', { moveId: 7 }),
+      job(4, 'failed'),
+      job(5, 'queued'),
+    ]);
+    expect(texts('.tide .job b')).toEqual(['BTB 4', 'BTB 3', 'BTB 5']);
+    expect(words(host().querySelector('.toggle'))).toContain('1 at work, 2 waiting, 1 failed, 1 newly done');
+    const links = [...host().querySelectorAll('.tide a')].map((a) => a.getAttribute('href'));
+    expect(links).toEqual(['/bench', '/moves/7', '/bench']);
+  });
+
+  it('opens into the list of all, where what is over is marked as seen', async () => {
+    await show([job(1, 'done'), job(2, 'running'), job(3, 'failed')]);
+    expect(host().querySelector('.all')).toBeNull();
+    await toggle();
+    expect(texts('.all .row b')).toEqual(['BTB 1', 'BTB 2', 'BTB 3']);
+    const marks = [...host().querySelectorAll<HTMLButtonElement>('.all .row button')];
+    expect(marks.length).toBe(2);
+    marks.forEach((m) => m.click());
+    expect(seen).toEqual([1, 3]);
+    expect(host().querySelector('.toggle')?.getAttribute('aria-expanded')).toBe('true');
+    expect(host().querySelector('.all a')?.getAttribute('href')).toBe('/strongroom');
+  });
+
+  it('says that nothing runs, and what will show here', async () => {
+    expect(words(host().querySelector('.toggle'))).toContain('Nothing runs or waits');
+    await toggle();
+    expect(words(host().querySelector('.all'))).toBe(
+      'Fetches, builds, deliveries and checks show here while they run.',
+    );
+  });
+
+  it('shows how far a file is sent', async () => {
+    const file = { fileName: 'loft.zip', state: 'sending', done: 512, total: 2048 } as Keeping;
+    sending.set([file, { ...file, fileName: 'empty.zip', total: 0, done: 0 } as Keeping]);
+    await fixture.whenStable();
+    expect(texts('.tide .words')).toEqual(['loft.zip, 25 %', 'empty.zip, 0 %']);
+  });
+});
