@@ -146,8 +146,9 @@ async function surveyed(file: string, onFindings: (known: Survey) => void): Prom
   await withPackage(file, async (pkg) => {
     const { course } = await readCourse(pkg);
     const findings = { today: '2026-11-25' };
-    const { hands, close } = handsFor(pkg, course, { findings }, new URL('./hand.mjs', import.meta.url));
-    await survey(pkg, course, { engine: nodeEngine, findings, hands, onFindings }).finally(close);
+    const reading = { findings, texts: false };
+    const { hands, close } = handsFor(pkg, course, reading, new URL('./hand.mjs', import.meta.url));
+    await survey(pkg, course, { engine: nodeEngine, ...reading, hands, onFindings }).finally(close);
   });
 }
 

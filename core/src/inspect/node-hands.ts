@@ -31,8 +31,8 @@ export interface HandAnswer {
   read: FileRead[];
 }
 
-/** A course with less in it is read sooner than a thread has begun. */
-const WORTH_BYTES = 48 * 2 ** 20;
+/** Pages with less in them are read sooner than another thread has begun, learned the course and warmed up. */
+const WORTH_BYTES = 192 * 2 ** 20;
 
 /**
  * Begins as many threads as the machine has cores besides this one, at most `most`. There are none where the package
@@ -47,7 +47,7 @@ export function handsFor(
   { most = 3, worth = WORTH_BYTES } = {},
 ): Hands {
   const lies = pkg.lies;
-  const bytes = course.files.reduce((sum, f) => sum + f.size, 0);
+  const bytes = course.files.reduce((sum, f) => sum + (/html|css/.test(f.mediaType) ? f.size : 0), 0);
   const many = bytes < worth ? 0 : Math.min(most, availableParallelism() - 1);
   if (lies === null || script === null || many < 1) return { hands: [], close: async () => undefined };
   const order: HandOrder = { path: lies, entries: pkg.entries, limits: pkg.limits, course, options };

@@ -58,6 +58,8 @@ export interface ReadingOptions {
   pageBytes?: number;
   /** Where given, everything is looked at for findings, and links are told by the addresses it knows. */
   findings?: FindingOptions;
+  /** Whether the texts themselves are wanted: between threads they are most of what is said. They are unless told. */
+  texts?: boolean;
 }
 
 const PAGE_BYTES = 16 * 2 ** 20;
@@ -134,9 +136,9 @@ export class FileReader {
       }
       if (page) {
         const source = decodeText(bytes);
-        const passage = this.passage(page, PAGE_PART, file.path, source, readPage(source));
-        found.passage = passage;
-        found.print = this.engine.digest(passage.text);
+        const reading = readPage(source);
+        found.passage = this.passage(page, PAGE_PART, file.path, source, reading);
+        found.print = this.engine.digest(reading.text);
       } else if (sheet) {
         const source = decodeText(bytes);
         found.passage = this.passage(null, STYLE_PART, file.path, source, readSheet(source));
@@ -173,7 +175,7 @@ export class FileReader {
     const links = this.bearings.resolve(reading, { item: item?.id ?? null, part, file });
     return {
       item: item?.id ?? null,
-      text: reading.text,
+      text: this.options.texts === false ? '' : reading.text,
       language: reading.lang.toLowerCase(),
       anchors: reading.anchors,
       links,

@@ -41,8 +41,8 @@ describe('A survey whose findings are waited for', () => {
     const { whole, first, steps } = await looked(zip, true);
     expect(first).not.toBeNull();
     if (!first) return;
-    expect((first).findings).toEqual(plain.whole.findings);
-    expect(new Set((first).findings.map((f) => f.kind))).toEqual(
+    expect(first.findings).toEqual(plain.whole.findings);
+    expect(new Set(first.findings.map((f) => f.kind))).toEqual(
       new Set(['link-broken', 'picture-without-words', 'doubled', 'file-unused', 'people-file']),
     );
     // Only what may be there twice had to be hashed for it.
