@@ -5,7 +5,7 @@ export default defineConfig({
   testDir: 'tests',
   // One stack, and two cores: side by side they would only wait for one another.
   workers: 1,
-  timeout: 180_000,
+  timeout: 240_000,
   expect: { timeout: 30_000 },
   reporter: [['list']],
   outputDir: '../.test-data/e2e-results',

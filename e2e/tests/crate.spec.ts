@@ -20,7 +20,7 @@ const Check = z.object({
 async function strays(page: Page, stack: Stack) {
   const id = /moves\/(\d+)/.exec(page.url())?.[1] ?? '';
   const ask = () => page.request.get(`${stack.address}/api/moves/${id}/check`);
-  await expect.poll(async () => (await ask()).ok(), { timeout: 60_000 }).toBe(true);
+  await expect.poll(async () => (await ask()).ok(), { timeout: 120_000 }).toBe(true);
   const answer = await ask();
   const { lines } = Check.parse(await answer.json()).comparison;
   expect(lines.filter((l) => l.outcome === 'whole').length).toBeGreaterThan(10);
@@ -35,7 +35,7 @@ test.describe.serial("A course carried in the destination's own archive", () => 
     await page.getByRole('row', { name: COURSE }).getByRole('button', { name: 'Move…' }).click();
     await page.getByRole('button', { name: 'Start by fetching' }).click();
     await page.waitForURL(/moves\/\d+/);
-    await page.getByRole('link', { name: /Dry fit.*reworked/s }).click({ timeout: 60_000 });
+    await page.getByRole('link', { name: /Dry fit.*reworked/s }).click({ timeout: 120_000 });
     const forms = page.getByRole('group', { name: 'Carried as' });
     await expect(forms.getByRole('button', { name: /Common Cartridge 1\.3/ })).toHaveAttribute('aria-pressed', 'true');
     await expect(forms).toContainText('Tarnhall crate keeps as much, and is not translated on arrival.');
@@ -50,8 +50,8 @@ test.describe.serial("A course carried in the destination's own archive", () => 
     await signIn(page, stack, '/moves');
     await page.getByRole('link', { name: COURSE }).first().click();
     await page.getByRole('button', { name: /^Deliver into/ }).click();
-    await expect(page.getByText('The crate was read:').first()).toBeVisible({ timeout: 60_000 });
-    await page.getByRole('link', { name: 'See the check' }).click({ timeout: 60_000 });
+    await expect(page.getByText('The crate was read:').first()).toBeVisible({ timeout: 120_000 });
+    await page.getByRole('link', { name: 'See the check' }).click({ timeout: 120_000 });
     expect(await strays(page, stack)).toEqual([]);
   });
 });
@@ -72,7 +72,7 @@ test.describe.serial("A course's archive put back on a platform of its own kind"
     await page.request.post(`${stack.address}/api/fetches`, { data: { courseIds: [course?.id], options } });
     await expect
       .poll(async () => (await ask('copies', Copies)).some((c) => c.code === 'EST 120' && c.form === 'archive'), {
-        timeout: 60_000,
+        timeout: 120_000,
       })
       .toBe(true);
     await page.reload();
@@ -81,9 +81,9 @@ test.describe.serial("A course's archive put back on a platform of its own kind"
     await page.getByRole('combobox', { name: 'Destination' }).click();
     await page.getByRole('option', { name: 'Marrowick Rehearsal' }).click();
     await page.getByRole('button', { name: 'Start with the copy' }).click();
-    await page.getByRole('link', { name: /Dry fit.*0 reworked, 0 left behind/s }).click({ timeout: 60_000 });
+    await page.getByRole('link', { name: /Dry fit.*0 reworked, 0 left behind/s }).click({ timeout: 120_000 });
     await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
-    await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 60_000 });
+    await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 120_000 });
     await page.getByRole('button', { name: /^Deliver into/ }).click();
     await page.getByRole('link', { name: 'See the check' }).click({ timeout: 90_000 });
     expect(await strays(page, stack)).toEqual([]);
@@ -101,7 +101,7 @@ test.describe.serial("A course's archive put back on a platform of its own kind"
     await page.getByRole('combobox', { name: 'Destination' }).click();
     await page.getByRole('option', { name: 'Marrowick Rehearsal' }).click();
     await page.getByRole('button', { name: 'Start by fetching' }).click();
-    await page.getByRole('link', { name: /Dry fit.*reworked/s }).click({ timeout: 60_000 });
+    await page.getByRole('link', { name: /Dry fit.*reworked/s }).click({ timeout: 120_000 });
     const forms = page.getByRole('group', { name: 'Carried as' });
     await expect(forms).toContainText('Quernhold archive keeps the most.');
     await forms.getByRole('button', { name: /Common Cartridge 1\.1/ }).click();
@@ -114,10 +114,10 @@ test.describe.serial("A course's archive put back on a platform of its own kind"
       .click();
     await expect(page.getByText("Quernhold drops the time limits of a cartridge's tests").first()).toBeVisible();
     await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
-    await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 60_000 });
+    await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 120_000 });
     await page.getByRole('button', { name: /^Deliver into/ }).click();
     await expect(page.getByText(/files were taken in, their names made lower case/).first()).toBeVisible({
-      timeout: 60_000,
+      timeout: 120_000,
     });
     await page.getByRole('link', { name: 'See the check' }).click({ timeout: 90_000 });
     // Banks lose their names: no profile knew that before this check told it.

@@ -63,13 +63,13 @@ test.describe('Forty fetches at once', () => {
     await page.getByRole('button', { name: 'Fetch 40 courses', exact: true }).dblclick();
     const archives = async () => (await copies(page, stack)).filter((c) => c.form === 'archive').length;
     const begun = await archives();
-    await expect.poll(async () => (await archives()) - begun, { timeout: 60_000 }).toBeGreaterThan(3);
+    await expect.poll(async () => (await archives()) - begun, { timeout: 120_000 }).toBeGreaterThan(3);
     stack.workers.splice(0, 1)[0]?.kill('SIGKILL');
     stack.startWorker();
-    await expect.poll(async () => (await archives()) - begun, { timeout: 60_000 }).toBeGreaterThan(10);
+    await expect.poll(async () => (await archives()) - begun, { timeout: 120_000 }).toBeGreaterThan(10);
     await stack.restartDatabase();
     await expect(page.getByRole('heading', { level: 1 })).toContainText('44 courses');
-    await expect.poll(() => archives().catch(() => 0), { timeout: 60_000 }).toBeGreaterThan(begun + 14);
+    await expect.poll(() => archives().catch(() => 0), { timeout: 120_000 }).toBeGreaterThan(begun + 14);
     stack.workers.splice(0, 1)[0]?.kill('SIGKILL');
     stack.startWorker();
     await expect.poll(archives, { timeout: 200_000 }).toBe(begun + 40);
@@ -156,14 +156,14 @@ test.describe('What goes wrong at a platform', () => {
     test(`${failure}: a fetch ends in a sentence, and goes on when it is tried again`, async ({ page, stack }) => {
       await signIn(page, stack);
       const id = await fetchOnce(page, stack, () => practise(stack, failure, 1));
-      await expect(rowOf(page, COURSE)).toContainText(sentence, { timeout: 30_000 });
+      await expect(rowOf(page, COURSE)).toContainText(sentence, { timeout: 90_000 });
       expect((await jobOf(page, stack, id)).problem?.code).toBe(code);
       const [again] = await Promise.all([
         page.waitForResponse((r) => r.url().endsWith(`/api/jobs/${id}/retry`)),
         rowOf(page, COURSE).getByRole('button', { name: 'Try again' }).click(),
       ]);
       expect(again.ok()).toBe(true);
-      await expect.poll(() => howIs(page, stack, id), { timeout: 60_000 }).toBe('done');
+      await expect.poll(() => howIs(page, stack, id), { timeout: 120_000 }).toBe('done');
     });
   }
 
@@ -177,7 +177,7 @@ test.describe('What goes wrong at a platform', () => {
     await page.getByRole('button', { name: 'Fetch 1 part of it' }).click();
     await expect
       .poll(async () => (await copies(page, stack)).find((c) => c.code === 'LOF 240' && c.form === 'standard'), {
-        timeout: 30_000,
+        timeout: 90_000,
       })
       .toBeTruthy();
     const copy = (await copies(page, stack)).find((c) => c.code === 'LOF 240' && c.form === 'standard');
@@ -275,12 +275,12 @@ test.describe('A kept archive', () => {
     await rowOf(page, 'EST 120-01').getByRole('button', { name: 'Move…' }).click();
     await page.getByRole('radio', { name: /Begin with the copy kept/ }).check();
     await page.getByRole('button', { name: 'Start with the copy' }).click();
-    await expect(page.getByRole('link', { name: /Dry fit.*left behind/s })).toBeVisible({ timeout: 40_000 });
+    await expect(page.getByRole('link', { name: /Dry fit.*left behind/s })).toBeVisible({ timeout: 90_000 });
     await page.getByRole('link', { name: /Dry fit/ }).click();
     // Checklist, automations, gradebook and their like: no cartridge holds them.
     await expect(page.getByText(/19\s*left behind/).first()).toBeVisible();
     await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
-    await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 40_000 });
+    await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 90_000 });
     await page.getByRole('button', { name: /^Deliver into/ }).click();
     await page.getByRole('link', { name: 'See the check' }).click({ timeout: 90_000 });
     await expect(page.getByText('Transect drawing').first()).toBeVisible();

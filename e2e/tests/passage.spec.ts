@@ -90,7 +90,7 @@ test.describe('One course goes from one platform to another', () => {
     await page.getByRole('link', { name: /Wooden Boat Repair/ }).click();
     await expect(page).toHaveURL(/\/moves\/\d+/);
     await page.reload();
-    await expect(page.getByRole('link', { name: /Dry fit.*reworked/s })).toBeVisible({ timeout: 40_000 });
+    await expect(page.getByRole('link', { name: /Dry fit.*reworked/s })).toBeVisible({ timeout: 90_000 });
     expect(await bundlesOf(stack, 'c101')).toHaveLength(1);
     const asked = await page.request.get(`${stack.address}/api/moves/1`);
     const move = (await asked.json()) as { course: { id: number }; to: { id: number } };
@@ -181,12 +181,12 @@ test.describe('One course goes from one platform to another', () => {
     await signIn(page, stack, '/moves/1/deliver');
     await expectAccessible(page);
     await page.getByRole('button', { name: 'Deliver into BTB 210-01' }).click();
-    await expect(tideline(page)).toContainText(/unpacking at Marrowick New/, { timeout: 30_000 });
+    await expect(tideline(page)).toContainText(/unpacking at Marrowick New/, { timeout: 90_000 });
     replaceWorker(stack);
     await expect(page.getByText('A folder below the first level became a heading.').first()).toBeVisible({
-      timeout: 40_000,
+      timeout: 90_000,
     });
-    await expect(page.getByRole('link', { name: 'See the check' })).toBeVisible({ timeout: 40_000 });
+    await expect(page.getByRole('link', { name: 'See the check' })).toBeVisible({ timeout: 90_000 });
     const spaces = await fetch(`${stack.tarnhall}/api/spaces`, {
       headers: { Authorization: `Key ${stack.tokens.tarnhall}` },
     });

@@ -56,7 +56,7 @@ export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
         await stopAll();
       }
     },
-    { scope: 'worker', timeout: 180_000 },
+    { scope: 'worker', timeout: 300_000 },
   ],
   complaints: [
     async ({ page, stack }, use) => {

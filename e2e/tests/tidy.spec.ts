@@ -13,7 +13,7 @@ test.describe('Look inside and tidy', () => {
   const findings = (page: Page): Locator => page.getByRole('region', { name: 'Findings' });
   const mend = (page: Page) => page.getByRole('button', { name: /^Mend/ });
   /** The working copy follows what was decided. */
-  const followed = (page: Page) => expect(page.getByText('the working copy follows')).toBeHidden({ timeout: 20_000 });
+  const followed = (page: Page) => expect(page.getByText('the working copy follows')).toBeHidden({ timeout: 90_000 });
 
   test('what was fetched can be gone through in many orders, searched, and counted', async ({ page, stack }) => {
     test.setTimeout(180_000);
@@ -180,7 +180,7 @@ test.describe('Look inside and tidy', () => {
     await signIn(page, stack, '/moves/1/tidy');
     await page.getByRole('button', { name: 'Ask outside addresses' }).click();
     const kinds = page.getByRole('navigation', { name: 'Kinds of findings' });
-    await kinds.getByRole('button', { name: /Outside addresses that answer no more\s*3/ }).click({ timeout: 20_000 });
+    await kinds.getByRole('button', { name: /Outside addresses that answer no more\s*3/ }).click({ timeout: 90_000 });
     await findings(page)
       .getByRole('button', { name: /long splice/i })
       .click();
@@ -206,7 +206,7 @@ test.describe('Look inside and tidy', () => {
     await signIn(page, stack, '/moves/1/fit');
     await expect(page.getByText('42 items and 8 folders')).toBeVisible();
     await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
-    await page.getByRole('link', { name: 'Go to the delivery' }).waitFor({ timeout: 30_000 });
+    await page.getByRole('link', { name: 'Go to the delivery' }).waitFor({ timeout: 90_000 });
     const [download] = await Promise.all([
       page.waitForEvent('download'),
       page.getByRole('link', { name: 'Download the package' }).click(),
@@ -292,7 +292,7 @@ test.describe('Look inside and tidy', () => {
     await page.getByLabel('Choose packages').setInputFiles(file('ropes.zip', packed));
     await page.getByRole('button', { name: 'Keep a copy…' }).click();
     await page.getByRole('dialog').getByRole('button', { name: /Keep/ }).click();
-    await page.getByText('See it in the strongroom').click({ timeout: 20_000 });
+    await page.getByText('See it in the strongroom').click({ timeout: 90_000 });
     await page.getByRole('row', { name: /Ropes and lines/ }).click();
     await page.getByRole('link', { name: 'Look inside' }).click();
     await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'The anatomy of a rope' }).click();
@@ -320,7 +320,7 @@ async function startMove(page: Page, stack: Stack, code: string): Promise<void> 
   await expect(async () => {
     const move = (await (await page.request.get(`${stack.address}/api/moves/${id}`)).json()) as { at: string };
     expect(move.at).toBe('fit');
-  }).toPass({ timeout: 60_000 });
+  }).toPass({ timeout: 120_000 });
 }
 
 const QUIZ = `<questestinterop xmlns="http://www.imsglobal.org/xsd/ims_qtiasiv1p2"><assessment ident="a" title="Ropes"><section ident="s"><item ident="q1" title="Q"><itemmetadata><qtimetadata><qtimetadatafield><fieldlabel>cc_profile</fieldlabel><fieldentry>cc.true_false.v0p1</fieldentry></qtimetadatafield></qtimetadata></itemmetadata><presentation><material><mattext texttype="text/html">Rope has strands.</mattext></material><response_lid ident="r" rcardinality="Single"><render_choice><response_label ident="t"><material><mattext>True</mattext></material></response_label><response_label ident="f"><material><mattext>False</mattext></material></response_label></render_choice></response_lid></presentation><resprocessing><outcomes><decvar maxvalue="100" minvalue="0" varname="SCORE" vartype="Decimal"/></outcomes><respcondition><conditionvar><varequal respident="r">t</varequal></conditionvar><setvar action="Set" varname="SCORE">100</setvar></respcondition></resprocessing></item></section></assessment></questestinterop>`;
