@@ -6,7 +6,7 @@ module.exports = (config) =>
     reporters: ['progress'],
     browsers: ['ChromeHeadlessRoot'],
     plugins: [require('karma-jasmine'), require('karma-chrome-launcher'), require('karma-coverage')],
-    client: { jasmine: { random: true, timeoutInterval: 30000 }, clearContext: false },
+    client: { jasmine: { random: true, timeoutInterval: 120000 }, clearContext: false },
     // A busy machine may hold the browser up for longer than it takes to give it up.
     pingTimeout: 60000,
     browserDisconnectTimeout: 60000,

@@ -91,7 +91,7 @@ describe('Spoiled packages', () => {
       }),
       { numRuns: 1200 },
     );
-  }, 120_000);
+  }, 300_000);
 
   it('with a lying directory are read or refused', async () => {
     const flips = fc.array(fc.tuple(place, fc.integer({ min: 1, max: 255 })), { minLength: 1, maxLength: 6 });
@@ -107,7 +107,7 @@ describe('Spoiled packages', () => {
       }),
       { numRuns: 1200 },
     );
-  }, 120_000);
+  }, 300_000);
 
   it('cut, doubled or with a piece taken out are read or refused', async () => {
     await fc.assert(
@@ -123,7 +123,7 @@ describe('Spoiled packages', () => {
       }),
       { numRuns: 800 },
     );
-  }, 120_000);
+  }, 300_000);
 
   it('with entries exchanged, emptied or left out are read or refused', async () => {
     const changes = fc.array(fc.tuple(fc.nat(2), fc.nat(), fc.nat()), { minLength: 1, maxLength: 5 });
@@ -141,7 +141,7 @@ describe('Spoiled packages', () => {
       }),
       { numRuns: 500 },
     );
-  }, 120_000);
+  }, 300_000);
 
   it('with their documents spoiled are read or refused', async () => {
     const bits = fc.constantFrom(
@@ -182,5 +182,5 @@ describe('Spoiled packages', () => {
       }),
       { numRuns: 1500 },
     );
-  }, 120_000);
+  }, 300_000);
 });

@@ -17,7 +17,7 @@ import type { Settings } from './shared/settings.ts';
 import { tarnhall } from './tarnhall/app.ts';
 
 async function until<T>(look: () => Promise<T | null>): Promise<T> {
-  for (const end = Date.now() + 20_000; Date.now() < end;) {
+  for (const end = Date.now() + 60_000; Date.now() < end;) {
     const found = await look();
     if (found !== null) return found;
     await new Promise((done) => setTimeout(done, 10));

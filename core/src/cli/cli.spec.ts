@@ -72,7 +72,7 @@ describe('The command line', () => {
       .object({ totals: z.record(z.string(), z.number()), lines: z.array(z.unknown()) })
       .parse(JSON.parse(compared.said));
     expect(totals['whole']).toBe(lines.length);
-  }, 60_000);
+  }, 300_000);
 
   it('reads a loose folder, and heeds the limits that are set', async () => {
     const loose = join(folder, 'loose');
@@ -90,7 +90,7 @@ describe('The command line', () => {
     expect([refused.code, ProblemDocument.parse(JSON.parse(refused.said)).code]).toEqual([2, 'zip-too-many']);
     const wrong = await treenail('inspect', loose, '--limits', 'sky=1');
     expect(ProblemDocument.parse(JSON.parse(wrong.said)).code).toBe('limit-unknown');
-  }, 60_000);
+  }, 300_000);
 
   it('refuses with a problem document and 2, and leaves nothing behind', async () => {
     const spoiled = join(folder, 'spoiled.imscc');
@@ -109,5 +109,5 @@ describe('The command line', () => {
     }
     expect(await readdir(folder)).not.toContain('never.imscc');
     expect((await treenail('--help')).said).toContain('convert FILE --to TARGET');
-  }, 60_000);
+  }, 300_000);
 });

@@ -86,7 +86,7 @@ describe('Tidying a move', () => {
     const between = { from: source, to: destination, remoteId: 'c7', createdBy: person.id };
     ({ newMove } = await keptCourse(services, folder, files, between));
     work();
-  }, 30_000);
+  }, 120_000);
 
   const work = () => {
     worker = new Worker({ sequelize, handlers: handlersOf(services), leaseMs: 5000, restMs: 20, log: silent });

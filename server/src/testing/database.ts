@@ -24,7 +24,7 @@ export async function testDatabase(): Promise<{ sequelize: Sequelize; drop(): Pr
 
 /** Waits for what has to come. */
 export async function until(test: () => Promise<boolean>): Promise<void> {
-  for (const end = Date.now() + 15_000; Date.now() < end;) {
+  for (const end = Date.now() + 60_000; Date.now() < end;) {
     if (await test()) return;
     await new Promise((done) => setTimeout(done, 20));
   }
