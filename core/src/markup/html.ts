@@ -93,9 +93,14 @@ export function decodeAttribute(value: string): string {
   return decoded;
 }
 
+/**
+ * White space (ECMAScript 12.2 and 12.3) that is no single space. Those, of which texts are full, are left alone: they are
+ * most of the work otherwise; and what `\s` means is written out, since that is found in two thirds of the time.
+ */
+const FOLDS = /[\t-\r\u00a0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000\ufeff]\s*| \s+/g;
+
 export function fold(text: string): string {
-  // Single spaces, of which texts are full, are left alone: they are most of the work otherwise.
-  return text.replace(/[^\S ]\s*|\s{2,}/g, ' ').trim();
+  return text.replace(FOLDS, ' ').trim();
 }
 
 /** The text of a fragment without its mark-up, white space folded. */
