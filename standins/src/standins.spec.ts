@@ -531,10 +531,24 @@ describe('The stand-ins', () => {
     expect(await (await fetch(`${base}/practice`)).text()).toContain('what goes wrong next');
   });
 
-  it('gives Oxlea parcels once for a reference, with tests only in its own form, and throws them away', async () => {
-    const app = await oxlea(settings({ expiryMs: 2000 }), async (at) => [
-      await buildBook(EST120, 'b1', join(at, 'b1')),
-    ]);
+  it('throws Oxlea parcels away when their time is over', async () => {
+    const seed = async (at: string) => [await buildBook(EST120, 'b1', join(at, 'b1'))];
+    const base = await serve(await oxlea(settings({ expiryMs: 50 }), seed));
+    const headers = { Authorization: 'Bearer secret', 'content-type': 'application/json' };
+    const body = JSON.stringify({ as: 'cartridge', reference: 'x' });
+    const asked = await fetch(`${base}/v1/books/b1/parcels`, { method: 'POST', headers, body });
+    const { id } = (await asked.json()) as { id: string };
+    const gone = await until(async () => {
+      const answer = await fetch(`${base}/v1/parcels/${id}/parcel`, { headers });
+      return answer.status === 410 ? ((await answer.json()) as { error?: string }) : null;
+    });
+    expect(JSON.stringify(gone)).toContain('thrown away');
+    const state = (await (await fetch(`${base}/v1/parcels/${id}`, { headers })).json()) as { state: string };
+    expect(state.state).toBe('expired');
+  });
+
+  it('gives Oxlea parcels once for a reference, with tests only in its own form', async () => {
+    const app = await oxlea(settings(), async (at) => [await buildBook(EST120, 'b1', join(at, 'b1'))]);
     const base = await serve(app);
     const headers = { Authorization: 'Bearer secret', 'content-type': 'application/json' };
     const wrapped = async (as: string, reference: string) => {
@@ -575,11 +589,6 @@ describe('The stand-ins', () => {
     expect(JSON.stringify(await lessonsOf(questions.id))).toContain('"sort":"test"');
     expect(await namesOf(parcel)).toContain('book.yaml');
     expect(await namesOf(cartridge)).not.toContain('assessment');
-    const gone = await until(async () => {
-      const answer = await fetch(`${base}/v1/parcels/${parcel}/parcel`, { headers });
-      return answer.status === 410 ? answer.status : null;
-    });
-    expect(gone).toBe(410);
   });
 });
 
