@@ -1,10 +1,11 @@
-import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import { EXAMPLE_DESCRIPTIONS, Refusal, type Course, type Problem, type Trial } from '@treenail/core';
 import type { DescriptionAnswer, NewDescription } from '@treenail/server/contract';
 import { of, throwError, type Observable } from 'rxjs';
 import type { Source } from '../bench/messages';
 import { Api } from '../data/api';
+import { Screen, wordsOf } from '../testing/screen';
 import { ArchiveInHand } from './archive-in-hand';
 import { DescribePage } from './describe';
 import { DescribeService } from './describe.service';
@@ -50,48 +51,25 @@ const keptAs = (version: number, text: string, inUse = true): DescriptionAnswer 
 });
 
 describe('The page that describes an archive', () => {
-  let fixture: ComponentFixture<DescribePage>;
+  let screen: Screen<DescribePage>;
   let asked: NewDescription[];
   let answer: (asked: NewDescription) => Observable<DescriptionAnswer>;
   /** Who waits for the next time that the archive is tried with what was written. */
   let waiting: (() => void)[];
   let opening: () => Promise<ArchiveOpened>;
-  const host = () => fixture.nativeElement as HTMLElement;
-  const words = (element: Element | null | undefined) => element?.textContent.replace(/\s+/g, ' ').trim() ?? '';
-  const texts = (selector: string) => [...host().querySelectorAll(selector)].map(words);
   /** Rows of the table that is shown, cells parted by a space. */
   const lines = () =>
-    [...host().querySelectorAll('tbody tr')].map((r) => [...r.querySelectorAll('td')].map(words).join(' '));
-  const settle = async () => {
-    await fixture.whenStable();
-    fixture.detectChanges();
-    await fixture.whenStable();
-  };
-  const button = (says: string) => {
-    const found = [...host().querySelectorAll('button')].find((b) => words(b).includes(says));
-    if (!found) throw new Error(`no button “${says}”`);
-    return found;
-  };
-  const press = async (says: string) => {
-    button(says).click();
-    await settle();
-  };
-  const choose = async (label: string, value: string) => {
-    const select = host().querySelector<HTMLSelectElement>(`select[aria-label="${label}"]`);
-    if (!select) throw new Error(`no ${label}`);
-    select.value = value;
-    select.dispatchEvent(new Event('change'));
-    await settle();
-  };
+    [...screen.host.querySelectorAll('tbody tr')].map((r) => [...r.querySelectorAll('td')].map(wordsOf).join(' '));
+  const choose = (label: string, value: string) => screen.fill(`select[aria-label="${label}"]`, value);
   const written = () =>
-    fixture.debugElement.query((d) => d.componentInstance instanceof Editor).componentInstance as Editor;
+    screen.fixture.debugElement.query((d) => d.componentInstance instanceof Editor).componentInstance as Editor;
   /** Does something that has the archive tried anew, and waits for what that found. */
   const untilTried = async (work: () => unknown) => {
     const tried = new Promise<void>((done) => waiting.push(done));
     await work();
-    await settle();
+    await screen.settle();
     await tried;
-    await settle();
+    await screen.settle();
   };
   const write = (text: string) => untilTried(() => written().text.set(text));
 
@@ -133,79 +111,74 @@ describe('The page that describes an archive', () => {
     TestBed.inject(ArchiveInHand).source.set(SOURCE);
   });
   const open = async () => {
-    fixture = TestBed.createComponent(DescribePage);
-    host().style.height = '600px';
-    await settle();
+    screen = new Screen(TestBed.createComponent(DescribePage));
+    await screen.settle();
   };
 
   it('opens what was brought along, and begins with what can be guessed from it', async () => {
     await untilTried(open);
     expect(TestBed.inject(ArchiveInHand).source()).toBeNull();
-    expect(words(host().querySelector('.what p'))).toBe('loft.pack 2.0 kB, 1 file');
+    expect(screen.words('.what p')).toBe('loft.pack 2.0 kB, 1 file');
     expect(written().text()).toBe(ARCHIVE.starter);
-    expect(words(host().querySelector('.right h2'))).toBe('1 item in 1 folder');
+    expect(screen.words('.right h2')).toBe('1 item in 1 folder');
   });
 
   it('shows what it finds: records with their fields, what is still foreign, and the files', async () => {
     await open();
     await write('a description');
-    await press('Records found');
+    await screen.press('Records found');
     expect(lines()).toEqual(['outline 1 › inside 2 3 course.xml', 'title 2 Seams']);
-    expect(host().querySelector('.few')?.textContent).toBe('2');
-    await press('Still foreign');
+    expect(screen.host.querySelector('.few')?.textContent).toBe('2');
+    await screen.press('Still foreign');
     expect(lines()).toEqual(['outline 1 › inside 2 @colour 3 red', 'file notes.bin']);
-    await press('Files');
-    host().querySelector<HTMLElement>('cdk-virtual-scroll-viewport')!.style.height = '200px';
-    window.dispatchEvent(new Event('resize'));
-    await settle();
-    await press('course.xml');
-    expect(host().querySelector('pre')?.textContent).toBe('<course>\n…');
+    await screen.press('Files');
+    await screen.unroll();
+    await screen.press('course.xml');
+    expect(screen.host.querySelector('pre')?.textContent).toBe('<course>\n…');
   });
 
   it('tells a slip with its line, and goes on showing what was found before it', async () => {
     await open();
     await write('a description');
     await write('a slip');
-    expect(texts('.problems li')).toEqual(['line 2 A comma is missing. Write one.']);
-    expect(words(host().querySelector('.right h2'))).toBe('1 item in 1 folder');
-    expect(words(host().querySelector('.right .tag'))).toBe('as before the slip');
-    expect(button('Keep version').disabled).toBeTrue();
+    expect(screen.texts('.problems li')).toEqual(['line 2 A comma is missing. Write one.']);
+    expect(screen.words('.right h2')).toBe('1 item in 1 folder');
+    expect(screen.words('.right .tag')).toBe('as before the slip');
+    expect(screen.button('Keep version').disabled).toBeTrue();
   });
 
   it('keeps versions, each over the one it was written over, and takes an earlier one back', async () => {
     await open();
     await write('first');
-    await press('Keep version 1');
+    await screen.press('Keep version 1');
     expect(asked).toEqual([{ text: 'first', inUse: true, note: '', after: 0 }]);
-    expect(words(host().querySelector('.said'))).toBe(
-      'Version 1 is kept. Archives of this kind are read by it from now on.',
-    );
+    expect(screen.words('.said')).toBe('Version 1 is kept. Archives of this kind are read by it from now on.');
     // Nothing has changed since.
-    expect(button('Keep version 2').disabled).toBeTrue();
+    expect(screen.button('Keep version 2').disabled).toBeTrue();
     await choose('Begin with', 'kept:loft');
     expect(written().text()).toBe('the newest');
     await choose('Earlier versions', '1');
     expect(written().text()).toBe('older 1');
-    const use = host().querySelector<HTMLInputElement>('.use input');
+    const use = screen.host.querySelector<HTMLInputElement>('.use input');
     use?.click();
-    await settle();
-    await press('Keep version 3');
+    await screen.settle();
+    await screen.press('Keep version 3');
     expect(asked.at(-1)).toEqual({ text: 'older 1', inUse: false, note: '', after: 2 });
-    expect(words(host().querySelector('.said'))).toBe('Version 3 is kept, and not used yet.');
+    expect(screen.words('.said')).toBe('Version 3 is kept, and not used yet.');
   });
 
   it('begins with an example, and says why something was refused', async () => {
     opening = () =>
       Promise.reject(new Refusal({ code: 'not-a-zip', message: 'This is not a zip file.', action: 'Choose another.' }));
     await open();
-    expect(words(host().querySelector('[role=alert]'))).toBe('This is not a zip file. Choose another.');
+    expect(screen.words('[role=alert]')).toBe('This is not a zip file. Choose another.');
     const [example] = EXAMPLE_DESCRIPTIONS;
     if (!example) throw new Error('no example');
     await untilTried(() => choose('Begin with', `example:${example.name}`));
     expect(written().text()).toBe(example.text);
     answer = () => throwError(() => new Error('Somebody else has kept version 1.'));
-    await press('Keep version 1');
-    expect(words(host().querySelector('[role=alert]'))).not.toBe('');
-    expect(host().querySelector('.said')).toBeNull();
+    await screen.press('Keep version 1');
+    expect(screen.words('[role=alert]')).not.toBe('');
+    expect(screen.host.querySelector('.said')).toBeNull();
   });
 });

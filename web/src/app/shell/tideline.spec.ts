@@ -1,9 +1,10 @@
 import { signal } from '@angular/core';
-import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { JobSummary } from '@treenail/server/contract';
 import { JobsService } from '../data/jobs';
 import { KeepingService, type Keeping } from '../data/keeping';
+import { Screen } from '../testing/screen';
 import { Tideline } from './tideline';
 
 const job = (id: number, state: JobSummary['state'], more: Partial<JobSummary> = {}): JobSummary => ({
@@ -26,20 +27,17 @@ const job = (id: number, state: JobSummary['state'], more: Partial<JobSummary> =
 });
 
 describe('The tideline', () => {
-  let fixture: ComponentFixture<Tideline>;
+  let screen: Screen<Tideline>;
   const jobs = signal<JobSummary[]>([]);
   const sending = signal<Keeping[]>([]);
   let seen: number[];
-  const host = () => fixture.nativeElement as HTMLElement;
-  const words = (element: Element | null | undefined) => element?.textContent.replace(/\s+/g, ' ').trim() ?? '';
-  const texts = (selector: string) => [...host().querySelectorAll(selector)].map(words);
   const show = async (now: JobSummary[]) => {
     jobs.set(now);
-    await fixture.whenStable();
+    await screen.settle();
   };
   const toggle = async () => {
-    host().querySelector<HTMLButtonElement>('.toggle')?.click();
-    await fixture.whenStable();
+    screen.host.querySelector<HTMLButtonElement>('.toggle')?.click();
+    await screen.settle();
   };
 
   beforeEach(async () => {
@@ -53,8 +51,8 @@ describe('The tideline', () => {
         { provide: KeepingService, useValue: { sending } },
       ],
     });
-    fixture = TestBed.createComponent(Tideline);
-    await fixture.whenStable();
+    screen = new Screen(TestBed.createComponent(Tideline));
+    await screen.settle();
   });
 
   it('shows what failed first, then what runs, then what is done; of a move only the newest', async () => {
@@ -65,37 +63,35 @@ describe('The tideline', () => {
       job(4, 'failed'),
       job(5, 'queued'),
     ]);
-    expect(texts('.tide .job b')).toEqual(['BTB 4', 'BTB 3', 'BTB 5']);
-    expect(words(host().querySelector('.toggle'))).toContain('1 at work, 2 waiting, 1 failed, 1 newly done');
-    const links = [...host().querySelectorAll('.tide a')].map((a) => a.getAttribute('href'));
+    expect(screen.texts('.tide .job b')).toEqual(['BTB 4', 'BTB 3', 'BTB 5']);
+    expect(screen.words('.toggle')).toContain('1 at work, 2 waiting, 1 failed, 1 newly done');
+    const links = [...screen.host.querySelectorAll('.tide a')].map((a) => a.getAttribute('href'));
     expect(links).toEqual(['/bench', '/moves/7', '/bench']);
   });
 
   it('opens into the list of all, where what is over is marked as seen', async () => {
     await show([job(1, 'done'), job(2, 'running'), job(3, 'failed')]);
-    expect(host().querySelector('.all')).toBeNull();
+    expect(screen.host.querySelector('.all')).toBeNull();
     await toggle();
-    expect(texts('.all .row b')).toEqual(['BTB 1', 'BTB 2', 'BTB 3']);
-    const marks = [...host().querySelectorAll<HTMLButtonElement>('.all .row button')];
+    expect(screen.texts('.all .row b')).toEqual(['BTB 1', 'BTB 2', 'BTB 3']);
+    const marks = [...screen.host.querySelectorAll<HTMLButtonElement>('.all .row button')];
     expect(marks.length).toBe(2);
     marks.forEach((m) => m.click());
     expect(seen).toEqual([1, 3]);
-    expect(host().querySelector('.toggle')?.getAttribute('aria-expanded')).toBe('true');
-    expect(host().querySelector('.all a')?.getAttribute('href')).toBe('/strongroom');
+    expect(screen.host.querySelector('.toggle')?.getAttribute('aria-expanded')).toBe('true');
+    expect(screen.host.querySelector('.all a')?.getAttribute('href')).toBe('/strongroom');
   });
 
   it('says that nothing runs, and what will show here', async () => {
-    expect(words(host().querySelector('.toggle'))).toContain('Nothing runs or waits');
+    expect(screen.words('.toggle')).toContain('Nothing runs or waits');
     await toggle();
-    expect(words(host().querySelector('.all'))).toBe(
-      'Fetches, builds, deliveries and checks show here while they run.',
-    );
+    expect(screen.words('.all')).toBe('Fetches, builds, deliveries and checks show here while they run.');
   });
 
   it('shows how far a file is sent', async () => {
     const file = { fileName: 'loft.zip', state: 'sending', done: 512, total: 2048 } as Keeping;
     sending.set([file, { ...file, fileName: 'empty.zip', total: 0, done: 0 } as Keeping]);
-    await fixture.whenStable();
-    expect(texts('.tide .words')).toEqual(['loft.zip, 25 %', 'empty.zip, 0 %']);
+    await screen.settle();
+    expect(screen.texts('.tide .words')).toEqual(['loft.zip, 25 %', 'empty.zip, 0 %']);
   });
 });
