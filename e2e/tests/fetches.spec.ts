@@ -142,7 +142,7 @@ test.describe('What goes wrong at a platform', () => {
     test(`${failure}: a fetch ${why}`, async ({ page, stack }) => {
       await signIn(page, stack);
       const id = await fetchOnce(page, stack, () => practise(stack, failure, times));
-      await expect.poll(() => howIs(page, stack, id), { timeout: 90_000 }).toBe('done');
+      await expect.poll(() => howIs(page, stack, id), { timeout: 150_000 }).toBe('done');
       expect((await jobOf(page, stack, id)).words).toMatch(/^kept from Marrowick Live: all 19 items/);
       await practise(stack, failure, 0);
     });

@@ -47,7 +47,8 @@ export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
           poll: 200,
           // Long enough for a machine that stalls under the browser, short enough to wait for when a worker is killed.
           lease: 3000,
-          hang: 6000,
+          // A busy machine may take many seconds to pack an export, and says 99 % all the while.
+          hang: 20_000,
           mailAfter: 0,
           log: 'warn',
         });
