@@ -92,13 +92,18 @@ export class FileReader {
     this.twins = twinsIn(pkg, course);
   }
 
-  /** How many of a file's bytes say something; all of them where it may be there twice. */
+  /** As what a file is looked at, and how many of its bytes say something, from its beginning on. */
   private wanted(file: CourseFile): { page: Item | undefined; sheet: boolean; marks: number; bytes: number } {
     const short = file.size <= (this.options.pageBytes ?? PAGE_BYTES);
     const page = short ? this.pages.get(file.path) : undefined;
     const sheet = short && file.role === 'content' && file.mediaType === 'text/css';
     const marks = this.options.findings ? bytesForMarks(file.path, file.size) : 0;
-    return { page, sheet, marks, bytes: page || sheet ? this.pkg.entry(file.path).size : marks };
+    return { page, sheet, marks, bytes: page || sheet ? this.sizeOf(file) : marks };
+  }
+
+  /** What is not there is refused when it is read, not before. */
+  private sizeOf({ path }: CourseFile): number {
+    return this.pkg.entries.get(path)?.size ?? 0;
   }
 
   run(file: CourseFile, errand: Errand): Promise<FileRead> {
@@ -107,7 +112,7 @@ export class FileReader {
 
   /** Whether something of a file is left for later when it is read for what it tells. */
   isLeft(file: CourseFile): boolean {
-    return !this.twins.has(file.path) && this.wanted(file).bytes < this.pkg.entry(file.path).size;
+    return !this.twins.has(file.path) && this.wanted(file).bytes < this.sizeOf(file);
   }
 
   private async hash(file: CourseFile): Promise<FileRead> {

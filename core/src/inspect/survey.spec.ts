@@ -64,4 +64,31 @@ describe('A survey whose findings are waited for', () => {
     expect(told(whole)).toEqual(['entry-damaged']);
     expect(hashed(whole)).not.toContain('haul.mp4');
   });
+
+  it('notes once what is damaged at its beginning, and goes on', async () => {
+    const zip = Buffer.from(await zipOf({ ...FILES, 'slip.jpg': Buffer.from('slipway '.repeat(100_000)) }));
+    const at = zip.indexOf('slip.jpg') + 'slip.jpg'.length;
+    // A block of a type that deflate does not have.
+    zip[at] = 0x07;
+    const { whole, first, steps } = await looked(zip, true);
+    const told = ({ notes }: Survey) => notes.filter((n) => n.file === 'slip.jpg').map((n) => n.code);
+    expect(first && told(first)).toEqual(['entry-damaged']);
+    expect(told(whole)).toEqual(['entry-damaged']);
+    expect(hashed(whole)).toEqual(['class.csv', 'copy of launch.mp4', 'haul.mp4', 'index.html', 'launch.mp4']);
+    expect(steps.at(-1)).toBe(1);
+  });
+
+  it('notes files that the course names and the package does not have, by either way', async () => {
+    const pkg = await openCourse(bytesSource(await zipOf(FILES)), { engine: nodeEngine });
+    const { course } = await readCourse(pkg);
+    const gone = { path: 'gone.html', size: 10, mediaType: 'text/html', role: 'content' as const };
+    const page = { kind: 'page' as const, id: 'g', title: 'Gone', place: 'gone.html', file: 'gone.html', settings: {} };
+    const more = { ...course, files: [...course.files, gone], items: [...course.items, page] };
+    for (const onFindings of [undefined, () => undefined]) {
+      const { notes } = await survey(pkg, more, { ...options, ...(onFindings ? { onFindings } : {}) });
+      expect(notes.filter((n) => n.file === 'gone.html').length)
+        .withContext(String(onFindings))
+        .toBeGreaterThan(0);
+    }
+  });
 });

@@ -60,15 +60,17 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
     done += file.size;
     onProgress?.({ done, total, unit: 'bytes' });
   };
-  const left = new Set(onFindings ? course.files.filter((f) => !kept?.has(f.path) && reader.isLeft(f)) : []);
+  const left: CourseFile[] = [];
   await readAll(course.files, onFindings ? 'telling' : 'whole', { reader, hands, kept }, (file, read) => {
     found.take(file, read);
-    if (!left.has(file)) passed(file);
+    // What is damaged at its beginning need not be read again to say so.
+    if (onFindings && read?.refused === null && reader.isLeft(file)) left.push(file);
+    else passed(file);
   });
   found.readTexts(reader);
   if (!onFindings) return found.known();
   onFindings(found.known());
-  await readAll([...left], 'hash', { reader, hands }, (file, read) => {
+  await readAll(left, 'hash', { reader, hands }, (file, read) => {
     found.takeHash(file, read);
     passed(file);
   });
