@@ -4,27 +4,9 @@ import { provideRouter } from '@angular/router';
 import type { JobSummary } from '@treenail/server/contract';
 import { JobsService } from '../data/jobs';
 import { KeepingService, type Keeping } from '../data/keeping';
+import { job } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { Tideline } from './tideline';
-
-const job = (id: number, state: JobSummary['state'], more: Partial<JobSummary> = {}): JobSummary => ({
-  id,
-  kind: 'fetch',
-  moveId: null,
-  courseId: 1,
-  course: `BTB ${id}`,
-  state,
-  words: `job ${id}`,
-  ahead: null,
-  done: 0,
-  total: 0,
-  unit: '',
-  problem: null,
-  createdAt: '2026-11-01T10:00:00Z',
-  finishedAt: null,
-  seen: false,
-  ...more,
-});
 
 describe('The tideline', () => {
   let screen: Screen<Tideline>;

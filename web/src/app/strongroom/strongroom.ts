@@ -58,13 +58,20 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
                   <td class="quiet">{{ copy.from }}</td>
                   <td class="num">{{ copy.size | size }}</td>
                   <td class="num">
-                    {{ copy.items }} items
+                    {{ count(copy.items, 'item') }}
                     @if (copy.partial) {
                       <span class="tag due">in part</span>
                     }
                     @if (copy.personal) {
                       <span class="tag personal">personal data</span>
                     }
+                  </td>
+                </tr>
+              } @empty {
+                <tr>
+                  <td colspan="6" class="quiet">
+                    No copy is called that.
+                    <button type="button" class="chip" (click)="words.set('')">Show all</button>
                   </td>
                 </tr>
               }
@@ -85,7 +92,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
               <dt>Size</dt>
               <dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
               <dt>Holds</dt>
-              <dd>{{ copy.items }} items</dd>
+              <dd>{{ count(copy.items, 'item') }}</dd>
               <dt>SHA-256</dt>
               <dd>
                 <code>{{ copy.sha256 | hash }}</code>
@@ -175,6 +182,7 @@ export class StrongroomPage {
   readonly copy = input(undefined, { transform: (v: unknown) => (v === undefined ? undefined : numberAttribute(v)) });
   private readonly api = inject(Api);
   private readonly loaded = rxResource({ stream: () => this.api.copies() });
+  protected readonly count = count;
   protected readonly words = signal('');
   protected readonly known = computed(() => this.loaded.hasValue());
   protected readonly copies = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));

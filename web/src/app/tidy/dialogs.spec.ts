@@ -185,7 +185,18 @@ describe('The dialog of what is looked for', () => {
     if (!personal || !values) throw new Error('no fields');
     personal.value = 'number: \\bS\\d+\\b\n\n no colon';
     values.value = 'Tutor.Name: somebody: else';
-    [...host.querySelectorAll('button')].find((b) => textOf(b) === 'Look for these')?.click();
+    const save = async () => {
+      [...host.querySelectorAll('button')].find((b) => textOf(b) === 'Look for these')?.click();
+      await fixture.whenStable();
+    };
+    await save();
+    // What can't be understood is not dropped: nothing is sent before it is set right.
+    http.expectNone({ method: 'PUT', url: '/api/house-rules' });
+    expect(textOf(host.querySelector('[role=alert]'))).toBe(
+      '“no colon” has no name: write a name, a colon, and what it stands for.',
+    );
+    personal.value = 'number: \\bS\\d+\\b\n\n';
+    await save();
     const sent = http.expectOne({ method: 'PUT', url: '/api/house-rules' });
     expect(sent.request.body).toEqual({
       ...HOUSE_RULES,

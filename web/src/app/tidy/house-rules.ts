@@ -123,6 +123,11 @@ export class HouseRulesDialog {
     staleDays: number,
     oversizeMb: number,
   ): void {
+    const nameless = [...lines(personal), ...lines(values)].find((line) => line.indexOf(':') < 1);
+    if (nameless !== undefined) {
+      this.error.set(`“${nameless}” has no name: write a name, a colon, and what it stands for.`);
+      return;
+    }
     const next: HouseRules = {
       ...rules,
       personal: pairs(personal).map(([name, pattern]) => ({ name, pattern })),
@@ -148,9 +153,9 @@ function lines(text: string): string[] {
 
 /** Lines of a name and what follows its colon. */
 function pairs(text: string): [string, string][] {
-  return lines(text).flatMap((line): [string, string][] => {
+  return lines(text).map((line) => {
     const at = line.indexOf(':');
-    return at > 0 ? [[line.slice(0, at).trim(), line.slice(at + 1).trim()]] : [];
+    return [line.slice(0, at).trim(), line.slice(at + 1).trim()];
   });
 }
 

@@ -1,0 +1,72 @@
+import { TestBed } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import type { CopySummary } from '@treenail/server/contract';
+import { of } from 'rxjs';
+import { Api } from '../data/api';
+import { copy } from '../testing/made';
+import { Screen } from '../testing/screen';
+import { StrongroomPage } from './strongroom';
+
+describe('The strongroom', () => {
+  let screen: Screen<StrongroomPage>;
+  const open = async (copies: CopySummary[], chosen?: number) => {
+    const api: Partial<Api> = { copies: () => of(copies) };
+    TestBed.configureTestingModule({ providers: [provideRouter([]), { provide: Api, useValue: api }] });
+    screen = new Screen(TestBed.createComponent(StrongroomPage));
+    await screen.set({ copy: chosen });
+  };
+  const filter = async (words: string) => {
+    const field = screen.host.querySelector<HTMLInputElement>('input[type=search]');
+    if (!field) throw new Error('no filter');
+    field.value = words;
+    field.dispatchEvent(new Event('input'));
+    await screen.settle();
+  };
+  const hrefs = () => [...screen.host.querySelectorAll('.acts a')].map((a) => a.getAttribute('href'));
+
+  it('says how much is held, where what two copies share is held once', async () => {
+    await open([copy(3), copy(2, { sha256: '3'.repeat(64) }), copy(1, { size: 1000 })]);
+    expect(screen.words('h1')).toBe('3 kept copies of 3 courses, 3.0 kB');
+  });
+
+  it('tells what is in part, what has personal data, and how many items each holds', async () => {
+    await open([copy(1, { items: 1, partial: true }), copy(2, { personal: true })]);
+    expect(screen.texts('td:last-child')).toEqual(['1 item in part', '40 items personal data']);
+    expect(screen.texts('dd')).toContain('Quernhold archive 4, only chosen parts');
+  });
+
+  it('shows the copy that an address names, and another when it is chosen', async () => {
+    await open([copy(3), copy(2), copy(1, { title: 'Older' })], 2);
+    expect(screen.words('.one code')).toBe('BTB210-02.zip');
+    expect(hrefs()).toEqual([
+      '/api/copies/2/file',
+      '/bench?copy=2',
+      '/bench/describe?copy=2',
+      '/courses?find=Wooden%20Boat%20Repair',
+    ]);
+    await screen.press('Older');
+    expect(screen.words('.one h2')).toBe('BTB 210-01 Older');
+    expect(screen.texts('tr.at b')).toEqual(['BTB 210-01']);
+  });
+
+  it('offers to describe only what is an archive in a zip', async () => {
+    await open([copy(1, { form: 'standard' })]);
+    expect(screen.texts('.acts a')).not.toContain('Describe');
+  });
+
+  it('is narrowed by words, and says so when none fits', async () => {
+    await open([copy(1, { title: 'Knots' }), copy(2, { title: 'Sails', fileName: 'knotty.zip' }), copy(3)]);
+    await filter('knot');
+    expect(screen.texts('tbody b')).toEqual(['BTB 210-01', 'BTB 210-02']);
+    await filter('anchors');
+    expect(screen.words('tbody')).toContain('No copy is called that.');
+    await screen.press('Show all');
+    expect(screen.texts('tbody b').length).toBe(3);
+  });
+
+  it('says what belongs there while it is empty', async () => {
+    await open([]);
+    expect(screen.words('h1')).toBe('Strongroom');
+    expect(screen.words('.empty')).toContain('Every course that is fetched is kept here');
+  });
+});

@@ -1,0 +1,56 @@
+import type { CopySummary, JobSummary, MoveSummary } from '@treenail/server/contract';
+
+/** What the server tells of things, for specs that speak of one of them. */
+export const job = (id: number, state: JobSummary['state'], more: Partial<JobSummary> = {}): JobSummary => ({
+  id,
+  kind: 'fetch',
+  moveId: null,
+  courseId: 1,
+  course: `BTB ${id}`,
+  state,
+  words: `job ${id}`,
+  ahead: null,
+  done: 0,
+  total: 0,
+  unit: '',
+  problem: null,
+  createdAt: '2026-11-01T10:00:00Z',
+  finishedAt: null,
+  seen: false,
+  ...more,
+});
+
+export const copy = (id: number, more: Partial<CopySummary> = {}): CopySummary => ({
+  id,
+  form: 'archive',
+  partial: false,
+  personal: false,
+  fileName: `BTB210-0${id}.zip`,
+  code: 'BTB 210',
+  section: `0${id}`,
+  term: 'Autumn 2026',
+  title: 'Wooden Boat Repair',
+  from: 'Marrowick Live',
+  format: 'Quernhold archive 4',
+  size: 2048,
+  sha256: `${id}`.repeat(64),
+  items: 40,
+  keptAt: '2026-11-01T10:00:00Z',
+  moveId: null,
+  ...more,
+});
+
+export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary => ({
+  id,
+  course: { id: 1, code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' },
+  from: { id: 1, name: 'Marrowick Live', platform: 'quernhold' },
+  to: { id: 2, name: 'Marrowick New', platform: 'tarnhall' },
+  steps: [],
+  at: 'fit',
+  createdAt: '2026-11-01T10:00:00Z',
+  copy: null,
+  built: null,
+  shell: null,
+  jobs: [],
+  ...more,
+});
