@@ -35,8 +35,8 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
     const to = targetById(target);
     const sink = await fileSink(out);
     await withPackage(file, async (pkg) => {
-      const { course } = await readCourse(pkg);
-      await writePackage(to.target, await to.format.plan(course, to.target, pkg), pkg, sink, { engine: nodeEngine });
+      const plan = readCourse(pkg).then(({ course }) => to.format.plan(course, to.target, pkg));
+      await writePackage(to.target, plan, pkg, sink, { engine: nodeEngine });
     });
     console.log((await sink.close()).sha256);
   },

@@ -239,9 +239,10 @@ async function convert(args: readonly string[]): Promise<void> {
       problem('file-there', `${out} is there already.`, 'Give another name: nothing is overwritten.', { file: out }),
     );
   await withFile(files[0] ?? '', opening, async (pkg) => {
-    const { course, notes } = await look(pkg, opening);
-    const plan = await format.plan(course, target, pkg);
+    const looked = look(pkg, opening);
+    const plan = looked.then(({ course }) => format.plan(course, target, pkg));
     const written = await writing(out, (sink) => writePackage(target, plan, pkg, sink, { engine: nodeEngine }));
+    const { course, notes } = await looked;
     const losses = declaredLosses(course, target.profile);
     const told = {
       format: target.id,

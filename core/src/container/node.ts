@@ -3,13 +3,14 @@ import { open, opendir, stat } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
 import { Readable } from 'node:stream';
 import { promisify } from 'node:util';
-import { Worker } from 'node:worker_threads';
 import zlib from 'node:zlib';
 import type { ByteSource } from './byte-source.ts';
 import type { Engine } from './engine.ts';
+import { fileSink } from './file-sink.ts';
 import { packFolder, type LooseFile } from './folder.ts';
 import type { Scratch } from './open.ts';
-import type { Sink } from './zip-writer.ts';
+
+export { fileSink, type FileSink } from './file-sink.ts';
 
 const deflate = promisify(zlib.deflateRaw);
 
@@ -28,14 +29,18 @@ async function* inflate(
   }
 }
 
+/** What zlib takes at once for what it gives: as much as will be, since of small texts there are thousands. */
+const chunk = (expected: number) => Math.min(Math.max(64, Math.ceil(expected)), 1 << 16);
+
 /** Node's own zlib and crypto. */
 export const nodeEngine: Engine = {
   inflateRaw: (chunks) => inflate(chunks, zlib.createInflateRaw()),
   gunzip: (chunks) => inflate(chunks, zlib.createGunzip()),
   gzip: (chunks) => inflate(chunks, zlib.createGzip()),
-  inflateWhole: (bytes, limit) => zlib.inflateRawSync(bytes, { maxOutputLength: limit }),
+  inflateWhole: (bytes, limit) => zlib.inflateRawSync(bytes, { maxOutputLength: limit, chunkSize: chunk(limit + 1) }),
   // A small text is deflated before another thread has heard of it.
-  deflateRaw: async (bytes) => (bytes.length < 1 << 16 ? zlib.deflateRawSync(bytes) : deflate(bytes)),
+  deflateRaw: async (bytes) =>
+    bytes.length < 1 << 16 ? zlib.deflateRawSync(bytes, { chunkSize: chunk(bytes.length / 2) }) : deflate(bytes),
   crc32: (bytes, seed = 0) => zlib.crc32(bytes, seed),
   sha256() {
     const hash = createHash('sha256');
@@ -61,109 +66,6 @@ export async function fileSource(path: string): Promise<ByteSource> {
       return buffer;
     },
     close: () => handle.close(),
-  };
-}
-
-/** Runs as text, since a thread's file would have to be found again wherever this is bundled to. */
-const HASHING = `
-const { parentPort, workerData } = require('node:worker_threads');
-const hash = require('node:crypto').createHash('sha256');
-parentPort.on('message', ({ at, length }) => {
-  if (length === 0) parentPort.postMessage(hash.digest('hex'));
-  else { hash.update(new Uint8Array(workerData, at, length)); parentPort.postMessage(length); }
-});`;
-const SLOT = 1 << 20;
-const SLOTS = 8;
-
-/**
- * SHA-256 in a thread of its own: at half a gigabyte hashing takes as long as all the rest. Bytes go over through a ring
- * of shared memory, since a message of its own for each piece costs about as much as its hash.
- */
-class ThreadHash {
-  private readonly ring = new SharedArrayBuffer(SLOT * SLOTS);
-  private readonly worker = new Worker(HASHING, { eval: true, workerData: this.ring });
-  private next = 0;
-  private busy = 0;
-  private wake: (() => void) | null = null;
-  private failure: Error | null = null;
-  private readonly ended: Promise<string>;
-
-  constructor() {
-    this.ended = new Promise((resolve, reject) => {
-      this.worker.on('message', (said: number | string) => {
-        if (typeof said === 'string') resolve(said);
-        else this.busy--;
-        this.wake?.();
-      });
-      this.worker.once('error', (error) => {
-        this.failure = error;
-        reject(error);
-        this.wake?.();
-      });
-    });
-    this.ended.catch(() => undefined);
-  }
-
-  /** Takes a copy of the bytes; waits only while the ring is full. */
-  async update(bytes: Uint8Array): Promise<void> {
-    for (let at = 0; at < bytes.length; at += SLOT) {
-      while (this.busy === SLOTS && !this.failure) await new Promise<void>((done) => (this.wake = done));
-      if (this.failure) throw this.failure;
-      const part = bytes.subarray(at, at + SLOT);
-      const slot = this.next * SLOT;
-      new Uint8Array(this.ring, slot, part.length).set(part);
-      this.next = (this.next + 1) % SLOTS;
-      this.busy++;
-      this.worker.postMessage({ at: slot, length: part.length });
-    }
-  }
-
-  async hex(): Promise<string> {
-    this.worker.postMessage({ at: 0, length: 0 });
-    try {
-      return await this.ended;
-    } finally {
-      await this.stop();
-    }
-  }
-
-  async stop(): Promise<void> {
-    await this.worker.terminate();
-  }
-}
-
-export interface FileSink extends Sink {
-  /** Size and SHA-256 of what was written. */
-  close(): Promise<{ size: number; sha256: string }>;
-  /** Lets go of a file that will not be finished. */
-  abandon(): Promise<void>;
-}
-
-/** A sink that writes a new file and hashes what goes through it. */
-export async function fileSink(path: string): Promise<FileSink> {
-  const handle = await open(path, 'wx');
-  const hash = new ThreadHash();
-  let size = 0;
-  return {
-    async write(bytes) {
-      const hashed = hash.update(bytes);
-      let done = 0;
-      while (done < bytes.length) {
-        const { bytesWritten } = await handle.write(bytes, done, bytes.length - done);
-        done += bytesWritten;
-      }
-      size += bytes.length;
-      await hashed;
-    },
-    async close() {
-      const sha256 = await hash.hex();
-      await handle.close();
-      return { size, sha256 };
-    },
-    async abandon() {
-      await hash.stop();
-      await handle.close();
-    },
   };
 }
 

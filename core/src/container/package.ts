@@ -174,7 +174,8 @@ export class Package {
     }
   }
 
-  private async dataStart(entry: Entry): Promise<number> {
+  /** Where its compressed bytes begin. @throws Refusal `entry-damaged` where they do not lie in the package */
+  async dataStart(entry: Entry): Promise<number> {
     const header = await this.source.read(entry.offset, 30).catch((error: unknown) => {
       throw damaged(entry, 'lies outside the package', error);
     });

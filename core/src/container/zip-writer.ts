@@ -3,8 +3,19 @@ import type { Entry, Package } from './package.ts';
 
 /** Where bytes go, in order. */
 export interface Sink {
+  /** Has taken the bytes when it resolves: the array is then filled with others. */
   write(bytes: Uint8Array): Promise<void>;
+  /**
+   * Writes a range of a file, where that takes less than giving its bytes does. It need not be waited for: what is
+   * written after it stands behind it.
+   */
+  copy?(from: string, offset: number, length: number): Promise<void>;
+  /** Forgets all that was written. */
+  rewind?(): Promise<void>;
 }
+
+/** From which length on a range is worth copying by itself: what was gathered before it is written first. */
+const RANGE = 1 << 18;
 
 interface Written {
   name: Uint8Array;
@@ -36,8 +47,10 @@ export class ZipWriter {
   private readonly sink: Sink;
   private readonly engine: Engine;
   private at = 0;
-  private buffer = new Uint8Array(1 << 20);
+  private readonly buffer = new Uint8Array(1 << 20);
   private buffered = 0;
+  /** Ranges that the sink may still be copying while more is made. */
+  private readonly copies: Promise<void>[] = [];
 
   constructor(sink: Sink, engine: Engine = portableEngine) {
     this.sink = sink;
@@ -48,7 +61,7 @@ export class ZipWriter {
   async copy(path: string, from: Package, entry: Entry): Promise<void> {
     const name = path === entry.path ? entry.rawName : new TextEncoder().encode(path);
     await this.begin({ ...entry, name: asUtf8(name, path), flags: UTF8_FLAG });
-    for await (const part of from.raw(entry)) await this.put(part);
+    await this.putRange(from, await from.dataStart(entry), entry.compressedSize);
   }
 
   /**
@@ -65,7 +78,7 @@ export class ZipWriter {
       for (const entry of entries.slice(i, end)) {
         this.written.push({ ...entry, name: entry.rawName, offset: this.at + entry.offset - run.start });
       }
-      if (bytes > 0) for await (const part of from.piece(run.start, bytes)) await this.put(part);
+      await this.putRange(from, run.start, bytes);
       if (after) await this.copy(after.path, from, after);
       i = end + 1;
     }
@@ -125,6 +138,7 @@ export class ZipWriter {
     for (const entry of this.written) await this.put(centralRecord(entry));
     await this.put(endRecords(this.written.length, start, this.at - start));
     await this.flush();
+    await Promise.all(this.copies);
     return { size: this.at, entries: this.written.length };
   }
 
@@ -132,6 +146,20 @@ export class ZipWriter {
     const record = { ...entry, offset: this.at };
     this.written.push(record);
     await this.put(localHeader(record));
+  }
+
+  /** Puts a piece of the package as it stands. */
+  private async putRange(from: Package, start: number, bytes: number): Promise<void> {
+    if (bytes < RANGE || from.lies === null || !this.sink.copy) {
+      for await (const part of from.piece(start, bytes)) await this.put(part);
+      return;
+    }
+    await this.flush();
+    this.at += bytes;
+    const copied = this.sink.copy(from.lies, start, bytes);
+    // A failure is heard of at the end, or when the next bytes are written.
+    copied.catch(() => undefined);
+    this.copies.push(copied);
   }
 
   private async put(bytes: Uint8Array): Promise<void> {
@@ -148,8 +176,6 @@ export class ZipWriter {
   private async flush(): Promise<void> {
     if (this.buffered === 0) return;
     await this.sink.write(this.buffer.subarray(0, this.buffered));
-    // A new buffer: the sink may still hold the old one.
-    this.buffer = new Uint8Array(this.buffer.length);
     this.buffered = 0;
   }
 }

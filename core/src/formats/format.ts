@@ -1,6 +1,7 @@
 import type { Package, Sink } from '../container/index.ts';
 import { ZipWriter, type Engine, type Entry } from '../container/index.ts';
-import type { Course, Note, Profile } from '../model/index.ts';
+import { MANIFEST, forgetManifest } from './imscp/manifest.ts';
+import { mediaTypeOf, type Course, type Note, type Profile } from '../model/index.ts';
 
 /** A version of a format that Treenail writes. */
 export interface Target {
@@ -11,6 +12,8 @@ export interface Target {
   readonly extension: string;
   /** What the format can hold; the losses of writing to it are the forecast against this. */
   readonly profile: Profile;
+  /** Files of a package with a manifest are carried as they are, under the paths that they have. */
+  readonly keepsPaths?: true;
   /** Where what is written is no zip: packs the planned entries itself. */
   readonly pack?: Pack;
 }
@@ -55,25 +58,62 @@ export interface WriteProgress {
   total: number;
 }
 
-/** Writes planned entries as a package of the target. */
-export function writePackage(
+/**
+ * Writes planned entries as a package of the target. Where the plan is still being made, what it will most likely carry
+ * is written meanwhile; if it does not, writing begins anew.
+ */
+export async function writePackage(
   target: Target,
-  plan: readonly PlannedEntry[],
+  plan: readonly PlannedEntry[] | Promise<readonly PlannedEntry[]>,
   source: Package,
   sink: Sink,
   options: WriteOptions = {},
 ): Promise<{ size: number; entries: number }> {
-  return (target.pack ?? asZip)(plan, source, sink, options);
+  if (target.pack) return target.pack(await plan, source, sink, options);
+  return asZip(plan, plan instanceof Promise ? carriedAhead(target, source, sink) : [], source, sink, options);
+}
+
+/** From which size on writing ahead is worth it. */
+const AHEAD = 16 << 20;
+
+/** What is a medium by its name, where a thread of the sink's own can write it while the manifest is read. */
+function carriedAhead(target: Target, source: Package, sink: Sink): Entry[] {
+  if (!target.keepsPaths || !sink.copy || !sink.rewind || source.lies === null) return [];
+  if (!source.entries.has(MANIFEST)) return [];
+  const media = [...source.entries.values()].filter((e) => /^(image|audio|video)\//.test(mediaTypeOf(e.path)));
+  return media.reduce((sum, e) => sum + e.compressedSize, 0) < AHEAD ? [] : media;
 }
 
 /** Referenced entries pass through as they are. */
 async function asZip(
-  plan: readonly PlannedEntry[],
+  planned: readonly PlannedEntry[] | Promise<readonly PlannedEntry[]>,
+  ahead: readonly Entry[],
   source: Package,
   sink: Sink,
   options: WriteOptions,
 ): Promise<{ size: number; entries: number }> {
-  const writer = new ZipWriter(sink, options.engine);
+  let writer = new ZipWriter(sink, options.engine);
+  const [plan] = await Promise.all([planned, writer.copyAll(source, ahead)]);
+  // What is planned is read no more.
+  forgetManifest(source);
+  const done = new Set(ahead.map((e) => e.path));
+  const kept = new Set(plan.flatMap((p) => ('copy' in p && p.copy === p.path ? [p.path] : [])));
+  if (ahead.some((e) => !kept.has(e.path))) {
+    await sink.rewind?.();
+    writer = new ZipWriter(sink, options.engine);
+    done.clear();
+  }
+  const rest = done.size === 0 ? plan : plan.filter((p) => !done.has(p.path));
+  await writeEntries(writer, rest, source, (at) => options.onProgress?.({ done: done.size + at, total: plan.length }));
+  return writer.finish();
+}
+
+async function writeEntries(
+  writer: ZipWriter,
+  plan: readonly PlannedEntry[],
+  source: Package,
+  onDone: (many: number) => void,
+): Promise<void> {
   const encoder = new TextEncoder();
   for (let i = 0; i < plan.length;) {
     const planned = plan[i];
@@ -92,7 +132,6 @@ async function asZip(
       else await writer.copy(planned.path, source, source.entry(planned.copy));
       i += Math.max(1, kept.length);
     }
-    options.onProgress?.({ done: i, total: plan.length });
+    onDone(i);
   }
-  return writer.finish();
 }

@@ -25,9 +25,18 @@ export function encodePath(path: string): string {
   return path.split('/').map(encodeURIComponent).join('/');
 }
 
+/** The paths of a course's files, gathered once for all its items. */
+const pathsOf = new WeakMap<Course['files'], ReadonlySet<string>>();
+
+function pathsIn({ files }: Course): ReadonlySet<string> {
+  const known = pathsOf.get(files) ?? new Set(files.map((f) => f.path));
+  pathsOf.set(files, known);
+  return known;
+}
+
 /** Rewrites what an item's texts refer to, so that it is found from another place. */
 export function movedTexts(course: Course, item: Item): (to: string) => (html: string) => string {
-  const paths = new Set(course.files.map((f) => f.path));
+  const paths = pathsIn(course);
   return (to) => (html) =>
     rewriteReferences(html, (reference) => {
       // Images of hotspots are named by their path in the package already.

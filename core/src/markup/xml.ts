@@ -18,6 +18,9 @@ export interface XmlElement {
   end: number;
 }
 
+/** A long text given at once has the parser's loop compiled before its end was seen, and then anew for every text. */
+const PIECE = 4096;
+
 /**
  * Parses XML into a small tree. No DTD is obeyed and no entity but the five of XML itself is known.
  * @throws Refusal `xml-entities` where entities are declared, `xml-depth`, `xml-malformed` with the line
@@ -98,7 +101,8 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
     element.end = parser.position;
     element.closeStart = tag.isSelfClosing ? element.openEnd : text.lastIndexOf('<', element.end - 1);
   });
-  parser.write(text).close();
+  for (let at = 0; at < text.length; at += PIECE) parser.write(text.slice(at, at + PIECE));
+  parser.close();
   if (!root) {
     throw new Refusal(problem('xml-malformed', `${file} is empty.`, 'Export the course again.', { file, line: 1 }));
   }

@@ -10,9 +10,30 @@ import { planFromModel, planThin } from './write.ts';
 export const commonCartridge: Format = {
   id: 'cc',
   targets: [
-    { id: 'cc11', label: 'Common Cartridge 1.1', version: '1.1', extension: 'imscc', profile: CC11_PROFILE },
-    { id: 'cc12', label: 'Common Cartridge 1.2', version: '1.2', extension: 'imscc', profile: CC12_PROFILE },
-    { id: 'cc13', label: 'Common Cartridge 1.3', version: '1.3', extension: 'imscc', profile: CC13_PROFILE },
+    {
+      id: 'cc11',
+      label: 'Common Cartridge 1.1',
+      version: '1.1',
+      extension: 'imscc',
+      keepsPaths: true,
+      profile: CC11_PROFILE,
+    },
+    {
+      id: 'cc12',
+      label: 'Common Cartridge 1.2',
+      version: '1.2',
+      extension: 'imscc',
+      keepsPaths: true,
+      profile: CC12_PROFILE,
+    },
+    {
+      id: 'cc13',
+      label: 'Common Cartridge 1.3',
+      version: '1.3',
+      extension: 'imscc',
+      keepsPaths: true,
+      profile: CC13_PROFILE,
+    },
     { id: 'thin13', label: 'Thin Common Cartridge 1.3', version: '1.3', extension: 'imscc', profile: THIN13_PROFILE },
   ],
   async detect(pkg) {

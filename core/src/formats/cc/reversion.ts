@@ -1,7 +1,6 @@
 import type { Package } from '../../container/index.ts';
 import {
   decodeText,
-  descendants,
   elements,
   child,
   parseXml,
@@ -64,17 +63,29 @@ function assignmentPages(course: Course, source: Package): Map<string, string> {
   return pages;
 }
 
-/** Every string of the old version that must become one of the new, longest first. */
-function exchange(from: Vocabulary, to: Vocabulary): [string, string][] {
+/** What one version says where another says something else. */
+interface Exchange {
+  /** Every string of the old version that must become one of the new, longest first. */
+  readonly words: readonly [string, string][];
+  /** Stands in every tag that has one of them; most tags have none. */
+  readonly any: RegExp;
+}
+
+const SCHEMAS = 'http://www.imsglobal.org/profile/cc/';
+
+function exchange(from: Vocabulary, to: Vocabulary): Exchange {
   const keys = Object.keys(from) as (keyof Vocabulary)[];
-  return keys
+  const words = keys
     .filter((key) => key !== 'schemaVersion' && from[key] !== to[key])
     .map((key): [string, string] => [from[key], to[key]])
     .sort((a, b) => b[0].length - a[0].length);
+  const literal = (text: string) => text.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&');
+  return { words, any: new RegExp([SCHEMAS, ...words.map(([old]) => old)].map(literal).join('|')) };
 }
 
 /** Exchanges whole attribute values in an open tag, and the names within `schemaLocation`. */
-function exchangeTag(tag: string, words: readonly [string, string][]): string {
+function exchangeTag(tag: string, { words, any }: Exchange): string {
+  if (!any.test(tag)) return tag;
   return tag.replace(/(["'])([^"']*)\1/g, (whole, quote: string, value: string) => {
     const exact = words.find(([old]) => old === value);
     if (exact) return quote + exact[1] + quote;
@@ -88,27 +99,29 @@ function exchangeTag(tag: string, words: readonly [string, string][]): string {
 
 /** Where a version's schemas are kept: the folder and the file name carry the version. */
 function schemaPlace(url: string, words: readonly [string, string][]): string {
-  if (!url.startsWith('http://www.imsglobal.org/profile/cc/')) return url;
+  if (!url.startsWith(SCHEMAS)) return url;
   const version = (word: string | undefined) => /imscc(v\dp\d)\//.exec(word ?? '')?.[1];
   const [old, now] = words.find(([from]) => version(from) !== undefined) ?? [];
   const [from, to] = [version(old), version(now)];
   return from === undefined || to === undefined ? url : url.replaceAll(`cc${from}`, `cc${to}`);
 }
 
-function tagSplices(root: XmlElement, text: string, words: readonly [string, string][]): Splice[] {
+function tagSplices(root: XmlElement, text: string, words: Exchange): Splice[] {
   const found: Splice[] = [];
-  for (const element of [root, ...descendants(root)]) {
+  const look = (element: XmlElement) => {
     const tag = text.slice(element.start, element.openEnd);
     const changed = exchangeTag(tag, words);
     if (changed !== tag) found.push({ start: element.start, end: element.openEnd, text: changed });
-  }
+    for (const inner of element.children) if (typeof inner !== 'string') look(inner);
+  };
+  look(root);
   return found;
 }
 
 function manifestSplices(
   root: XmlElement,
   text: string,
-  words: readonly [string, string][],
+  words: Exchange,
   to: Vocabulary,
   course: Course,
   pages: ReadonlyMap<string, string>,
@@ -143,7 +156,7 @@ function manifestSplices(
   return [...replaced, ...tagSplices(root, text, words).filter((s) => !inside(s))];
 }
 
-async function redefine(source: Package, path: string, words: readonly [string, string][]): Promise<string> {
+async function redefine(source: Package, path: string, words: Exchange): Promise<string> {
   const text = decodeText(await source.bytes(path));
   // The text is written as UTF-8 whatever it was, so its declaration must say so.
   const declared = text.replace(/^\ufeff?(<\?xml[^>]*encoding=)(["'])[^"']*\2/, '$1$2UTF-8$2');

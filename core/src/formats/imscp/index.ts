@@ -11,7 +11,16 @@ import { DECLARATION, LOM, itemLom, lom, outlineItems, resourceXml } from './wri
 /** IMS Content Packaging 1.1.2 to 1.2 read, 1.2 written. */
 export const contentPackage: Format = {
   id: 'imscp',
-  targets: [{ id: 'cp', label: 'Content Packaging 1.2', version: '1.2', extension: 'zip', profile: IMSCP_PROFILE }],
+  targets: [
+    {
+      id: 'cp',
+      label: 'Content Packaging 1.2',
+      version: '1.2',
+      extension: 'zip',
+      keepsPaths: true,
+      profile: IMSCP_PROFILE,
+    },
+  ],
   async detect(pkg) {
     if (!pkg.entries.has(MANIFEST)) return null;
     const { root } = await readManifest(pkg);

@@ -42,6 +42,11 @@ export function readManifest(pkg: Package): Promise<Manifest> {
   return parsed;
 }
 
+/** Lets go of the parsed manifest: at ten thousand items it is as large as the course. */
+export function forgetManifest(pkg: Package): void {
+  manifests.delete(pkg);
+}
+
 async function parseManifest(pkg: Package): Promise<Manifest> {
   if (!pkg.entries.has(MANIFEST)) {
     throw new Refusal(

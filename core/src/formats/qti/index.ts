@@ -112,13 +112,8 @@ function planAsi(course: Course): PlannedEntry[] {
   const resources = items.map((item) => {
     const path = `qti/${asIdentifier(item.id)}.xml`;
     const rewrite = movedTexts(course, item)(path);
-    entries.push({
-      path,
-      text: writeQti(
-        mapTexts(item, (t) => ({ ...t, text: t.format === 'html' ? rewrite(t.text) : t.text })),
-        WIDE,
-      ),
-    });
+    const moved = (text: RichText) => (text.format === 'html' ? { ...text, text: rewrite(text.text) } : text);
+    entries.push({ path, make: async () => writeQti(mapTexts(item, moved), WIDE) });
     return resourceXml({ id: `r_${asIdentifier(item.id)}`, type: 'imsqti_xmlv1p2', href: path, files: [path] });
   });
   return [
@@ -147,7 +142,8 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
       .filter((q) => q.type !== 'foreign')
       .map((question) => {
         const path = freePath('items', question.id, taken);
-        entries.push({ path, text: writeItem(asType(question, question.type), version, xhtmlWith(rewrite(path))) });
+        const make = async () => writeItem(asType(question, question.type), version, xhtmlWith(rewrite(path)));
+        entries.push({ path, make });
         const id = `r_${path.slice('items/'.length, -'.xml'.length)}`;
         const shown = [...question.files, ...(question.image ? [question.image.file] : [])].filter((f) =>
           files.includes(f),
@@ -156,7 +152,7 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
         return { id: question.id, href: `../${path}`, resource: id };
       });
     const path = freePath(item.kind === 'quiz' ? 'tests' : 'banks', item.id, taken);
-    entries.push({ path, text: writeTest(item, version, refs, xhtmlWith(rewrite(path))) });
+    entries.push({ path, make: async () => writeTest(item, version, refs, xhtmlWith(rewrite(path))) });
     resources.push(
       resourceXml({
         id: `r_${item.kind}_${asIdentifier(item.id)}`,

@@ -165,8 +165,7 @@ function typeOf({ responses, conditions, presentation }: Source): QuestionType {
     if (cardinality === 'ordered' || inside.some((e) => e.name === 'ims_render_object')) return 'ordering';
     if (cardinality === 'multiple') return 'multiple response';
     if (presentation && holdsText(presentation, response)) return 'cloze';
-    const words = labels.map((l) => plainText(materialOf(l)?.text ?? '').toLowerCase()).sort();
-    return words.join() === 'false,true' ? 'true/false' : 'choice';
+    return labels.length === 2 && saysTrueAndFalse(labels) ? 'true/false' : 'choice';
   }
   const fib = inside.find((e) => e.name === 'render_fib');
   if (response.name === 'response_num' || /^(decimal|integer)$/i.test(fib?.attrs['fibtype'] ?? '')) return 'numeric';
@@ -174,6 +173,11 @@ function typeOf({ responses, conditions, presentation }: Source): QuestionType {
   if (tests.some((t) => t.op.startsWith('vargt') || t.op.startsWith('varlt'))) return 'numeric';
   if (tests.length === 0) return 'essay';
   return tests.some((t) => t.op === 'varsubstring') ? 'pattern' : 'short answer';
+}
+
+function saysTrueAndFalse(labels: readonly XmlElement[]): boolean {
+  const words = labels.map((l) => plainText(materialOf(l)?.text ?? '').toLowerCase()).sort();
+  return words.join() === 'false,true';
 }
 
 /** A choice in the midst of a sentence: text follows it. */

@@ -16,6 +16,7 @@ const edition = (id: string, version: string, whole: boolean, profile: Profile):
   label: profile.label,
   version,
   extension: 'zip',
+  keepsPaths: true as const,
   profile,
   edition: version === '1.2' ? '1.2' : '2004',
   whole,

@@ -93,6 +93,7 @@ export function planScorm(all: Course, edition: Edition, whole: boolean, source:
   const course = contentOf(all);
   const dialect = DIALECTS[edition];
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
+  const given: ReadonlySet<string> = new Set(content);
   const taken = new Set(content);
   const runtime = freePath('play/runtime', taken, '.js');
   const address = new Map<string, string>();
@@ -145,7 +146,7 @@ export function planScorm(all: Course, edition: Edition, whole: boolean, source:
       resources.push(xml('resource', { identifier: item.id, type: item.type }, ...files));
     } else if (isRendered(item)) {
       const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
-      made.set(path, { path, text: renderItem(course, item, path, runtime) });
+      made.set(path, { path, make: async () => renderItem(course, item, path, runtime) });
       address.set(item.id, path);
       resources.push(resource(item.id, sco, path, [path, ...embeds], true, itemLom(item)));
     }
@@ -165,7 +166,7 @@ export function planScorm(all: Course, edition: Edition, whole: boolean, source:
   return [
     { path: MANIFEST, text: manifest(course, dialect, edition, written, resources, whole) },
     ...player,
-    ...[...made.values()].filter((e) => !content.includes(e.path)),
+    ...[...made.values()].filter((e) => !given.has(e.path)),
     ...content.map((path): PlannedEntry => made.get(path) ?? { path, copy: path }),
     { path: runtime, text: playScript() },
   ];

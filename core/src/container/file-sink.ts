@@ -1,0 +1,178 @@
+import { open } from 'node:fs/promises';
+import { Worker } from 'node:worker_threads';
+import type { Sink } from './zip-writer.ts';
+
+/**
+ * Runs as text, since a thread's file would have to be found again wherever this is bundled to. What it is asked for is
+ * done in the order it was asked for. Reading a range is waited for, which costs less than to be called back; pieces are
+ * written while the next ones are hashed.
+ */
+const THREAD = `
+const { parentPort, workerData } = require('node:worker_threads');
+const { createHash } = require('node:crypto');
+const { closeSync, openSync, readSync, write } = require('node:fs');
+const { promisify } = require('node:util');
+const writeTo = promisify(write);
+const buffers = Array.from({ length: 4 }, () => ({ bytes: Buffer.allocUnsafe(1 << 18), free: Promise.resolve() }));
+let hash = createHash('sha256');
+let turn = Promise.resolve();
+parentPort.on('message', (asked) => {
+  turn = turn.then(() => take(asked));
+});
+async function take(asked) {
+  if (asked.act === 'update') hash.update(new Uint8Array(workerData, asked.at, asked.length));
+  else if (asked.act === 'copy') await copy(asked);
+  else if (asked.act === 'reset') hash = createHash('sha256');
+  parentPort.postMessage({ act: asked.act, sha256: asked.act === 'digest' ? hash.digest('hex') : '' });
+}
+async function copy({ from, offset, length, to, position }) {
+  const source = openSync(from, 'r');
+  const target = openSync(to, 'r+');
+  try {
+    for (let at = 0, turn = 0; at < length; turn++) {
+      const buffer = buffers[turn % buffers.length];
+      await buffer.free;
+      const read = readSync(source, buffer.bytes, 0, Math.min(buffer.bytes.length, length - at), offset + at);
+      if (read === 0) throw new RangeError('read past the end of the source: ' + (offset + at));
+      buffer.free = drain(target, buffer.bytes.subarray(0, read), position + at);
+      hash.update(buffer.bytes.subarray(0, read));
+      at += read;
+    }
+  } finally {
+    const ended = await Promise.allSettled(buffers.map((b) => b.free));
+    closeSync(source);
+    closeSync(target);
+    for (const { reason } of ended) if (reason) throw reason;
+  }
+}
+async function drain(target, bytes, to) {
+  for (let done = 0; done < bytes.length; ) {
+    done += (await writeTo(target, bytes, done, bytes.length - done, to + done)).bytesWritten;
+  }
+}`;
+const SLOT = 1 << 20;
+const SLOTS = 8;
+
+interface Answer {
+  act: 'update' | 'copy' | 'reset' | 'digest';
+  sha256: string;
+}
+
+/**
+ * SHA-256 in a thread of its own: at half a gigabyte hashing takes as long as all the rest. Bytes go over through a ring
+ * of shared memory, since a message of its own for each piece costs about as much as its hash; ranges of a file are read
+ * and written there too, and cost this thread nothing.
+ */
+class WritingThread {
+  private readonly ring = new SharedArrayBuffer(SLOT * SLOTS);
+  private readonly worker = new Worker(THREAD, {
+    eval: true,
+    workerData: this.ring,
+    resourceLimits: { maxYoungGenerationSizeMb: 2 },
+  });
+  private readonly asked: { done: (answer: Answer) => void; failed: (error: Error) => void }[] = [];
+  private next = 0;
+  /** Slots of the ring that are not hashed yet, the oldest first. */
+  private readonly busy: Promise<unknown>[] = [];
+  private failure: Error | null = null;
+
+  constructor() {
+    this.worker.on('message', (answer: Answer) => this.asked.shift()?.done(answer));
+    this.worker.once('error', (error) => this.fail(error));
+    this.worker.once('exit', () => this.fail(new Error('the thread that writes has ended')));
+  }
+
+  private fail(error: Error): void {
+    this.failure ??= error;
+    for (const { failed } of this.asked.splice(0)) failed(this.failure);
+  }
+
+  /** Takes a copy of the bytes; waits only while the ring is full. */
+  async update(bytes: Uint8Array): Promise<void> {
+    for (let at = 0; at < bytes.length; at += SLOT) {
+      if (this.busy.length === SLOTS) await this.busy.shift();
+      const part = bytes.subarray(at, at + SLOT);
+      const slot = this.next * SLOT;
+      new Uint8Array(this.ring, slot, part.length).set(part);
+      this.next = (this.next + 1) % SLOTS;
+      this.busy.push(this.ask({ act: 'update', at: slot, length: part.length }));
+    }
+  }
+
+  async copy(range: { from: string; offset: number; length: number; to: string; position: number }): Promise<void> {
+    await this.ask({ act: 'copy', ...range });
+  }
+
+  async reset(): Promise<void> {
+    await this.ask({ act: 'reset' });
+  }
+
+  async hex(): Promise<string> {
+    try {
+      return (await this.ask({ act: 'digest' })).sha256;
+    } finally {
+      await this.stop();
+    }
+  }
+
+  async stop(): Promise<void> {
+    await this.worker.terminate();
+  }
+
+  private ask(what: { act: Answer['act'] } & Record<string, unknown>): Promise<Answer> {
+    const answer = new Promise<Answer>((done, failed) => {
+      if (this.failure) return failed(this.failure);
+      this.asked.push({ done, failed });
+      this.worker.postMessage(what);
+    });
+    // Whoever waits for it hears of it; so does whoever asks next.
+    answer.catch(() => undefined);
+    return answer;
+  }
+}
+
+export interface FileSink extends Sink {
+  copy(from: string, offset: number, length: number): Promise<void>;
+  rewind(): Promise<void>;
+  /** Size and SHA-256 of what was written. */
+  close(): Promise<{ size: number; sha256: string }>;
+  /** Lets go of a file that will not be finished. */
+  abandon(): Promise<void>;
+}
+
+/** A sink that writes a new file and hashes what goes through it. */
+export async function fileSink(path: string): Promise<FileSink> {
+  const handle = await open(path, 'wx');
+  const thread = new WritingThread();
+  let size = 0;
+  return {
+    async write(bytes) {
+      const position = size;
+      size += bytes.length;
+      const hashed = thread.update(bytes);
+      for (let done = 0; done < bytes.length;) {
+        done += (await handle.write(bytes, done, bytes.length - done, position + done)).bytesWritten;
+      }
+      await hashed;
+    },
+    async copy(from, offset, length) {
+      const position = size;
+      size += length;
+      await thread.copy({ from, offset, length, to: path, position });
+    },
+    async rewind() {
+      await thread.reset();
+      await handle.truncate(0);
+      size = 0;
+    },
+    async close() {
+      const sha256 = await thread.hex();
+      await handle.close();
+      return { size, sha256 };
+    },
+    async abandon() {
+      await thread.stop();
+      await handle.close();
+    },
+  };
+}
