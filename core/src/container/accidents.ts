@@ -9,9 +9,10 @@ const MANIFEST = 'imsmanifest.xml';
  * Undoes what happens to packages on people's desks: a folder zipped by hand, so that everything lies one folder
  * deeper, and what systems put beside it. Says so in notes.
  */
-export function straighten(entries: ReadonlyMap<string, Entry>, notes: Note[]): Map<string, Entry> {
-  const kept = new Map([...entries].filter(([path]) => !JUNK.test(path)));
-  const junk = entries.size - kept.size;
+export function straighten(entries: Map<string, Entry>, notes: Note[]): Map<string, Entry> {
+  const before = entries.size;
+  for (const path of entries.keys()) if (JUNK.test(path)) entries.delete(path);
+  const junk = before - entries.size;
   if (junk > 0) {
     notes.push(
       remark(
@@ -21,8 +22,8 @@ export function straighten(entries: ReadonlyMap<string, Entry>, notes: Note[]): 
       ),
     );
   }
-  const folder = wrappingFolder([...kept.keys()]);
-  if (folder === null) return kept;
+  const folder = entries.has(MANIFEST) ? null : wrappingFolder([...entries.keys()]);
+  if (folder === null) return entries;
   notes.push(
     remark(
       'wrapped-folder',
@@ -34,16 +35,15 @@ export function straighten(entries: ReadonlyMap<string, Entry>, notes: Note[]): 
     ),
   );
   return new Map(
-    [...kept].map(([path, entry]) => {
+    [...entries].map(([path, entry]) => {
       const bare = path.slice(folder.length);
-      return [bare, { ...entry, path: bare }];
+      return [bare, { ...entry, path: bare, keepsName: false }];
     }),
   );
 }
 
 /** The folder, with its slash, that holds everything and the manifest with it; `null` where there is none. */
 function wrappingFolder(paths: readonly string[]): string | null {
-  if (paths.includes(MANIFEST)) return null;
   const manifests = paths.filter((p) => p.endsWith(`/${MANIFEST}`)).sort((a, b) => a.length - b.length);
   const [shallowest] = manifests;
   if (shallowest === undefined) return null;

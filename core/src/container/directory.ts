@@ -9,9 +9,12 @@ zip.configure({ useWebWorkers: false });
 /** One record of a zip's central directory (APPNOTE 4.3.12), as it stands: nothing of it is trusted yet. */
 export interface DirectoryRecord {
   name: string;
-  rawName: Uint8Array;
+  /** Bytes of the name as it stands in the directory. */
+  nameLength: number;
   /** How the name's bytes were understood. */
   encoding: 'utf-8' | 'cp437';
+  /** The name's bytes are UTF-8 by the record's own word: ASCII, or flagged (APPNOTE appendix D). */
+  saysUtf8: boolean;
   flags: number;
   method: number;
   dosTime: number;
@@ -51,22 +54,29 @@ export async function readDirectory(
   source: ByteSource,
   engine: Pick<Engine, 'crc32'>,
   limits: Limits,
-): Promise<DirectoryRecord[]> {
+): Promise<Iterable<DirectoryRecord>> {
   const found = await locate(source);
   if (!found) return [];
   const length = source.size - found.start;
   if (length > limits.directoryBytes) throw tooMany(limits);
-  const bytes = await source.read(found.start, length);
+  return recordsIn(await source.read(found.start, length), found.shift, engine, limits);
+}
+
+function* recordsIn(
+  bytes: Uint8Array,
+  shift: number,
+  engine: Pick<Engine, 'crc32'>,
+  limits: Limits,
+): Generator<DirectoryRecord> {
   const view = viewOf(bytes);
-  const records: DirectoryRecord[] = [];
+  let many = 0;
   for (let at = 0; at + 46 <= bytes.length && view.getUint32(at, true) === RECORD;) {
-    if (records.length === limits.entries) throw tooMany(limits);
+    if (many++ === limits.entries) throw tooMany(limits);
     const end = at + 46 + view.getUint16(at + 28, true) + view.getUint16(at + 30, true) + view.getUint16(at + 32, true);
     if (end > bytes.length) throw truncated();
-    records.push(readRecord(bytes, view, at, found.shift, engine));
+    yield readRecord(bytes, view, at, shift, engine);
     at = end;
   }
-  return records;
 }
 
 /** Where the directory begins, and by how much its offsets are off because of bytes put before the zip. */
@@ -99,8 +109,7 @@ function readRecord(
 ): DirectoryRecord {
   const nameEnd = at + 46 + view.getUint16(at + 28, true);
   const extraEnd = nameEnd + view.getUint16(at + 30, true);
-  // A copy of its own, or each name would hold on to the whole directory.
-  const rawName = new Uint8Array(bytes.subarray(at + 46, nameEnd));
+  const rawName = bytes.subarray(at + 46, nameEnd);
   const flags = view.getUint16(at + 8, true);
   let size = view.getUint32(at + 24, true);
   let compressedSize = view.getUint32(at + 20, true);
@@ -130,8 +139,9 @@ function readRecord(
   const name = utf8 ?? (flags & 0x0800 ? new TextDecoder().decode(rawName) : decodeCp437(rawName));
   return {
     name,
-    rawName,
+    nameLength: rawName.length,
     encoding: utf8 === null ? 'cp437' : 'utf-8',
+    saysUtf8: unicode === null && utf8 !== null && ((flags & 0x0800) !== 0 || isAscii(rawName)),
     flags,
     method: view.getUint16(at + 10, true),
     dosTime: view.getUint32(at + 12, true),
@@ -149,6 +159,10 @@ function kindOf(name: string, host: number, attributes: number): DirectoryRecord
   if (host === 3 && unixType === 0xa) return 'link';
   const folder = name.endsWith('/') || name.endsWith('\\') || (host === 3 && unixType === 4);
   return folder || (host === 0 && (attributes & 0x10) !== 0) ? 'folder' : 'file';
+}
+
+function isAscii(bytes: Uint8Array): boolean {
+  return bytes.every((b) => b < 128);
 }
 
 const UTF8 = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });

@@ -8,8 +8,10 @@ import { DEFAULT_LIMITS, type Limits } from './limits.ts';
 /** One file of a package, as its directory describes it. */
 export interface Entry {
   readonly path: string;
-  /** The name's bytes as they stand in the directory, kept for copies that must not differ. */
-  readonly rawName: Uint8Array;
+  /** Bytes that its name takes in its local header. */
+  readonly nameLength: number;
+  /** The header says this path, in an encoding that it names, so it can be copied with it. */
+  readonly keepsName: boolean;
   readonly size: number;
   readonly compressedSize: number;
   /** 0 stored, 8 deflated (APPNOTE 4.4.5). */
@@ -21,8 +23,6 @@ export interface Entry {
   readonly flags: number;
   /** Where the local header begins. */
   readonly offset: number;
-  /** Its local header bears another name, so it is never copied with it. */
-  readonly renamed?: true;
 }
 
 /**
@@ -63,10 +63,7 @@ export class Package {
     for (const [path, entry] of this.entries) {
       const name = changes.renamed.get(path) ?? path;
       if (changes.removed.has(path)) continue;
-      entries.set(
-        name,
-        name === path ? entry : { ...entry, path: name, rawName: new TextEncoder().encode(name), renamed: true },
-      );
+      entries.set(name, name === path ? entry : { ...entry, path: name, keepsName: false });
     }
     for (const [path, entry] of added.entries) entries.set(path, { ...entry, offset: entry.offset + this.source.size });
     const source = joinedSource(this.source, added.source);
@@ -116,7 +113,7 @@ export class Package {
     while (last && end < order.length) {
       const next = order[end];
       // Between two entries stand at most an extra field and a data descriptor (APPNOTE 4.3.9); more would be stowaways.
-      const gap = next ? next.offset - (last.offset + 30 + last.rawName.length + last.compressedSize) : -1;
+      const gap = next ? next.offset - (last.offset + 30 + last.nameLength + last.compressedSize) : -1;
       if (!next || gap < 0 || gap > RUN_GAP) break;
       last = next;
       end++;
@@ -285,7 +282,7 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
 }
 
 function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: Note[]): Entry {
-  const { rawName, size, compressedSize, method, crc32, dosTime, flags, offset } = found;
+  const { nameLength, size, compressedSize, method, crc32, dosTime, flags, offset } = found;
   if (found.kind === 'link') {
     throw refuse(
       'entry-link',
@@ -323,7 +320,8 @@ function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: No
       ),
     );
   }
-  return { path, rawName, size, compressedSize, method, crc32, dosTime, flags, offset };
+  const keepsName = found.saysUtf8 && found.name === path;
+  return { path, nameLength, keepsName, size, compressedSize, method, crc32, dosTime, flags, offset };
 }
 
 /** The bytes an entry claims for itself, its header's fixed part included. */

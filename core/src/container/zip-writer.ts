@@ -18,14 +18,13 @@ export interface Sink {
 const RANGE = 1 << 18;
 
 interface Written {
-  name: Uint8Array;
+  path: string;
   method: number;
   crc32: number;
   dosTime: number;
   flags: number;
   compressedSize: number;
   size: number;
-  offset: number;
 }
 
 const MAX32 = 0xffffffff;
@@ -43,7 +42,7 @@ const DEFLATE_FLAGS = 0x0006;
  * never inflated. ZIP64 where a number needs it. Small writes are gathered, so many small entries cost few calls.
  */
 export class ZipWriter {
-  private readonly written: Written[] = [];
+  private readonly directory = new CentralDirectory();
   private readonly sink: Sink;
   private readonly engine: Engine;
   private at = 0;
@@ -59,8 +58,7 @@ export class ZipWriter {
 
   /** Copies an entry of another package under `path`. */
   async copy(path: string, from: Package, entry: Entry): Promise<void> {
-    const name = path === entry.path ? entry.rawName : new TextEncoder().encode(path);
-    await this.begin({ ...entry, name: asUtf8(name, path), flags: UTF8_FLAG });
+    await this.begin({ ...entry, path, flags: UTF8_FLAG });
     await this.putRange(from, await from.dataStart(entry), entry.compressedSize);
   }
 
@@ -76,7 +74,7 @@ export class ZipWriter {
       const after = entries[end];
       const bytes = end === run.end ? run.bytes : (after?.offset ?? run.start) - run.start;
       for (const entry of entries.slice(i, end)) {
-        this.written.push({ ...entry, name: entry.rawName, offset: this.at + entry.offset - run.start });
+        this.directory.add(entry, this.at + entry.offset - run.start);
       }
       await this.putRange(from, run.start, bytes);
       if (after) await this.copy(after.path, from, after);
@@ -90,7 +88,7 @@ export class ZipWriter {
     const smaller = packed.length < bytes.length;
     const body = smaller ? packed : bytes;
     await this.begin({
-      name: new TextEncoder().encode(path),
+      path,
       method: smaller ? 8 : 0,
       crc32: this.engine.crc32(bytes),
       dosTime: FIXED_TIME,
@@ -106,7 +104,7 @@ export class ZipWriter {
     let crc32 = 0;
     for await (const part of chunks()) crc32 = this.engine.crc32(part, crc32);
     await this.begin({
-      name: new TextEncoder().encode(path),
+      path,
       method: 0,
       crc32,
       dosTime: FIXED_TIME,
@@ -119,11 +117,10 @@ export class ZipWriter {
 
   /** Adds bytes of a length not known beforehand, uncompressed: sizes and checksum follow them (APPNOTE 4.3.9). */
   async stream(path: string, chunks: AsyncIterable<Uint8Array>): Promise<void> {
-    const name = new TextEncoder().encode(path);
     const flags = UTF8_FLAG | DESCRIPTOR_FLAG;
-    await this.begin({ name, method: 0, crc32: 0, dosTime: FIXED_TIME, flags, compressedSize: 0, size: 0 });
-    const record = this.written.at(-1);
-    if (!record) throw new RangeError('an entry that was not begun');
+    const record = { path, method: 0, crc32: 0, dosTime: FIXED_TIME, flags, compressedSize: 0, size: 0 };
+    const offset = this.at;
+    await this.put(localHeader(record));
     for await (const part of chunks) {
       record.crc32 = this.engine.crc32(part, record.crc32);
       record.size += part.length;
@@ -131,21 +128,22 @@ export class ZipWriter {
     }
     record.compressedSize = record.size;
     await this.put(dataDescriptor(record));
+    this.directory.add(record, offset);
   }
 
   async finish(): Promise<{ size: number; entries: number }> {
     const start = this.at;
-    for (const entry of this.written) await this.put(centralRecord(entry));
-    await this.put(endRecords(this.written.length, start, this.at - start));
+    const { bytes, entries } = this.directory;
+    await this.put(bytes);
+    await this.put(endRecords(entries, start, this.at - start));
     await this.flush();
     await Promise.all(this.copies);
-    return { size: this.at, entries: this.written.length };
+    return { size: this.at, entries };
   }
 
-  private async begin(entry: Omit<Written, 'offset'>): Promise<void> {
-    const record = { ...entry, offset: this.at };
-    this.written.push(record);
-    await this.put(localHeader(record));
+  private async begin(entry: Written): Promise<void> {
+    this.directory.add(entry, this.at);
+    await this.put(localHeader(entry));
   }
 
   /** Puts a piece of the package as it stands. */
@@ -182,22 +180,17 @@ export class ZipWriter {
 
 /** Whether the entry's header can stand as it is: its path is its name, and its name is what the header says it is. */
 function keepsItsName(entry: Entry | undefined): boolean {
-  if (!entry || entry.renamed || entry.flags & ~(UTF8_FLAG | DESCRIPTOR_FLAG | DEFLATE_FLAGS)) return false;
-  if (entry.size >= MAX32 || entry.compressedSize >= MAX32) return false;
-  const ascii = entry.rawName.every((b) => b < 128);
-  return (ascii || (entry.flags & UTF8_FLAG) !== 0) && new TextDecoder().decode(entry.rawName) === entry.path;
+  if (!entry?.keepsName || entry.flags & ~(UTF8_FLAG | DESCRIPTOR_FLAG | DEFLATE_FLAGS)) return false;
+  return entry.size < MAX32 && entry.compressedSize < MAX32;
 }
 
-/** Names in legacy encodings are written anew as UTF-8, since the flag says that all names are. */
-function asUtf8(raw: Uint8Array, path: string): Uint8Array {
-  const text = new TextDecoder('utf-8', { fatal: false }).decode(raw);
-  return text === path ? raw : new TextEncoder().encode(path);
-}
+const UTF8 = new TextEncoder();
 
 /** Local file header (APPNOTE 4.3.7). Sizes are known beforehand, so no data descriptor follows. */
 function localHeader(e: Written): Uint8Array {
   const big = e.size >= MAX32 || e.compressedSize >= MAX32;
-  const out = new Uint8Array(30 + e.name.length + (big ? 20 : 0));
+  const name = UTF8.encode(e.path);
+  const out = new Uint8Array(30 + name.length + (big ? 20 : 0));
   const view = new DataView(out.buffer);
   view.setUint32(0, 0x04034b50, true);
   view.setUint16(4, big ? 45 : 20, true);
@@ -207,11 +200,11 @@ function localHeader(e: Written): Uint8Array {
   view.setUint32(14, e.crc32, true);
   view.setUint32(18, big ? MAX32 : e.compressedSize, true);
   view.setUint32(22, big ? MAX32 : e.size, true);
-  view.setUint16(26, e.name.length, true);
+  view.setUint16(26, name.length, true);
   view.setUint16(28, big ? 20 : 0, true);
-  out.set(e.name, 30);
+  out.set(name, 30);
   if (big) {
-    const at = 30 + e.name.length;
+    const at = 30 + name.length;
     view.setUint16(at, 1, true);
     view.setUint16(at + 2, 16, true);
     view.setBigUint64(at + 4, BigInt(e.size), true);
@@ -237,38 +230,61 @@ function dataDescriptor(e: Written): Uint8Array {
   return out;
 }
 
-/** Central directory record (APPNOTE 4.3.12), with the ZIP64 field (4.5.3) only for the numbers that need it. */
-function centralRecord(e: Written): Uint8Array {
-  const large = [e.size, e.compressedSize, e.offset].filter((n) => n >= MAX32);
-  const extra = large.length > 0 ? 4 + 8 * large.length : 0;
-  const out = new Uint8Array(46 + e.name.length + extra);
-  const view = new DataView(out.buffer);
-  view.setUint32(0, 0x02014b50, true);
-  // Made on Unix (APPNOTE 4.4.2): programs then take the name's bytes as they are, and unpack plain readable files.
-  view.setUint16(4, (3 << 8) | 45, true);
-  view.setUint16(6, extra > 0 ? 45 : 20, true);
-  view.setUint16(8, e.flags, true);
-  view.setUint16(10, e.method, true);
-  view.setUint32(12, e.dosTime, true);
-  view.setUint32(16, e.crc32, true);
-  view.setUint32(20, Math.min(e.compressedSize, MAX32), true);
-  view.setUint32(24, Math.min(e.size, MAX32), true);
-  view.setUint16(28, e.name.length, true);
-  view.setUint16(30, extra, true);
-  view.setUint32(38, (0o100644 << 16) >>> 0, true);
-  view.setUint32(42, Math.min(e.offset, MAX32), true);
-  out.set(e.name, 46);
-  if (extra > 0) {
-    let at = 46 + e.name.length;
-    view.setUint16(at, 1, true);
-    view.setUint16(at + 2, extra - 4, true);
-    at += 4;
-    for (const n of large) {
-      view.setBigUint64(at, BigInt(n), true);
-      at += 8;
-    }
+/**
+ * Central directory (APPNOTE 4.3.12), with the ZIP64 field (4.5.3) only for the numbers that need it. Its records are
+ * kept as the bytes that they will be: of seventy thousand entries nothing else has to be remembered.
+ */
+class CentralDirectory {
+  entries = 0;
+  private held = new Uint8Array(1 << 14);
+  private length = 0;
+
+  get bytes(): Uint8Array {
+    return this.held.subarray(0, this.length);
   }
-  return out;
+
+  add(e: Written, offset: number): void {
+    const large = [e.size, e.compressedSize, offset].filter((n) => n >= MAX32);
+    const extra = large.length > 0 ? 4 + 8 * large.length : 0;
+    const start = this.length;
+    // No unit of a string takes more than three bytes.
+    this.makeRoom(46 + 3 * e.path.length + extra);
+    const name = UTF8.encodeInto(e.path, this.held.subarray(start + 46)).written;
+    const view = new DataView(this.held.buffer, start);
+    view.setUint32(0, 0x02014b50, true);
+    // Made on Unix (APPNOTE 4.4.2): programs then take the name's bytes as they are, and unpack plain readable files.
+    view.setUint16(4, (3 << 8) | 45, true);
+    view.setUint16(6, extra > 0 ? 45 : 20, true);
+    view.setUint16(8, e.flags, true);
+    view.setUint16(10, e.method, true);
+    view.setUint32(12, e.dosTime, true);
+    view.setUint32(16, e.crc32, true);
+    view.setUint32(20, Math.min(e.compressedSize, MAX32), true);
+    view.setUint32(24, Math.min(e.size, MAX32), true);
+    view.setUint16(28, name, true);
+    view.setUint16(30, extra, true);
+    view.setUint32(38, (0o100644 << 16) >>> 0, true);
+    view.setUint32(42, Math.min(offset, MAX32), true);
+    let at = 46 + name;
+    if (extra > 0) {
+      view.setUint16(at, 1, true);
+      view.setUint16(at + 2, extra - 4, true);
+      at += 4;
+      for (const n of large) {
+        view.setBigUint64(at, BigInt(n), true);
+        at += 8;
+      }
+    }
+    this.length += at;
+    this.entries++;
+  }
+
+  private makeRoom(bytes: number): void {
+    if (this.length + bytes <= this.held.length) return;
+    const wider = new Uint8Array(Math.max(this.length + bytes, 2 * this.held.length));
+    wider.set(this.bytes);
+    this.held = wider;
+  }
 }
 
 /** End of central directory (APPNOTE 4.3.14 to 4.3.16). */

@@ -97,8 +97,8 @@ async function asZip(
   // What is planned is read no more.
   forgetManifest(source);
   const done = new Set(ahead.map((e) => e.path));
-  const kept = new Set(plan.flatMap((p) => ('copy' in p && p.copy === p.path ? [p.path] : [])));
-  if (ahead.some((e) => !kept.has(e.path))) {
+  const stay = plan.filter((p) => 'copy' in p && p.copy === p.path && done.has(p.path));
+  if (stay.length < done.size) {
     await sink.rewind?.();
     writer = new ZipWriter(sink, options.engine);
     done.clear();

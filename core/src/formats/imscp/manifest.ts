@@ -84,7 +84,8 @@ export class ManifestReader {
   readonly titles = new Map<string, string>();
   /** Elements of the outline by the identifier of their node. */
   readonly itemElements = new Map<string, XmlElement>();
-  private readonly byFolded = new Map<string, string>();
+  /** Paths by their lower case; made when a name is first not found. */
+  private byFolded: Map<string, string> | null = null;
   private readonly pkg: Package;
   private readonly root: XmlElement;
   private readonly submanifests = new Map<string, XmlElement>();
@@ -93,7 +94,6 @@ export class ManifestReader {
     this.pkg = pkg;
     this.root = root;
     this.notes = [...pkg.notes];
-    for (const path of pkg.entries.keys()) this.byFolded.set(path.toLowerCase(), path);
     this.takeManifest(root, '');
   }
 
@@ -157,6 +157,7 @@ export class ManifestReader {
       const path = resolvePath(folder, candidate);
       if (path === null) continue;
       if (this.pkg.entries.has(path)) return path;
+      this.byFolded ??= new Map(Array.from(this.pkg.entries.keys(), (there) => [there.toLowerCase(), there]));
       const folded = this.byFolded.get(path.toLowerCase());
       if (folded !== undefined) {
         this.notes.push(
