@@ -22,6 +22,7 @@ export function resolveReference(has: (path: string) => boolean, place: string, 
 
 /** Package paths as URI references (RFC 3986): every character but the unreserved and the slash is encoded. */
 export function encodePath(path: string): string {
+  if (/^[\w.~/-]*$/.test(path)) return path;
   return path.split('/').map(encodeURIComponent).join('/');
 }
 

@@ -166,6 +166,7 @@ export const VOID_ELEMENTS: ReadonlySet<string> = new Set(
 
 /** Replaces what a text refers to by attributes that bear references; `put` gives `null` to leave one as it is. */
 export function rewriteReferences(html: string, put: (reference: string) => string | null): string {
+  if (!html.includes('=')) return html;
   return html.replace(
     /(\b(?:src|href|data|poster)\s*=\s*)(["'])([^"']*)\2/gi,
     (whole, before: string, quote: string, value: string) => {

@@ -167,15 +167,19 @@ export function escapeXml(text: string): string {
     .replace(/\r/g, '&#13;');
 }
 
+/** What would be folded into a space in a value is written by its number (XML 1.0, 3.3.3). */
+function escapeValue(value: string): string {
+  if (PLAIN.test(value)) return value;
+  return escapeXml(value).replace(/\n/g, '&#10;').replace(/\t/g, '&#9;');
+}
+
 /** One element as text: attributes without a value are left out, children are already text. */
 export function xml(name: string, attrs: Record<string, string | number | undefined>, ...children: string[]): string {
   let open = '';
   for (const key in attrs) {
     const value = attrs[key];
     if (value === undefined) continue;
-    const text = escapeXml(String(value));
-    // What would be folded into a space is written by its number (XML 1.0, 3.3.3).
-    open += ` ${key}="${/[\n\t]/.test(text) ? text.replace(/\n/g, '&#10;').replace(/\t/g, '&#9;') : text}"`;
+    open += ` ${key}="${typeof value === 'number' ? value : escapeValue(value)}"`;
   }
   return children.length === 0 ? `<${name}${open}/>` : `<${name}${open}>${children.join('')}</${name}>`;
 }

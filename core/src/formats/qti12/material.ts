@@ -35,5 +35,6 @@ export function materialOf(
 
 /** What a text refers to by the cartridge's base token. */
 export function referencesIn(text: string): string[] {
+  if (!text.includes('=')) return [];
   return [...text.matchAll(/(?:src|href)\s*=\s*["']([^"']+)["']/gi)].map((m) => m[1] ?? '');
 }
