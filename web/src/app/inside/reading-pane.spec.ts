@@ -90,7 +90,7 @@ describe('The reading pane', () => {
   });
 
   it('lets go of a long film when another item is shown', async () => {
-    const long: Preview = { form: 'long', path: 'launch.mp4', as: 'video' } as Preview;
+    const long: Preview = { form: 'long', path: 'launch.mp4', as: 'video' };
     await open(film, (item) => (item.id === 'f' ? of(long) : of<Preview>({ form: 'text', text: 'Words' })));
     expect(screen.host.querySelector('video')?.getAttribute('src')).toBe('data:,launch.mp4');
     await screen.set({ item: page });

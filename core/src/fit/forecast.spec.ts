@@ -1,0 +1,167 @@
+import type { Course, Item, Profile, Question } from '../model/index.ts';
+import { common, courseOf, page, question, text } from '../testing/made.ts';
+import { declaredLosses, forecast, profileChanges } from './index.ts';
+
+const OPEN: Profile = {
+  id: 'open',
+  label: 'Open',
+  version: 1,
+  kinds: {},
+  settings: {},
+  questions: {},
+  questionParts: {},
+  limits: {},
+};
+const talk: Item = { ...common('d', 'Talk'), kind: 'discussion', text: text('Hi'), settings: { points: 3 } };
+const quiz = (...questions: Question[]): Item => ({ ...common('q', 'Check'), kind: 'quiz', questions });
+const course = (...items: Item[]): Course => courseOf(items, {});
+const first = (of: Course, ...profiles: Profile[]) => {
+  const [line] = forecast(of, profiles).lines;
+  if (!line) throw new Error('no line');
+  return line;
+};
+
+describe('What will become of a course', () => {
+  it('is whole where a profile says nothing', () => {
+    const { totals, profiles } = forecast(course(page('p'), talk, quiz(question('a'))), [OPEN]);
+    expect([totals.whole, totals.reworked, totals['left behind']]).toEqual([3, 0, 0]);
+    expect(profiles).toEqual([{ id: 'open', label: 'Open', version: 1 }]);
+    expect(declaredLosses(course(talk), OPEN)).toEqual([]);
+  });
+
+  it('takes the first way, with what it drops, and each setting by its name', () => {
+    const asPage: Profile = {
+      ...OPEN,
+      kinds: {
+        discussion: {
+          carry: 'as',
+          ways: [
+            { as: 'page', reason: 'it has no forums', drops: ['points'] },
+            { as: 'assignment', reason: 'or as work', drops: [] },
+          ],
+        },
+      },
+    };
+    const line = first(course(talk), asPage);
+    expect([line.as, line.outcome, line.reasons]).toEqual(['page', 'reworked', ['it has no forums']]);
+    expect(line.settings).toEqual([
+      { name: 'points', was: 3, is: null, outcome: 'left behind', reason: 'it has no forums' },
+    ]);
+  });
+
+  it('goes through the profiles one after another: what the first makes of it is what the second gets', () => {
+    const toPage: Profile = {
+      ...OPEN,
+      kinds: { discussion: { carry: 'as', ways: [{ as: 'page', reason: 'no forums', drops: [] }] } },
+    };
+    const noPages: Profile = { ...OPEN, kinds: { page: { carry: 'never', reason: 'no pages' } } };
+    const line = first(course(talk), toPage, noPages);
+    expect([line.as, line.outcome, line.reasons]).toEqual([null, 'left behind', ['no forums', 'no pages']]);
+    expect(line.settings.map((s) => s.reason)).toEqual(['the item is left behind']);
+    // The other way round nothing is in the way of a discussion.
+    expect(first(course(talk), noPages, toPage).as).toBe('page');
+  });
+
+  it('promises no setting that a profile with a list does not list', () => {
+    const keeps: Profile = { ...OPEN, keeps: { discussion: ['due'] } };
+    const dated: Item = { ...talk, settings: { points: 3, due: '2026-10-02T22:00:00Z' } };
+    expect(first(course(dated), keeps).settings.map((s) => [s.name, s.outcome, s.reason])).toEqual(
+      jasmine.arrayWithExactContents([
+        ['points', 'left behind', 'Open has no place for it'],
+        ['due', 'whole', ''],
+      ]),
+    );
+  });
+
+  it('knows the limits: depth, length, size', () => {
+    const limited: Profile = {
+      ...OPEN,
+      limits: {
+        folderDepth: { at: 1, reason: 'one level only' },
+        fileBytes: { at: 10, reason: 'too long' },
+        titleLength: { at: 5, reason: 'the title is cut' },
+      },
+    };
+    const file = (id: string, body: string): [Item, string] => [
+      { ...common(id), kind: 'file', file: `${id}.bin`, place: `${id}.bin` },
+      body,
+    ];
+    const [small, long] = [file('s', '0123456789'), file('l', '0123456789x')];
+    const of: Course = {
+      ...courseOf([small[0], long[0]], { 's.bin': small[1], 'l.bin': long[1] }),
+      outline: [
+        {
+          id: 'a',
+          title: 'Outer',
+          children: [{ id: 'b', title: 'In it', children: [{ id: 'n', title: 's', item: 's', children: [] }] }],
+        },
+      ],
+    };
+    const lines = new Map(forecast(of, [limited]).lines.map((l) => [l.title, l]));
+    expect(lines.get('Outer')?.outcome).toBe('whole');
+    expect([lines.get('In it')?.as, lines.get('In it')?.reasons]).toEqual(['heading', ['one level only']]);
+    expect(lines.get('s')?.outcome).toBe('whole');
+    expect([lines.get('l')?.outcome, lines.get('l')?.reasons]).toEqual(['left behind', ['too long']]);
+    // Counted as a person counts: a sign of two units is one character.
+    expect(first(course({ ...talk, title: '😀😀😀😀😀' }), limited).outcome).toBe('whole');
+    expect(first(course({ ...talk, title: 'Gaffs!' }), limited).reasons).toEqual(['the title is cut']);
+  });
+
+  it('names each question once, with all that it loses', () => {
+    const poor: Profile = {
+      ...OPEN,
+      questions: {
+        ordering: { carry: 'as', as: 'matching', reason: 'becomes matching' },
+        hotspot: { carry: 'never', reason: 'no hotspots' },
+      },
+      questionParts: { category: 'no categories', correct: 'no feedback' },
+    };
+    const ask = quiz(
+      question('plain'),
+      question('both', { category: 'hull', feedback: { correct: text('Yes') } }),
+      question('order', { type: 'ordering', order: ['ordera'] }),
+      question('spot', { type: 'hotspot' }),
+    );
+    const line = first(course(ask), poor);
+    expect(line.outcome).toBe('reworked');
+    expect(line.parts).toEqual([
+      { title: 'both', outcome: 'reworked', reason: 'no feedback; no categories' },
+      { title: 'order', outcome: 'reworked', reason: 'becomes matching' },
+      { title: 'spot', outcome: 'left behind', reason: 'no hotspots' },
+    ]);
+    // A second profile sees the question as the first one made it, and not those that it dropped.
+    const noMatching: Profile = {
+      ...OPEN,
+      questions: {
+        matching: { carry: 'never', reason: 'no matching' },
+        hotspot: { carry: 'never', reason: 'not asked' },
+      },
+    };
+    expect(first(course(ask), poor, noMatching).parts.map((p) => [p.title, p.outcome, p.reason])).toEqual([
+      ['both', 'reworked', 'no feedback; no categories'],
+      ['order', 'left behind', 'becomes matching; no matching'],
+      ['spot', 'left behind', 'no hotspots'],
+    ]);
+  });
+});
+
+describe('What is new in a profile', () => {
+  it('is said as sentences, and nothing where nothing is', () => {
+    expect(profileChanges(OPEN, { ...OPEN, version: 2 })).toEqual([]);
+    const after: Profile = {
+      ...OPEN,
+      kinds: { discussion: { carry: 'never', reason: 'x' } },
+      settings: { assignment: { due: 'lost' } },
+      questions: { ordering: { carry: 'as', as: 'matching', reason: 'x' } },
+      limits: { fileBytes: { at: 1000, reason: 'x' }, nameCharacters: { not: '?*', reason: 'x' } },
+    };
+    expect(profileChanges(OPEN, after)).toEqual([
+      'discussion: carried whole before, left behind now',
+      'assignment, due: lost now',
+      'question, ordering: carried whole before, carried as matching now',
+      'limit of bytes a file: none before, 1000 now',
+      'limit of characters that names may not have: none before, ?* now',
+    ]);
+    expect(profileChanges(after, OPEN)).toContain('assignment, due: kept now');
+  });
+});
