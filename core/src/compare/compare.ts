@@ -45,8 +45,13 @@ export function compare(source: Course, arrived: Course, foretold?: Forecast): C
   return {
     lines,
     totals: totalsOf(lines),
-    otherwise: lines.filter((l) => (l.foretold === null ? l.outcome === 'extra' : l.foretold !== l.outcome)).length,
+    otherwise: lines.filter(cameOtherwise).length,
   };
+}
+
+/** Whether an outcome is not the one foretold. Where nothing was foretold, only what nobody sent is a surprise. */
+export function cameOtherwise({ foretold, outcome }: Pick<CheckedLine, 'foretold' | 'outcome'>): boolean {
+  return foretold === null ? outcome === 'extra' : foretold !== outcome;
 }
 
 interface Hashes {

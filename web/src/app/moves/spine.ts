@@ -20,9 +20,8 @@ import { STEP_NAMES } from './step-names';
         >
           <i aria-hidden="true"></i>
           <span>
-            <b>{{ names[step.step] }}</b>
-            <span class="visually-hidden">{{ step.state }}</span>
-            <small>{{ step.result }}</small>
+            <b>{{ names[step.step] }}</b>&ngsp;<span class="visually-hidden">{{ step.state }}</span
+            >&ngsp;<small>{{ step.result }}</small>
           </span>
         </a>
       }

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
-import { explain, kindWords, type Outcome, type TransferReport, count } from '@treenail/core';
+import { cameOtherwise, explain, kindWords, type Outcome, type TransferReport, count } from '@treenail/core';
 import { Peg } from '../parts/peg';
 import { TotalsBar } from '../parts/totals';
 import { HashPipe, WhenPipe } from '../parts/words';
@@ -106,7 +106,7 @@ export class ReportView {
   protected readonly lines = computed(() => {
     const only = this.only();
     return this.report().lines.filter((l) =>
-      only === null ? true : only === 'otherwise' ? (l.foretold ?? 'none') !== l.outcome : l.outcome === only,
+      only === null ? true : only === 'otherwise' ? cameOtherwise(l) : l.outcome === only,
     );
   });
   protected readonly otherwise = computed(() => {

@@ -1,3 +1,4 @@
+import type { CheckedLine, Outcome } from '@treenail/core';
 import type { CopySummary, JobSummary, MoveSummary } from '@treenail/server/contract';
 
 /** What the server tells of things, for specs that speak of one of them. */
@@ -52,5 +53,21 @@ export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary =
   built: null,
   shell: null,
   jobs: [],
+  ...more,
+});
+
+/** What became of a page of this title. */
+export const line = (title: string, outcome: Outcome, more: Partial<CheckedLine> = {}): CheckedLine => ({
+  source: `s-${title}`,
+  arrived: null,
+  title,
+  kind: 'page',
+  trail: [],
+  as: null,
+  outcome,
+  reasons: [],
+  settings: [],
+  parts: [],
+  foretold: null,
   ...more,
 });

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSign
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
-import { filterJoint, jointOfCheck } from '@treenail/core';
+import { cameOtherwise, filterJoint, jointOfCheck } from '@treenail/core';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api } from '../../data/api';
 import { JointView } from '../../joint/joint';
@@ -53,7 +53,7 @@ export class CheckStep {
   protected readonly shown = signal<Shown>('all');
   /** Begins at the first line that came otherwise than foretold. */
   protected readonly chosen = linkedSignal<number | null>(() => {
-    const at = this.check()?.comparison.lines.findIndex((l) => l.foretold !== l.outcome) ?? -1;
+    const at = this.check()?.comparison.lines.findIndex(cameOtherwise) ?? -1;
     return at < 0 ? null : at;
   });
   private readonly loaded = rxResource({
@@ -75,7 +75,7 @@ export class CheckStep {
       case 'not whole':
         return filterJoint(this.whole(), (p) => p.outcome !== 'whole');
       case 'otherwise':
-        return filterJoint(this.whole(), (p) => (lines[p.line]?.foretold ?? 'none') !== p.outcome);
+        return filterJoint(this.whole(), ({ line }) => lines.slice(line, line + 1).some(cameOtherwise));
     }
   });
   protected readonly line = computed(() => this.check()?.comparison.lines[this.chosen() ?? -1] ?? null);

@@ -1,0 +1,47 @@
+import { TestBed } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import type { MoveSummary } from '@treenail/server/contract';
+import { move } from '../testing/made';
+import { Screen } from '../testing/screen';
+import { Spine } from './spine';
+
+const STEPS: MoveSummary['steps'] = [
+  { step: 'fetch', state: 'done', result: 'kept in the strongroom' },
+  { step: 'look', state: 'here', result: '43 items' },
+  { step: 'tidy', state: 'failed', result: 'it could not be read' },
+  { step: 'fit', state: 'ahead', result: '' },
+];
+
+describe('The spine of a move', () => {
+  const open = async (shown: string) => {
+    TestBed.configureTestingModule({ providers: [provideRouter([])] });
+    const screen = new Screen(TestBed.createComponent(Spine));
+    await screen.set({ move: move(7, { steps: STEPS }), shown });
+    return [...screen.host.querySelectorAll('a')];
+  };
+
+  it('says of each step where it stands, in words too, and what came of it', async () => {
+    const steps = await open('look');
+    expect(steps.map((a) => a.textContent.replace(/\s+/g, ' ').trim())).toEqual([
+      'Fetch done kept in the strongroom',
+      'Look inside here 43 items',
+      'Tidy failed it could not be read',
+      'Dry fit ahead',
+    ]);
+  });
+
+  it('leads to every step that was reached, and to none that was not', async () => {
+    const steps = await open('look');
+    expect(steps.map((a) => a.getAttribute('href'))).toEqual([
+      '/moves/7/fetch',
+      '/moves/7/look',
+      '/moves/7/tidy',
+      null,
+    ]);
+    expect(steps.map((a) => a.getAttribute('aria-disabled'))).toEqual([null, null, null, 'true']);
+  });
+
+  it('marks the step that is shown', async () => {
+    expect((await open('tidy')).map((a) => a.getAttribute('aria-current'))).toEqual([null, null, 'step', null]);
+  });
+});
