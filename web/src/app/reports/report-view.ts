@@ -82,7 +82,7 @@ import { HashPipe, WhenPipe } from '../parts/words';
       display: flex;
       gap: 8px;
     }
-    td {
+    .list td {
       vertical-align: top;
       padding: 6px 10px;
     }
