@@ -16,6 +16,8 @@ export interface Sink {
 
 /** From which length on a range is worth copying by itself: what was gathered before it is written first. */
 const RANGE = 1 << 18;
+/** How far a sink may be behind: about a second, so that progress is not told long before it is made. */
+const LAG = 1 << 28;
 
 interface Written {
   path: string;
@@ -48,8 +50,9 @@ export class ZipWriter {
   private at = 0;
   private readonly buffer = new Uint8Array(1 << 20);
   private buffered = 0;
-  /** Ranges that the sink may still be copying while more is made. */
-  private readonly copies: Promise<void>[] = [];
+  /** Ranges that the sink may still be copying while more is made, the oldest first, and their bytes. */
+  private readonly copies: { bytes: number; copied: Promise<void> }[] = [];
+  private behind = 0;
 
   constructor(sink: Sink, engine: Engine = portableEngine) {
     this.sink = sink;
@@ -137,7 +140,7 @@ export class ZipWriter {
     await this.put(bytes);
     await this.put(endRecords(entries, start, this.at - start));
     await this.flush();
-    await Promise.all(this.copies);
+    await this.catchUp(0);
     return { size: this.at, entries };
   }
 
@@ -155,9 +158,20 @@ export class ZipWriter {
     await this.flush();
     this.at += bytes;
     const copied = this.sink.copy(from.lies, start, bytes);
-    // A failure is heard of at the end, or when the next bytes are written.
+    // A failure is heard of when it is waited for.
     copied.catch(() => undefined);
-    this.copies.push(copied);
+    this.copies.push({ bytes, copied });
+    this.behind += bytes;
+    await this.catchUp(LAG);
+  }
+
+  /** Waits until the sink is no more than so many bytes behind. */
+  private async catchUp(most: number): Promise<void> {
+    while (this.behind > most) {
+      const oldest = this.copies.shift();
+      this.behind -= oldest?.bytes ?? 0;
+      await oldest?.copied;
+    }
   }
 
   private async put(bytes: Uint8Array): Promise<void> {

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { bytesSource, collect, openPackage, type Package } from '../container/index.ts';
+import { ZipWriter, bytesSource, collect, openPackage, type Package } from '../container/index.ts';
 import { fileSink, fileSource, nodeEngine } from '../container/node.ts';
 import { cartridge, memorySink, zipOf } from '../testing/packages.ts';
 import { readCourse, targetById, writePackage, type PlannedEntry } from './index.ts';
@@ -95,6 +95,35 @@ describe('Writing while the plan is made', () => {
       expect([...written.entries.keys()]).toEqual(plan.map((e) => e.path));
       expect(await hashes(written)).toEqual(await hashes(await inMemory('cc13', plan)));
     }
+  });
+
+  it('never runs far ahead of a sink that is slow', async () => {
+    let asked = 0;
+    let done = 0;
+    let most = 0;
+    const slow = {
+      write: async () => {},
+      async copy(_from: string, _offset: number, length: number) {
+        asked += length;
+        most = Math.max(most, asked - done);
+        await new Promise((turn) => setImmediate(turn));
+        done += length;
+      },
+    };
+    const writer = new ZipWriter(slow, nodeEngine);
+    const entry = pkg.entry('m/one.mp4');
+    for (let i = 0; i < 100; i++) await writer.copy(`m/${i}.mp4`, pkg, entry);
+    await writer.finish();
+    expect([asked, done]).toEqual([100 * entry.compressedSize, 100 * entry.compressedSize]);
+    // Some at a time, and of nine hundred megabytes never more than a third.
+    expect(most).toBeGreaterThan(2 * entry.compressedSize);
+    expect(most).toBeLessThan(300 << 20);
+  });
+
+  it('fails as the sink does', async () => {
+    const broken = { write: async () => {}, copy: () => Promise.reject(new Error('disk full')) };
+    const writing = writePackage(targetById('cc13').target, await planned('cc13'), pkg, broken, { engine: nodeEngine });
+    await expectAsync(writing).toBeRejectedWithError('disk full');
   });
 
   it('fails as the plan does, and leaves the sink to whoever opened it', async () => {
