@@ -313,6 +313,7 @@ export function metadataOfLom(lom: XmlElement | undefined): Metadata {
 /** What LOM says of one resource: for whom it is, what it is about (IEEE 1484.12.1, 1.4, 1.5 and 5.5). */
 export function settingsOfLom(lom: XmlElement | undefined): Settings {
   const settings: Settings = {};
+  if (!lom) return settings;
   const educational = child(lom, 'educational');
   const roles = ['intendedEndUserRole', 'intendedenduserrole']
     .flatMap((name) => elements(educational, name))
@@ -331,7 +332,10 @@ export function dropDangling(nodes: readonly OutlineNode[], known: ReadonlySet<s
     .filter((n) => n.item === undefined || known.has(n.item) || n.children.length > 0)
     .map((n) => {
       const { item, ...rest } = n;
+      const leads = item !== undefined && known.has(item);
+      // Most nodes are leaves that lead somewhere.
+      if (leads && n.children.length === 0) return n;
       const children = dropDangling(n.children, known);
-      return item !== undefined && known.has(item) ? { ...rest, item, children } : { ...rest, children };
+      return leads ? { ...rest, item, children } : { ...rest, children };
     });
 }
