@@ -6,7 +6,7 @@ import { fileURLToPath } from 'node:url';
 import * as z from 'zod';
 import { EXAMPLE_DESCRIPTIONS } from '../formats/index.ts';
 import { FOLIO } from '../testing/archives.ts';
-import { zipOf } from '../testing/packages.ts';
+import { foreignZipOf, zipOf } from '../testing/packages.ts';
 
 const MAIN = fileURLToPath(new URL('./main.ts', import.meta.url));
 const SAMPLE = fileURLToPath(new URL('../testing/samples/pair-hedge-cc13.imscc', import.meta.url));
@@ -107,6 +107,13 @@ describe('The command line', () => {
       const { code, said } = await treenail(...args);
       expect([code, ProblemDocument.parse(JSON.parse(said)).code]).toEqual([2, expected]);
     }
+    // Films are written while the manifest is read: what is wrong with it is then found half-way.
+    const films = join(folder, 'films.imscc');
+    const film = Uint8Array.from({ length: 17 << 20 }, (_, i) => Math.imul(i, 2_654_435_761) >>> 24);
+    const unclosed = '<manifest xmlns="http://www.imsglobal.org/xsd/imsccv1p1/imscp_v1p1"><metadata>';
+    await writeFile(films, await foreignZipOf({ 'imsmanifest.xml': unclosed, 'm/film.mp4': film }, false));
+    const { code, said } = await treenail('convert', films, '--to', 'cc13', '--out', join(folder, 'never.imscc'));
+    expect([code, ProblemDocument.parse(JSON.parse(said)).code]).toEqual([2, 'xml-malformed']);
     expect(await readdir(folder)).not.toContain('never.imscc');
     expect((await treenail('--help')).said).toContain('convert FILE --to TARGET');
   }, 300_000);

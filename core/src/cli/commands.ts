@@ -239,10 +239,14 @@ async function convert(args: readonly string[]): Promise<void> {
       problem('file-there', `${out} is there already.`, 'Give another name: nothing is overwritten.', { file: out }),
     );
   await withFile(files[0] ?? '', opening, async (pkg) => {
-    const looked = look(pkg, opening);
-    const plan = looked.then(({ course }) => format.plan(course, target, pkg));
-    const written = await writing(out, (sink) => writePackage(target, plan, pkg, sink, { engine: nodeEngine }));
-    const { course, notes } = await looked;
+    const { made, ...written } = await writing(out, async (sink) => {
+      // Begun only now, so that somebody always waits for what it may refuse.
+      const looked = look(pkg, opening);
+      const plan = looked.then(({ course }) => format.plan(course, target, pkg));
+      await writePackage(target, plan, pkg, sink, { engine: nodeEngine });
+      return looked;
+    });
+    const { course, notes } = made;
     const losses = declaredLosses(course, target.profile);
     const told = {
       format: target.id,
@@ -268,19 +272,19 @@ async function convert(args: readonly string[]): Promise<void> {
 }
 
 /** Writes a file, or leaves none behind. */
-async function writing(
+async function writing<T>(
   out: string,
-  work: (sink: Awaited<ReturnType<typeof fileSink>>) => Promise<unknown>,
-): Promise<{ size: number; sha256: string }> {
+  work: (sink: Awaited<ReturnType<typeof fileSink>>) => Promise<T>,
+): Promise<{ size: number; sha256: string; made: T }> {
   const sink = await fileSink(out);
   try {
-    await work(sink);
+    const made = await work(sink);
+    return { ...(await sink.close()), made };
   } catch (error) {
     await sink.abandon();
     await rm(out, { force: true });
     throw error;
   }
-  return sink.close();
 }
 
 async function compareFiles(args: readonly string[]): Promise<void> {
