@@ -51,6 +51,22 @@ export function checkNamingRule(rule: string): string {
   return rule;
 }
 
+/** Of a file's name, bytes in UTF-8: file systems take 255, and an extension and a number have to fit too. */
+const NAME_BYTES = 200;
+
+/** As much of a text as so many bytes of UTF-8 hold, no sign cut in two. */
+function cutTo(text: string, bytes: number): string {
+  const encoder = new TextEncoder();
+  let left = bytes;
+  let kept = '';
+  for (const sign of text) {
+    left -= encoder.encode(sign).length;
+    if (left < 0) break;
+    kept += sign;
+  }
+  return kept;
+}
+
 /** The name of a file by rule. Safe on every file system; nothing of an empty field remains. */
 export function nameByRule(course: Named, date: Date, extension: string, rule = NAMING_RULE): string {
   const name = rule
@@ -61,11 +77,11 @@ export function nameByRule(course: Named, date: Date, extension: string, rule = 
     })
     .normalize('NFC')
     .replace(/[^\p{L}\p{N}_.-]+/gu, '-')
+    .replace(/\.{2,}/g, '.')
     .replace(/-{2,}/g, '-')
     .replace(/-*_[-_]*/g, '_')
-    .replace(/^[._-]+|[_-]+$/g, '')
-    .slice(0, 180);
-  return `${name || 'course'}.${extension}`;
+    .replace(/^[._-]+/, '');
+  return `${cutTo(name, NAME_BYTES).replace(/[._-]+$/, '') || 'course'}.${extension}`;
 }
 
 /** What a file's name and the title within say of the course, as far as they follow a rule; empty where they do not. */
