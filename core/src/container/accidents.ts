@@ -7,7 +7,7 @@ const MANIFEST = 'imsmanifest.xml';
 
 /**
  * Undoes what happens to packages on people's desks: a folder zipped by hand, so that everything lies one folder
- * deeper, and what systems put beside it. Says so in notes.
+ * deeper, and what systems put beside it, which is taken out of `entries`. Says so in notes.
  */
 export function straighten(entries: Map<string, Entry>, notes: Note[]): Map<string, Entry> {
   const before = entries.size;

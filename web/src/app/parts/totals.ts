@@ -17,7 +17,9 @@ const SHOWN: readonly Outcome[] = ['whole', 'reworked', 'left behind', 'extra', 
     }
     <span class="bar" aria-hidden="true">
       @for (part of parts(); track part.outcome) {
-        <i [style.flex-grow]="part.count" [style.background]="part.colour"></i>
+        @if (part.count > 0) {
+          <i [style.flex-grow]="part.count" [style.background]="part.colour"></i>
+        }
       }
     </span>
   `,

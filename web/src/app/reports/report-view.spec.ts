@@ -44,6 +44,13 @@ describe('A transfer report', () => {
     const screen = await open(report([gone, reworked, extra], 2));
     expect(screen.texts('.part')).toEqual(['30 whole', '1 reworked', '1 left behind', '1 extra']);
     expect(screen.words('p.quiet')).toContain('2 lines came otherwise than foretold.');
+    // What there is none of takes no room in the bar.
+    expect(screen.host.querySelectorAll('.bar i').length).toBe(4);
+    const none = await open({
+      ...report([reworked], 0),
+      totals: { whole: 9, reworked: 1, 'left behind': 0, extra: 0, unsure: 0 },
+    });
+    expect(none.host.querySelectorAll('.bar i').length).toBe(2);
     const right = await open(report([reworked], 0));
     expect(right.words('p.quiet')).toContain('Everything came as it was foretold.');
   });

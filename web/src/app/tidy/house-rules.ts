@@ -51,19 +51,29 @@ import { Api, wordsOf } from '../data/api';
             <input type="number" class="field" min="1" #oversize [value]="rules.oversizeBytes / 1e6" />
           </label>
         </div>
-        @if (error()) {
-          <p class="error" role="alert">{{ error() }}</p>
-        }
-        <div class="acts">
-          <button matButton mat-dialog-close>Cancel</button>
-          <button
-            matButton="filled"
-            (click)="
-              save(rules, personal.value, placeholders.value, values.value, nobody.value, +stale.value, +oversize.value)
-            "
-          >
-            Look for these
-          </button>
+        <div class="foot">
+          @if (error()) {
+            <p class="error" role="alert">{{ error() }}</p>
+          }
+          <div class="acts">
+            <button matButton mat-dialog-close>Cancel</button>
+            <button
+              matButton="filled"
+              (click)="
+                save(
+                  rules,
+                  personal.value,
+                  placeholders.value,
+                  values.value,
+                  nobody.value,
+                  +stale.value,
+                  +oversize.value
+                )
+              "
+            >
+              Look for these
+            </button>
+          </div>
         </div>
       }
     </mat-dialog-content>
@@ -91,6 +101,13 @@ import { Api, wordsOf } from '../data/api';
       grid-template-columns: 1fr 1fr;
       gap: 16px;
       align-items: end;
+    }
+    /* What is wrong, and what can be done, stay in sight while the rest is scrolled. */
+    .foot {
+      position: sticky;
+      bottom: 0;
+      padding: 8px 0;
+      background: var(--surface);
     }
     .acts {
       display: flex;
