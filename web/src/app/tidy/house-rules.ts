@@ -105,8 +105,9 @@ import { Api, wordsOf } from '../data/api';
     /* What is wrong, and what can be done, stay in sight while the rest is scrolled. */
     .foot {
       position: sticky;
-      bottom: 0;
-      padding: 8px 0;
+      bottom: -20px;
+      margin-bottom: -20px;
+      padding: 8px 0 20px;
       background: var(--surface);
     }
     .acts {
