@@ -5,7 +5,16 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { cartridge, foreignZipOf, memorySink, packageOf, zipOf } from '../testing/packages.ts';
 import type { Refusal } from '../model/index.ts';
-import { ZipWriter, bytesSource, collect, joinBytes, openPackage, portableEngine, withReadAhead } from './index.ts';
+import {
+  ZipWriter,
+  bytesSource,
+  collect,
+  joinBytes,
+  openPackage,
+  portableEngine,
+  withReadAhead,
+  type Entry,
+} from './index.ts';
 import { fileSink, fileSource, nodeEngine } from './node.ts';
 
 async function codeOf(work: Promise<unknown>): Promise<string> {
@@ -199,6 +208,43 @@ describe('Copying what did not change', () => {
       }),
       { numRuns: 150 },
     );
+  });
+
+  it('carries nothing of an entry that is left out, however short it is', async () => {
+    const many = 12;
+    const names = Array.from({ length: many }, (_, i) => `secret-${i}-.txt`);
+    const zip = await zipOf(Object.fromEntries(names.map((name, i) => [name, `words ${i} only`])));
+    const source = await openPackage(bytesSource(zip), { engine: nodeEngine });
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.boolean(), { minLength: many, maxLength: many }), async (kept) => {
+        const sink = memorySink();
+        const writer = new ZipWriter(sink, nodeEngine);
+        await writer.copyAll(
+          source,
+          [...source.entries.values()].filter((_, i) => kept[i]),
+        );
+        await writer.finish();
+        const bytes = Buffer.from(sink.bytes());
+        expect(names.map((name) => bytes.includes(name))).toEqual(kept);
+      }),
+    );
+  });
+
+  it('copies what stands in a row in one piece, to its very end where another entry follows', async () => {
+    const zip = await zipOf({ 'a.txt': 'a', 'b.txt': 'bb', 'c.txt': 'ccc', 'd.txt': 'dddd' });
+    const source = await openPackage(bytesSource(zip), { engine: nodeEngine });
+    const [a, b, c, d] = [...source.entries.values()];
+    const at = (entry: Entry | undefined) => entry?.offset ?? Number.NaN;
+    const run = (list: (Entry | undefined)[]) => {
+      const order = list.filter((e) => e !== undefined);
+      const { end, start, bytes } = source.runOf(order, 0, () => true);
+      return [order.slice(0, end).map((e) => e.path), start, bytes];
+    };
+    expect(run([a, b, c])).toEqual([['a.txt', 'b.txt', 'c.txt'], 0, at(d)]);
+    expect(run([a, c])).toEqual([['a.txt'], 0, at(b)]);
+    expect(run([b, a])).toEqual([['b.txt'], at(b), at(c) - at(b)]);
+    // Where the last one ends is not known without its header.
+    expect(run([d])).toEqual([[], at(d), 0]);
   });
 
   it('leaves behind what lies between entries and belongs to none', async () => {

@@ -19,13 +19,15 @@ describe('A file that is written and hashed', () => {
   });
   afterAll(() => rm(folder, { recursive: true }));
 
+  const range = fc
+    .tuple(fc.nat(body.length - 1), fc.oneof(fc.nat(300), fc.nat(body.length)))
+    .map(([offset, length]) => ({ offset, length: Math.min(length, body.length - offset) }));
   const acts = fc.array(
     fc.oneof(
       fc.record({ act: fc.constant('write' as const), bytes: fc.uint8Array({ maxLength: 200 }) }),
       fc.record({
         act: fc.constant('copy' as const),
-        offset: fc.nat(body.length - 1),
-        length: fc.oneof(fc.nat(300), fc.nat(body.length)),
+        ranges: fc.array(range, { maxLength: 5 }),
       }),
       fc.record({ act: fc.constant('rewind' as const) }),
     ),
@@ -49,9 +51,9 @@ describe('A file that is written and hashed', () => {
             await sink.write(act.bytes);
             expected = Buffer.concat([expected, act.bytes]);
           } else {
-            const length = Math.min(act.length, body.length - act.offset);
-            copies.push(sink.copy(from, act.offset, length));
-            expected = Buffer.concat([expected, body.subarray(act.offset, act.offset + length)]);
+            copies.push(sink.copy(from, act.ranges));
+            const parts = act.ranges.map(({ offset, length }) => body.subarray(offset, offset + length));
+            expected = Buffer.concat([expected, ...parts]);
           }
         }
         await Promise.all(copies);
@@ -75,18 +77,18 @@ describe('A file that is written and hashed', () => {
 
   it('says what can not be copied, to whoever asked and to all who ask after', async () => {
     const sink = await fileSink(join(folder, 'cut.bin'));
-    const cut = sink.copy(from, body.length - 10, 20);
+    const cut = sink.copy(from, [{ offset: body.length - 10, length: 20 }]);
     await expectAsync(cut).toBeRejectedWithError(/past the end of the source/);
     await expectAsync(sink.write(Buffer.from('x')).then(() => sink.close())).toBeRejectedWithError(/past the end/);
     await sink.abandon();
     const other = await fileSink(join(folder, 'missing.bin'));
-    await expectAsync(other.copy(join(folder, 'nowhere'), 0, 5)).toBeRejectedWithError(/ENOENT/);
+    await expectAsync(other.copy(join(folder, 'nowhere'), [{ offset: 0, length: 5 }])).toBeRejectedWithError(/ENOENT/);
     await other.abandon();
   });
 
   it('lets go of a copy that is under way when it is abandoned', async () => {
     const sink = await fileSink(join(folder, 'left.bin'));
-    const copies = Array.from({ length: 20 }, () => sink.copy(from, 0, body.length));
+    const copies = Array.from({ length: 20 }, () => sink.copy(from, [{ offset: 0, length: body.length }]));
     const ended = expectAsync(Promise.all(copies)).toBeRejectedWithError(/has ended/);
     await sink.abandon();
     await ended;

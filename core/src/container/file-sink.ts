@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import { Worker } from 'node:worker_threads';
-import type { Sink } from './zip-writer.ts';
+import type { ByteRange, Sink } from './zip-writer.ts';
 
 /**
  * Runs as text, since a thread's file would have to be found again wherever this is bundled to. What it is asked for is
@@ -25,19 +25,32 @@ async function take(asked) {
   else if (asked.act === 'reset') hash = createHash('sha256');
   parentPort.postMessage({ act: asked.act, sha256: asked.act === 'digest' ? hash.digest('hex') : '' });
 }
-async function copy({ from, offset, length, to, position }) {
+async function copy({ from, ranges, to, position }) {
   const source = openSync(from, 'r');
   const target = openSync(to, 'r+');
+  let buffer = buffers[0];
+  let filled = 0;
+  let turn = 0;
+  const next = () => {
+    const { bytes } = buffer;
+    buffer.free = drain(target, bytes.subarray(0, filled), position);
+    hash.update(bytes.subarray(0, filled));
+    position += filled;
+    filled = 0;
+    buffer = buffers[++turn % buffers.length];
+    return buffer.free;
+  };
   try {
-    for (let at = 0, turn = 0; at < length; turn++) {
-      const buffer = buffers[turn % buffers.length];
-      await buffer.free;
-      const read = readSync(source, buffer.bytes, 0, Math.min(buffer.bytes.length, length - at), offset + at);
-      if (read === 0) throw new RangeError('read past the end of the source: ' + (offset + at));
-      buffer.free = drain(target, buffer.bytes.subarray(0, read), position + at);
-      hash.update(buffer.bytes.subarray(0, read));
-      at += read;
+    for (const { offset, length } of ranges) {
+      for (let at = 0; at < length; ) {
+        if (filled === buffer.bytes.length) await next();
+        const read = readSync(source, buffer.bytes, filled, Math.min(buffer.bytes.length - filled, length - at), offset + at);
+        if (read === 0) throw new RangeError('read past the end of the source: ' + (offset + at));
+        filled += read;
+        at += read;
+      }
     }
+    if (filled > 0) next();
   } finally {
     const ended = await Promise.allSettled(buffers.map((b) => b.free));
     closeSync(source);
@@ -99,8 +112,8 @@ class WritingThread {
     }
   }
 
-  async copy(range: { from: string; offset: number; length: number; to: string; position: number }): Promise<void> {
-    await this.ask({ act: 'copy', ...range });
+  async copy(copy: { from: string; ranges: readonly ByteRange[]; to: string; position: number }): Promise<void> {
+    await this.ask({ act: 'copy', ...copy });
   }
 
   async reset(): Promise<void> {
@@ -132,7 +145,7 @@ class WritingThread {
 }
 
 export interface FileSink extends Sink {
-  copy(from: string, offset: number, length: number): Promise<void>;
+  copy(from: string, ranges: readonly ByteRange[]): Promise<void>;
   rewind(): Promise<void>;
   /** Size and SHA-256 of what was written. */
   close(): Promise<{ size: number; sha256: string }>;
@@ -155,10 +168,10 @@ export async function fileSink(path: string): Promise<FileSink> {
       }
       await hashed;
     },
-    async copy(from, offset, length) {
+    async copy(from, ranges) {
       const position = size;
-      size += length;
-      await thread.copy({ from, offset, length, to: path, position });
+      for (const { length } of ranges) size += length;
+      await thread.copy({ from, ranges, to: path, position });
     },
     async rewind() {
       await thread.reset();

@@ -25,6 +25,10 @@ export interface Entry {
   readonly offset: number;
 }
 
+/** Files of up to so many bytes are kept when they were read, up to so many bytes in all. */
+const SMALL = 1 << 11;
+const SMALL_FILES = 4 << 20;
+
 /**
  * A zip over random access: its directory is read at once, bodies on demand. Nothing grows with the package but the
  * directory.
@@ -35,13 +39,26 @@ export class Package {
   private readonly source: ByteSource;
   private readonly engine: Engine;
   readonly limits: Limits;
+  /** Small files that were read: what a course is made of is read again to be written. */
+  private readonly read = new Map<string, Uint8Array>();
+  private room = SMALL_FILES;
+  /** Where the source's entries begin, in order, whether or not they are entries of this package. */
+  private readonly starts: Float64Array<ArrayBuffer>;
 
-  constructor(source: ByteSource, engine: Engine, limits: Limits, entries: Map<string, Entry>, notes: Note[]) {
+  constructor(
+    source: ByteSource,
+    engine: Engine,
+    limits: Limits,
+    entries: Map<string, Entry>,
+    notes: readonly Note[],
+    starts = Float64Array.from(entries.values(), (e) => e.offset).sort(),
+  ) {
     this.source = source;
     this.engine = engine;
     this.limits = limits;
     this.entries = entries;
     this.notes = notes;
+    this.starts = starts;
   }
 
   /** The file it is read from; `null` where it is none, or more than one. */
@@ -51,7 +68,8 @@ export class Package {
 
   /** The same package with more notes. */
   with(notes: readonly Note[]): Package {
-    return new Package(this.source, this.engine, this.limits, new Map(this.entries), [...notes, ...this.notes]);
+    const entries = new Map(this.entries);
+    return new Package(this.source, this.engine, this.limits, entries, [...notes, ...this.notes], this.starts);
   }
 
   /**
@@ -67,7 +85,13 @@ export class Package {
     }
     for (const [path, entry] of added.entries) entries.set(path, { ...entry, offset: entry.offset + this.source.size });
     const source = joinedSource(this.source, added.source);
-    return new Package(source, this.engine, this.limits, entries, [...this.notes]);
+    const starts = new Float64Array(this.starts.length + added.starts.length);
+    starts.set(this.starts);
+    starts.set(
+      added.starts.map((start) => start + this.source.size),
+      this.starts.length,
+    );
+    return new Package(source, this.engine, this.limits, entries, this.notes, starts);
   }
 
   entry(path: string): Entry {
@@ -89,38 +113,55 @@ export class Package {
   /** The inflated bytes; fails on a wrong size or CRC, and before inflating past the declared size. */
   async *stream(path: string): AsyncGenerator<Uint8Array> {
     const entry = this.entry(path);
-    const small = entry.compressedSize <= 1 << 20 && entry.size <= 8 << 20;
+    if (this.isSmall(entry)) {
+      yield await this.whole(entry);
+      return;
+    }
+    const raw = this.raw(entry);
     let size = 0;
     let crc = 0;
-    for await (const part of small ? this.inflateSmall(entry) : this.inflate(entry)) {
+    for await (const part of entry.method === 0 ? raw : this.inflate(entry, raw)) {
       size += part.length;
       if (size > entry.size) throw damaged(entry, 'holds more than its directory says');
       crc = this.engine.crc32(part, crc);
       yield part;
     }
-    if (size !== entry.size) throw damaged(entry, `holds ${size} bytes where its directory says ${entry.size}`);
-    if (crc !== entry.crc32) throw damaged(entry, 'does not match its checksum');
+    this.prove(entry, size, crc);
   }
 
   /**
    * How far a run of entries reaches that stand one after another in the package as they do in `order`, beginning at
-   * `from`: they can be copied in one piece, headers included. `end` is the index after the last, `bytes` the extent.
+   * `from`, with nothing between them: they can be copied in one piece, headers included. `end` is the index after the
+   * last, `bytes` the extent; a run may have no entry.
    */
-  runOf(order: readonly Entry[], from: number): { end: number; start: number; bytes: number } {
-    const first = order[from];
-    let end = from + 1;
-    let last = first;
-    while (last && end < order.length) {
-      const next = order[end];
-      // Between two entries stand at most an extra field and a data descriptor (APPNOTE 4.3.9); more would be stowaways.
-      const gap = next ? next.offset - (last.offset + 30 + last.nameLength + last.compressedSize) : -1;
-      if (!next || gap < 0 || gap > RUN_GAP) break;
-      last = next;
-      end++;
+  runOf(
+    order: readonly Entry[],
+    from: number,
+    fits: (entry: Entry) => boolean,
+  ): { end: number; start: number; bytes: number } {
+    const start = order[from]?.offset ?? 0;
+    let stop = start;
+    let end = from;
+    for (let entry = order[end]; entry?.offset === stop && fits(entry); entry = order[++end]) {
+      const next = this.startAfter(entry.offset);
+      // Behind an entry stands at most an extra field and a data descriptor (APPNOTE 4.3.9); more would be stowaways.
+      const gap = next - (entry.offset + 30 + entry.nameLength + entry.compressedSize);
+      if (gap < 0 || gap > RUN_GAP) break;
+      stop = next;
     }
-    // The last one's own end is not known without its header, so the run stops before it.
-    const bytes = first && last ? last.offset - first.offset : 0;
-    return { end: end - 1, start: first?.offset ?? 0, bytes };
+    return { end, start, bytes: stop - start };
+  }
+
+  /** Where the next entry begins in the source; nowhere, behind the last one. */
+  private startAfter(offset: number): number {
+    let low = 0;
+    let high = this.starts.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if ((this.starts[middle] ?? 0) <= offset) low = middle + 1;
+      else high = middle;
+    }
+    return this.starts[low] ?? Number.POSITIVE_INFINITY;
   }
 
   /** A piece of the package as it stands. */
@@ -128,6 +169,7 @@ export class Package {
     return readChunks(this.source, start, bytes);
   }
 
+  /** The inflated bytes, which are to be left as they are. */
   async bytes(path: string, limit = this.limits.textBytes): Promise<Uint8Array> {
     const entry = this.entry(path);
     if (entry.size > limit) {
@@ -140,30 +182,49 @@ export class Package {
         ),
       );
     }
-    return collect(this.stream(path));
+    const before = this.read.get(path);
+    if (before) return before;
+    const bytes = this.isSmall(entry) ? await this.whole(entry) : await collect(this.stream(path));
+    if (bytes.length > SMALL || bytes.length > this.room) return bytes;
+    this.room -= bytes.length;
+    // What is given may share its memory with a window of the source.
+    const kept = bytes.slice();
+    this.read.set(path, kept);
+    return kept;
   }
 
   close(): Promise<void> {
     return this.source.close();
   }
 
-  private async *inflateSmall(entry: Entry): AsyncGenerator<Uint8Array> {
+  private isSmall({ method, compressedSize, size }: Entry): boolean {
+    if (compressedSize > 1 << 20 || size > 8 << 20) return false;
+    return method === 0 || this.engine.inflateWhole !== undefined;
+  }
+
+  /** All of a small entry, without a stream, which costs more than its bytes. */
+  private async whole(entry: Entry): Promise<Uint8Array> {
     const raw = await this.source.read(await this.dataStart(entry), entry.compressedSize);
-    if (entry.method === 0) yield raw;
-    else if (this.engine.inflateWhole) {
-      try {
-        yield this.engine.inflateWhole(raw, Math.max(1, entry.size));
-      } catch (error) {
-        throw damaged(entry, 'can not be inflated', error);
-      }
-    } else yield* this.inflateParts(entry, this.raw(entry));
+    const bytes = entry.method === 0 ? raw : this.inflated(entry, raw);
+    this.prove(entry, bytes.length, this.engine.crc32(bytes));
+    return bytes;
   }
 
-  private inflate(entry: Entry): AsyncIterable<Uint8Array> {
-    return entry.method === 0 ? this.raw(entry) : this.inflateParts(entry, this.raw(entry));
+  private inflated(entry: Entry, raw: Uint8Array): Uint8Array {
+    try {
+      return this.engine.inflateWhole?.(raw, Math.max(1, entry.size)) ?? new Uint8Array();
+    } catch (error) {
+      throw damaged(entry, 'can not be inflated', error);
+    }
   }
 
-  private async *inflateParts(entry: Entry, raw: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
+  private prove(entry: Entry, size: number, crc: number): void {
+    if (size > entry.size) throw damaged(entry, 'holds more than its directory says');
+    if (size !== entry.size) throw damaged(entry, `holds ${size} bytes where its directory says ${entry.size}`);
+    if (crc !== entry.crc32) throw damaged(entry, 'does not match its checksum');
+  }
+
+  private async *inflate(entry: Entry, raw: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
     try {
       yield* this.engine.inflateRaw(raw);
     } catch (error) {
@@ -206,8 +267,12 @@ function refuse(code: string, message: string, action: string, file?: string): R
 // eslint-disable-next-line no-control-regex
 const DECEPTIVE = /[\u0000-\u001f\u007f\u202a-\u202e\u2066-\u2069]/;
 
+/** What a name may have to be looked at for: nearly all have none of it, and are paths as they stand. */
+const NOTABLE = new RegExp(`${DECEPTIVE.source}|\\\\|^[A-Za-z]:|(?:^|/)\\.{0,2}(?:/|$)`);
+
 /** The path an entry stands for, or a refusal if it would leave the folder it is unpacked into. */
 function safePath(name: string, limits: Limits, notes: Note[]): string {
+  if (name.length <= limits.nameLength && !NOTABLE.test(name)) return name;
   if (name.length > limits.nameLength) {
     throw refuse('name-too-long', `A file name has ${name.length} characters.`, 'Rename the file.');
   }
@@ -278,7 +343,8 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
     entries.set(entry.path, entry);
   }
   refuseOverlaps(extents);
-  return new Package(withReadAhead(source), engine, limits, straighten(entries, notes), notes);
+  const starts = Float64Array.from(extents, (e) => e.start);
+  return new Package(withReadAhead(source), engine, limits, straighten(entries, notes), notes, starts);
 }
 
 function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: Note[]): Entry {
@@ -333,7 +399,8 @@ interface Extent {
 
 /** Overlapping entries let a small file unpack to any size (each counted once, stored once, inflated many times). */
 function refuseOverlaps(extents: Extent[]): void {
-  extents.sort((a, b) => a.start - b.start);
+  // As a rule they stand in the order of the directory.
+  if (extents.some((e, i) => e.start < (extents[i - 1]?.start ?? 0))) extents.sort((a, b) => a.start - b.start);
   for (let i = 1; i < extents.length; i++) {
     const before = extents[i - 1];
     const here = extents[i];

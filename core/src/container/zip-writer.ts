@@ -1,21 +1,29 @@
 import { portableEngine, type Engine } from './engine.ts';
 import type { Entry, Package } from './package.ts';
 
+/** A piece of a file. */
+export interface ByteRange {
+  offset: number;
+  length: number;
+}
+
 /** Where bytes go, in order. */
 export interface Sink {
   /** Has taken the bytes when it resolves: the array is then filled with others. */
   write(bytes: Uint8Array): Promise<void>;
   /**
-   * Writes a range of a file, where that takes less than giving its bytes does. It need not be waited for: what is
-   * written after it stands behind it.
+   * Writes ranges of a file one after another, where that takes less than giving their bytes does. It need not be waited
+   * for: what is written after it stands behind it.
    */
-  copy?(from: string, offset: number, length: number): Promise<void>;
+  copy?(from: string, ranges: readonly ByteRange[]): Promise<void>;
   /** Forgets all that was written. */
   rewind?(): Promise<void>;
 }
 
-/** From which length on a range is worth copying by itself: what was gathered before it is written first. */
+/** From how many bytes on ranges are worth copying by themselves: what was gathered before them is written first. */
 const RANGE = 1 << 18;
+/** How many bytes of ranges are gathered before the sink hears of them. */
+const GATHERED = 1 << 24;
 /** How far a sink may be behind: about a second, so that progress is not told long before it is made. */
 const LAG = 1 << 28;
 
@@ -38,6 +46,8 @@ const UTF8_FLAG = 0x0800;
 /** Sizes follow the bytes; how hard it was deflated (APPNOTE 4.4.4). */
 const DESCRIPTOR_FLAG = 0x0008;
 const DEFLATE_FLAGS = 0x0006;
+/** Of less, deflating saves a hundred bytes or two, and takes longer than all else that is done for an entry. */
+const WORTH_PACKING = 512;
 
 /**
  * Writes a zip whose entries are either new or copied from another package as compressed bytes: what did not change is
@@ -50,6 +60,8 @@ export class ZipWriter {
   private at = 0;
   private readonly buffer = new Uint8Array(1 << 20);
   private buffered = 0;
+  /** Ranges of a package that come next, behind what is buffered. */
+  private gathered: { from: Package; ranges: ByteRange[]; bytes: number } | null = null;
   /** Ranges that the sink may still be copying while more is made, the oldest first, and their bytes. */
   private readonly copies: { bytes: number; copied: Promise<void> }[] = [];
   private behind = 0;
@@ -71,23 +83,21 @@ export class ZipWriter {
    */
   async copyAll(from: Package, entries: readonly Entry[]): Promise<void> {
     for (let i = 0; i < entries.length;) {
-      const run = entries[i] && keepsItsName(entries[i]) ? from.runOf(entries, i) : { end: i, start: 0, bytes: 0 };
-      let end = i;
-      for (; end < run.end && keepsItsName(entries[end]); end++);
-      const after = entries[end];
-      const bytes = end === run.end ? run.bytes : (after?.offset ?? run.start) - run.start;
-      for (const entry of entries.slice(i, end)) {
-        this.directory.add(entry, this.at + entry.offset - run.start);
+      const run = from.runOf(entries, i, keepsItsName);
+      const here = entries.slice(i, Math.max(run.end, i + 1));
+      const [only] = here;
+      if (run.bytes === 0 && only) await this.copy(only.path, from, only);
+      else {
+        for (const entry of here) this.directory.add(entry, this.at + entry.offset - run.start);
+        await this.putRange(from, run.start, run.bytes);
       }
-      await this.putRange(from, run.start, bytes);
-      if (after) await this.copy(after.path, from, after);
-      i = end + 1;
+      i += here.length;
     }
   }
 
-  /** Adds new bytes, deflated where that makes them smaller. */
+  /** Adds new bytes, deflated where that makes them smaller by more than it costs. */
   async add(path: string, bytes: Uint8Array): Promise<void> {
-    const packed = bytes.length === 0 ? bytes : await this.engine.deflateRaw(bytes);
+    const packed = bytes.length < WORTH_PACKING ? bytes : await this.engine.deflateRaw(bytes);
     const smaller = packed.length < bytes.length;
     const body = smaller ? packed : bytes;
     await this.begin({
@@ -150,14 +160,29 @@ export class ZipWriter {
   }
 
   /** Puts a piece of the package as it stands. */
-  private async putRange(from: Package, start: number, bytes: number): Promise<void> {
+  private async putRange(from: Package, offset: number, length: number): Promise<void> {
+    this.at += length;
+    if (this.gathered?.from !== from) {
+      await this.putGathered();
+      this.gathered = { from, ranges: [], bytes: 0 };
+    }
+    this.gathered.ranges.push({ offset, length });
+    this.gathered.bytes += length;
+    if (this.gathered.bytes >= GATHERED) await this.putGathered();
+  }
+
+  private async putGathered(): Promise<void> {
+    if (!this.gathered) return;
+    const { from, ranges, bytes } = this.gathered;
+    this.gathered = null;
     if (bytes < RANGE || from.lies === null || !this.sink.copy) {
-      for await (const part of from.piece(start, bytes)) await this.put(part);
+      for (const { offset, length } of ranges) {
+        for await (const part of from.piece(offset, length)) await this.take(part);
+      }
       return;
     }
     await this.flush();
-    this.at += bytes;
-    const copied = this.sink.copy(from.lies, start, bytes);
+    const copied = this.sink.copy(from.lies, ranges);
     // A failure is heard of when it is waited for.
     copied.catch(() => undefined);
     this.copies.push({ bytes, copied });
@@ -176,6 +201,11 @@ export class ZipWriter {
 
   private async put(bytes: Uint8Array): Promise<void> {
     this.at += bytes.length;
+    if (this.gathered) await this.putGathered();
+    await this.take(bytes);
+  }
+
+  private async take(bytes: Uint8Array): Promise<void> {
     if (this.buffered + bytes.length > this.buffer.length) await this.flush();
     if (bytes.length >= this.buffer.length) {
       await this.sink.write(bytes);
@@ -193,8 +223,8 @@ export class ZipWriter {
 }
 
 /** Whether the entry's header can stand as it is: its path is its name, and its name is what the header says it is. */
-function keepsItsName(entry: Entry | undefined): boolean {
-  if (!entry?.keepsName || entry.flags & ~(UTF8_FLAG | DESCRIPTOR_FLAG | DEFLATE_FLAGS)) return false;
+function keepsItsName(entry: Entry): boolean {
+  if (!entry.keepsName || entry.flags & ~(UTF8_FLAG | DESCRIPTOR_FLAG | DEFLATE_FLAGS)) return false;
   return entry.size < MAX32 && entry.compressedSize < MAX32;
 }
 
@@ -258,7 +288,8 @@ class CentralDirectory {
   }
 
   add(e: Written, offset: number): void {
-    const large = [e.size, e.compressedSize, offset].filter((n) => n >= MAX32);
+    const fits = e.size < MAX32 && e.compressedSize < MAX32 && offset < MAX32;
+    const large = fits ? [] : [e.size, e.compressedSize, offset].filter((n) => n >= MAX32);
     const extra = large.length > 0 ? 4 + 8 * large.length : 0;
     const start = this.length;
     // No unit of a string takes more than three bytes.

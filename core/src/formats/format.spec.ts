@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { ZipWriter, bytesSource, collect, openPackage, type Package } from '../container/index.ts';
+import { ZipWriter, bytesSource, collect, openPackage, type ByteRange, type Package } from '../container/index.ts';
 import { fileSink, fileSource, nodeEngine } from '../container/node.ts';
 import { cartridge, memorySink, zipOf } from '../testing/packages.ts';
 import { readCourse, targetById, writePackage, type PlannedEntry } from './index.ts';
@@ -103,7 +103,8 @@ describe('Writing while the plan is made', () => {
     let most = 0;
     const slow = {
       write: async () => {},
-      async copy(_from: string, _offset: number, length: number) {
+      async copy(_from: string, ranges: readonly ByteRange[]) {
+        const length = ranges.reduce((sum, range) => sum + range.length, 0);
         asked += length;
         most = Math.max(most, asked - done);
         await new Promise((turn) => setImmediate(turn));

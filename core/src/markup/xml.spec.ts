@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { Refusal } from '../model/index.ts';
-import { escapeXml, parseXml, splice, textOf, xml, type XmlElement } from './index.ts';
+import { escapeXml, openTags, parseXml, splice, textOf, xml, type XmlElement } from './index.ts';
 
 /** Whatever may stand at the end of a piece: signs of two units, line ends, tags, references. */
 const parts = fc.constantFrom(
@@ -93,5 +93,25 @@ describe('XML as a tree', () => {
       { start: 4, end: 6, text: '' },
     ];
     expect(() => splice(text, overlapping)).toThrowError(RangeError);
+  });
+
+  it('has the same open tags without being parsed', () => {
+    const piece = fc.constantFrom(
+      'words',
+      '&lt;a&gt;',
+      '<!-- <c k="v"> -->',
+      '<![CDATA[<d>]]>',
+      '<?do <e> ?>',
+      '<b k="1 > 0" j=\'"\'/>',
+      '<p:q xmlns:p="urn:p"\n k="">t</p:q>',
+      '<f><!-- > --></f>',
+    );
+    fc.assert(
+      fc.property(fc.array(piece), (pieces) => {
+        const text = `<?xml version="1.0"?><!DOCTYPE a [<!ELEMENT a ANY>]><a>${pieces.join('')}</a>`;
+        const tags = all(parseXml(text, 'a.xml')).map((e) => ({ start: e.start, tag: text.slice(e.start, e.openEnd) }));
+        expect([...openTags(text)]).toEqual(tags);
+      }),
+    );
   });
 });

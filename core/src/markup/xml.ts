@@ -121,8 +121,13 @@ export function elements(parent: XmlElement | undefined, name?: string): XmlElem
 /** The first child element of that name, or at the end of a path of names. */
 export function child(parent: XmlElement | undefined, ...path: string[]): XmlElement | undefined {
   let at = parent;
-  for (const name of path) at = elements(at, name)[0];
+  for (const name of path) at = at && firstNamed(at, name);
   return at;
+}
+
+function firstNamed({ children }: XmlElement, name: string): XmlElement | undefined {
+  for (const node of children) if (typeof node !== 'string' && node.name === name) return node;
+  return undefined;
 }
 
 /** All text below an element. */
@@ -182,6 +187,16 @@ export function xml(name: string, attrs: Record<string, string | number | undefi
     open += ` ${key}="${typeof value === 'number' ? value : escapeValue(value)}"`;
   }
   return children.length === 0 ? `<${name}${open}/>` : `<${name}${open}>${children.join('')}</${name}>`;
+}
+
+/** Comments, marked sections and instructions, in which nothing is a tag; and open tags, which may hold a `>` in a value. */
+const TAGS = /<!--[^]*?-->|<!\[CDATA\[[^]*?\]\]>|<\?[^]*?\?>|<[^!?/\s](?:[^"'>]|"[^"]*"|'[^']*')*>/g;
+
+/** The open tags of a text that is known to be well-formed, in order: a tenth of the work of parsing it. */
+export function* openTags(text: string): Generator<{ start: number; tag: string }> {
+  for (const { 0: tag, index: start } of text.matchAll(TAGS)) {
+    if (tag[1] !== '!' && tag[1] !== '?') yield { start, tag };
+  }
 }
 
 export interface Splice {

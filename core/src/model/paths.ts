@@ -24,8 +24,13 @@ export function decodePercent(text: string): string {
   }
 }
 
+/** What a path has that is not its own simplest spelling: nearly all have nothing of it. */
+const ROUNDABOUT = /[?#]|^[./]|\/[./]|\/$/;
+
 /** Resolves `relative` against a folder; `null` if it would leave the package. Query and fragment are cut off. */
 export function resolvePath(folder: string, relative: string): string | null {
+  const plain = folder + relative;
+  if (!ROUNDABOUT.test(plain) && !relative.startsWith('/')) return plain;
   const bare = relative.split(/[?#]/, 1)[0] ?? '';
   const segments = (bare.startsWith('/') ? bare.slice(1) : folder + bare).split('/');
   const out: string[] = [];

@@ -33,7 +33,7 @@ import {
   type Resource,
   settingsOfLom,
 } from '../imscp/manifest.ts';
-import { asVersion, roleOfType, type CcVersion } from './versions.ts';
+import { asVersion, roleOfType, type CcRole, type CcVersion } from './versions.ts';
 
 /** The cartridge version, by the manifest's schema version and, failing that, its namespace. */
 export function versionOf(root: XmlElement): CcVersion | null {
@@ -89,7 +89,9 @@ class CartridgeReader {
     this.noteProtection();
     const items: Item[] = [];
     for (const resource of this.manifest.resources.values()) {
-      const item = await this.item(resource);
+      const role = roleOfType(resource.type);
+      // Most of a course is web content, of which nothing has to be read and so nothing waited for.
+      const item = role === 'web' ? this.webContent(resource) : await this.item(resource, role);
       if (item) items.push(item);
     }
     for (const item of items) renameDraws(item, this.bankOf);
@@ -121,11 +123,9 @@ class CartridgeReader {
     }
   }
 
-  private async item(resource: Resource): Promise<Item | null> {
+  private async item(resource: Resource, role: Exclude<CcRole, 'web'> | null): Promise<Item | null> {
     const [first] = resource.files;
-    const role = roleOfType(resource.type);
     if (role === 'associated') return null;
-    if (role === 'web') return this.webContent(resource);
     if (role === null || first === undefined) return this.foreign(resource);
     const place = resource.files.find((f) => extensionOf(f) === 'xml') ?? first;
     let definition: XmlElement;
@@ -198,7 +198,7 @@ class CartridgeReader {
 
   private webContent(resource: Resource): Item | null {
     const title = this.manifest.titles.get(resource.id);
-    const [file] = resource.files;
+    const file = resource.files[0];
     // Web content that stands nowhere in the outline is there to be shown by something else: a file, not an item.
     if (title === undefined || file === undefined) return null;
     const kind = /^(html?|xhtml)$/.test(extensionOf(file)) ? 'page' : 'file';
@@ -235,15 +235,9 @@ class CartridgeReader {
   /** What the manifest says of a resource: its LOM, what it is meant for, curriculum standards, variants. */
   private said(resource: Resource): Settings {
     const metadata = child(resource.element, 'metadata');
-    const settings = settingsOfLom(child(metadata, 'lom'));
+    const settings = metadata ? saidByMetadata(metadata) : {};
     const use = resource.element.attrs['intendeduse'];
     if (use !== undefined && use !== 'unspecified') settings.intendedUse = use;
-    const standards = (metadata ? descendants(metadata) : []).filter((e) => e.name === 'labelledGUID');
-    if (standards.length > 0) {
-      settings.standards = Object.fromEntries(
-        standards.map((s) => [fold(textOf(child(s, 'GUID'))), fold(textOf(child(s, 'label')))]),
-      );
-    }
     const variants = elements(resource.element, 'variant').map((v) => v.attrs['identifierref'] ?? '');
     if (variants.length > 0) settings.variants = variants;
     return settings;
@@ -277,6 +271,17 @@ class CartridgeReader {
     if (/^[a-z][a-z0-9+.-]*:/i.test(bare)) return null;
     return this.manifest.find(folderOf(place), bare) ?? this.manifest.find('', bare);
   }
+}
+
+function saidByMetadata(metadata: XmlElement): Settings {
+  const settings = settingsOfLom(child(metadata, 'lom'));
+  const standards = descendants(metadata).filter((e) => e.name === 'labelledGUID');
+  if (standards.length > 0) {
+    settings.standards = Object.fromEntries(
+      standards.map((s) => [fold(textOf(child(s, 'GUID'))), fold(textOf(child(s, 'label')))]),
+    );
+  }
+  return settings;
 }
 
 function richText(definition: XmlElement): RichText {

@@ -3,7 +3,7 @@ import {
   decodeText,
   elements,
   child,
-  parseXml,
+  openTags,
   splice,
   xml,
   type Splice,
@@ -35,16 +35,18 @@ export async function planReversion(
   const entries: PlannedEntry[] = [
     { path: MANIFEST, text: splice(text, manifestSplices(root, text, words, VOCABULARIES[to], course, pages)) },
   ];
+  // What stays as it is comes first, so that it is copied in few pieces.
+  const changed: PlannedEntry[] = [];
   for (const path of source.entries.keys()) {
     if (path === MANIFEST) continue;
     const item = byPlace.get(path);
     const page = item && pages.get(item.id);
     if (item?.kind === 'assignment' && page !== undefined)
-      entries.push({ path: page, text: assignmentPage(item, page) });
-    else if (item && namesVersion(item)) entries.push({ path, text: await redefine(source, path, words) });
+      changed.push({ path: page, text: assignmentPage(item, page) });
+    else if (item && namesVersion(item)) changed.push({ path, make: () => redefine(source, path, words) });
     else entries.push({ path, copy: path });
   }
-  return entries;
+  return [...entries, ...changed];
 }
 
 /** Kinds whose definitions stand in a namespace of the cartridge's version. */
@@ -106,15 +108,12 @@ function schemaPlace(url: string, words: readonly [string, string][]): string {
   return from === undefined || to === undefined ? url : url.replaceAll(`cc${from}`, `cc${to}`);
 }
 
-function tagSplices(root: XmlElement, text: string, words: Exchange): Splice[] {
+function tagSplices(text: string, words: Exchange): Splice[] {
   const found: Splice[] = [];
-  const look = (element: XmlElement) => {
-    const tag = text.slice(element.start, element.openEnd);
+  for (const { start, tag } of openTags(text)) {
     const changed = exchangeTag(tag, words);
-    if (changed !== tag) found.push({ start: element.start, end: element.openEnd, text: changed });
-    for (const inner of element.children) if (typeof inner !== 'string') look(inner);
-  };
-  look(root);
+    if (changed !== tag) found.push({ start, end: start + tag.length, text: changed });
+  }
   return found;
 }
 
@@ -153,13 +152,13 @@ function manifestSplices(
   const version = child(root, 'metadata', 'schemaversion');
   if (version) replaced.push({ start: version.openEnd, end: version.closeStart, text: to.schemaVersion });
   const inside = (s: Splice) => replaced.some((r) => s.start >= r.start && s.end <= r.end);
-  return [...replaced, ...tagSplices(root, text, words).filter((s) => !inside(s))];
+  return [...replaced, ...tagSplices(text, words).filter((s) => !inside(s))];
 }
 
+/** A definition that could be read, so it is well-formed, in the new version's words. */
 async function redefine(source: Package, path: string, words: Exchange): Promise<string> {
   const text = decodeText(await source.bytes(path));
   // The text is written as UTF-8 whatever it was, so its declaration must say so.
   const declared = text.replace(/^\ufeff?(<\?xml[^>]*encoding=)(["'])[^"']*\2/, '$1$2UTF-8$2');
-  const root = parseXml(declared, path, source.limits.xmlDepth);
-  return splice(declared, tagSplices(root, declared, words));
+  return splice(declared, tagSplices(declared, words));
 }

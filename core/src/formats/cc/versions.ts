@@ -62,10 +62,10 @@ export function asVersion(schemaVersion: string): CcVersion | null {
   return CC_VERSIONS.find((v) => v === short) ?? null;
 }
 
+export type CcRole = 'web' | 'link' | 'topic' | 'tool' | 'quiz' | 'bank' | 'assignment' | 'associated';
+
 /** What a resource is, by its type with the version cut out. */
-export function roleOfType(
-  type: string,
-): 'web' | 'link' | 'topic' | 'tool' | 'quiz' | 'bank' | 'assignment' | 'associated' | null {
+export function roleOfType(type: string): CcRole | null {
   if (type === 'webcontent') return 'web';
   if (/^imswl_xmlv\dp\d$/.test(type)) return 'link';
   if (/^imsdt_xmlv\dp\d$/.test(type)) return 'topic';

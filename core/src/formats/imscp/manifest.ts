@@ -121,54 +121,63 @@ export class ManifestReader {
       return;
     }
     const folder = join(base, element.attrs['base']);
-    const named = elements(element, 'file').map((f) => ({ href: f.attrs['href'] ?? '', line: f.line }));
     const href = element.attrs['href'];
-    if (href !== undefined && !isElsewhere(href)) named.unshift({ href, line: element.line });
-    const files = new Set<string>();
-    const missing = new Set<string>();
-    for (const { href: path, line } of named) {
-      const there = this.find(folder, path);
-      if (there !== null) files.add(there);
-      else if (!missing.has(path)) {
-        missing.add(path);
-        this.notes.push(
-          warning(
-            'file-missing',
-            `The manifest names ${folder}${path}, which is not in the package.`,
-            'Look for the file at its source; everything else was read.',
-            { file: MANIFEST, item: id, line },
-          ),
-        );
+    const named = new Map<string, number>();
+    if (href !== undefined && !isElsewhere(href)) named.set(href, element.line);
+    const dependencies: string[] = [];
+    for (const part of element.children) {
+      if (typeof part === 'string') continue;
+      if (part.name === 'dependency') dependencies.push(part.attrs['identifierref'] ?? '');
+      else if (part.name === 'file' && !named.has(part.attrs['href'] ?? '')) {
+        named.set(part.attrs['href'] ?? '', part.line);
       }
     }
     this.resources.set(id, {
       id,
       type: element.attrs['type'] ?? '',
       element,
-      files: [...files],
-      parameters: /[?#].*$/.exec(href ?? '')?.[0] ?? '',
-      dependencies: elements(element, 'dependency').map((d) => d.attrs['identifierref'] ?? ''),
+      files: this.filesNamed(named, folder, id),
+      parameters: href === undefined ? '' : (/[?#].*$/.exec(href)?.[0] ?? ''),
+      dependencies,
     });
+  }
+
+  /** Package paths for the references of a resource, by the lines that they stand in. */
+  private filesNamed(named: ReadonlyMap<string, number>, folder: string, item: string): string[] {
+    const files = new Set<string>();
+    for (const [reference, line] of named) {
+      const there = this.find(folder, reference);
+      if (there === null) {
+        this.notes.push(
+          warning(
+            'file-missing',
+            `The manifest names ${folder}${reference}, which is not in the package.`,
+            'Look for the file at its source; everything else was read.',
+            { file: MANIFEST, item, line },
+          ),
+        );
+      } else files.add(there);
+    }
+    return [...files];
   }
 
   /** A package path for a reference, allowing for percent-encoding and for names that differ in case. */
   find(folder: string, reference: string): string | null {
-    for (const candidate of [reference, decodePercent(reference)]) {
-      const path = resolvePath(folder, candidate);
-      if (path === null) continue;
-      if (this.pkg.entries.has(path)) return path;
-      this.byFolded ??= new Map(Array.from(this.pkg.entries.keys(), (there) => [there.toLowerCase(), there]));
-      const folded = this.byFolded.get(path.toLowerCase());
-      if (folded !== undefined) {
-        this.notes.push(
-          remark('name-case', `${reference} is in the package as ${folded}.`, 'Nothing; it was read.', {
-            file: folded,
-          }),
-        );
-        return folded;
-      }
-    }
-    return null;
+    const there = this.spelled(folder, reference);
+    if (there !== null || !reference.includes('%')) return there;
+    return this.spelled(folder, decodePercent(reference));
+  }
+
+  private spelled(folder: string, reference: string): string | null {
+    const path = resolvePath(folder, reference);
+    if (path === null || this.pkg.entries.has(path)) return path;
+    this.byFolded ??= new Map(Array.from(this.pkg.entries.keys(), (there) => [there.toLowerCase(), there]));
+    const folded = this.byFolded.get(path.toLowerCase());
+    if (folded === undefined) return null;
+    this.notes.push(
+      remark('name-case', `${reference} is in the package as ${folded}.`, 'Nothing; it was read.', { file: folded }),
+    );
+    return folded;
   }
 
   /** The default organization; where there are several, the others follow it as folders of their own. */
