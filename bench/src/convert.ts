@@ -2,7 +2,7 @@ import { mkdtemp, rm, stat, statfs } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeCartridge } from './cartridge.ts';
-import { EXPLAINED, measure, prepareTasks, sideBySide, task } from './measure.ts';
+import { EXPLAINED, conversion, measure, prepareTasks, sideBySide, task } from './measure.ts';
 
 /**
  * Cartridges of 500 MB, converted and read, beside what a shell does with the same file in the same run. Where there is
@@ -22,10 +22,11 @@ try {
   const out = join(folder, 'out.imscc');
   await writeCartridge(file, { items: 10_000, bytes: 500e6 });
   const size = (await stat(file)).size;
-  // Each writes a new file: giving back half a gigabyte of an old one would be measured with it.
-  const fresh = (path: string) => rm(path, { force: true });
-  const yardstick = () => fresh(copy).then(() => measure('sh', ['-c', `cp ${file} ${copy} && sha256sum ${copy}`]));
-  const convert = (target: string) => () => fresh(out).then(() => task('convert', file, target, out));
+  const yardstick = async () => {
+    await rm(copy, { force: true });
+    return measure('sh', ['-c', `cp ${file} ${copy} && sha256sum ${copy}`]);
+  };
+  const convert = (target: string) => () => conversion(file, target, out);
   const unzip = () => measure('unzip', ['-tqq', file]);
   const rows = await sideBySide(RUNS, () => task('nothing'), [
     ['1.1 to 1.3, SHA-256 included', convert('cc13'), 'cp + sha256sum', yardstick, '0.6; 200 MB'],

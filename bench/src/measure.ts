@@ -1,5 +1,7 @@
 import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 
@@ -62,9 +64,18 @@ export async function prepareTasks(): Promise<void> {
   });
 }
 
+/** A conversion into a file that is not there yet: giving back the bytes of an old one would be measured with it. */
+export async function conversion(file: string, target: string, out: string): Promise<Measured> {
+  await rm(out, { force: true });
+  return task('convert', file, target, out);
+}
+
+/** As `scripts/machine.mjs` starts workers. */
+const POOL = `--v8-pool-size=${Math.max(1, availableParallelism() - 1)}`;
+
 /** One of the tasks in `tasks.ts`, in a process of its own, as a worker would run it. */
 export function task(name: string, ...args: string[]): Promise<Measured> {
-  return measure(process.execPath, [TASKS, name, ...args]);
+  return measure(process.execPath, [POOL, TASKS, name, ...args]);
 }
 
 type Run = () => Promise<Measured>;

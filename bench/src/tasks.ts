@@ -1,4 +1,3 @@
-import { rm } from 'node:fs/promises';
 import { createWriteStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import {
@@ -31,14 +30,14 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
     });
   },
   async convert(file = '', target = 'cc13', out = '') {
-    await rm(out, { force: true });
     const to = targetById(target);
-    const sink = await fileSink(out);
+    const opened = fileSink(out);
     await withPackage(file, async (pkg) => {
       const plan = readCourse(pkg).then(({ course }) => to.format.plan(course, to.target, pkg));
+      const sink = await opened;
       await writePackage(to.target, plan, pkg, sink, { engine: nodeEngine });
+      console.log((await sink.close()).sha256);
     });
-    console.log((await sink.close()).sha256);
   },
   async nothing() {},
   /** Writes a package of questions by another hand than Treenail's writer. */

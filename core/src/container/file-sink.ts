@@ -4,16 +4,19 @@ import type { ByteRange, Sink } from './zip-writer.ts';
 
 /**
  * Runs as text, since a thread's file would have to be found again wherever this is bundled to. What it is asked for is
- * done in the order it was asked for. Reading a range is waited for, which costs less than to be called back; pieces are
- * written while the next ones are hashed.
+ * done in the order it was asked for. It hashes only: of a file that is copied, the system reads the next pieces and
+ * writes the last ones meanwhile.
  */
 const THREAD = `
 const { parentPort, workerData } = require('node:worker_threads');
 const { createHash } = require('node:crypto');
-const { closeSync, openSync, readSync, write } = require('node:fs');
+const { closeSync, openSync, read, write } = require('node:fs');
 const { promisify } = require('node:util');
+const readFrom = promisify(read);
 const writeTo = promisify(write);
-const buffers = Array.from({ length: 4 }, () => ({ bytes: Buffer.allocUnsafe(1 << 18), free: Promise.resolve() }));
+const PIECE = 1 << 19;
+const AHEAD = 2;
+const buffers = Array.from({ length: 6 }, () => ({ bytes: Buffer.allocUnsafeSlow(PIECE), free: Promise.resolve() }));
 let hash = createHash('sha256');
 let turn = Promise.resolve();
 parentPort.on('message', (asked) => {
@@ -28,40 +31,72 @@ async function take(asked) {
 async function copy({ from, ranges, to, position }) {
   const source = openSync(from, 'r');
   const target = openSync(to, 'r+');
-  let buffer = buffers[0];
-  let filled = 0;
-  let turn = 0;
-  const next = () => {
-    const { bytes } = buffer;
-    buffer.free = drain(target, bytes.subarray(0, filled), position);
-    hash.update(bytes.subarray(0, filled));
-    position += filled;
-    filled = 0;
-    buffer = buffers[++turn % buffers.length];
-    return buffer.free;
+  const pieces = inPieces(ranges);
+  const coming = [];
+  let next = 0;
+  const readOn = () => {
+    while (coming.length < AHEAD) {
+      const { value } = pieces.next();
+      if (!value) return;
+      coming.push(heardLater(fill(buffers[next++ % buffers.length], source, value)));
+    }
   };
   try {
-    for (const { offset, length } of ranges) {
-      for (let at = 0; at < length; ) {
-        if (filled === buffer.bytes.length) await next();
-        const read = readSync(source, buffer.bytes, filled, Math.min(buffer.bytes.length - filled, length - at), offset + at);
-        if (read === 0) throw new RangeError('read past the end of the source: ' + (offset + at));
-        filled += read;
-        at += read;
-      }
+    for (readOn(); coming.length > 0; ) {
+      const buffer = await coming.shift();
+      const bytes = buffer.bytes.subarray(0, buffer.length);
+      buffer.free = heardLater(drain(target, bytes, position));
+      position += bytes.length;
+      readOn();
+      hash.update(bytes);
     }
-    if (filled > 0) next();
+    await Promise.all(buffers.map((b) => b.free));
   } finally {
-    const ended = await Promise.allSettled(buffers.map((b) => b.free));
+    await Promise.allSettled([...coming, ...buffers.map((b) => b.free)]);
     closeSync(source);
     closeSync(target);
-    for (const { reason } of ended) if (reason) throw reason;
   }
+}
+/** The ranges cut and gathered into what one buffer holds. */
+function* inPieces(ranges) {
+  let parts = [];
+  let room = PIECE;
+  for (const { offset, length } of ranges) {
+    for (let at = 0; at < length; ) {
+      const here = Math.min(room, length - at);
+      parts.push({ offset: offset + at, length: here });
+      at += here;
+      room -= here;
+      if (room > 0) continue;
+      yield parts;
+      parts = [];
+      room = PIECE;
+    }
+  }
+  if (parts.length > 0) yield parts;
+}
+async function fill(buffer, source, parts) {
+  await buffer.free;
+  buffer.length = 0;
+  for (const { offset, length } of parts) {
+    for (let at = 0; at < length; ) {
+      const { bytesRead } = await readFrom(source, buffer.bytes, buffer.length, length - at, offset + at);
+      if (bytesRead === 0) throw new RangeError('read past the end of the source: ' + (offset + at));
+      buffer.length += bytesRead;
+      at += bytesRead;
+    }
+  }
+  return buffer;
 }
 async function drain(target, bytes, to) {
   for (let done = 0; done < bytes.length; ) {
     done += (await writeTo(target, bytes, done, bytes.length - done, to + done)).bytesWritten;
   }
+}
+/** A failure is heard of when it is waited for. */
+function heardLater(promise) {
+  promise.catch(() => undefined);
+  return promise;
 }`;
 const SLOT = 1 << 20;
 const SLOTS = 8;

@@ -73,14 +73,17 @@ export async function writePackage(
   return asZip(plan, plan instanceof Promise ? carriedAhead(target, source, sink) : [], source, sink, options);
 }
 
-/** From which size on writing ahead is worth it. */
+/** From which size on writing ahead is worth it, in all and of one file. */
 const AHEAD = 16 << 20;
+const LARGE = 1 << 15;
 
 /** What is a medium by its name, where a thread of the sink's own can write it while the manifest is read. */
 function carriedAhead(target: Target, source: Package, sink: Sink): Entry[] {
   if (!target.keepsPaths || !sink.copy || !sink.rewind || source.lies === null) return [];
   if (!source.entries.has(MANIFEST)) return [];
-  const media = [...source.entries.values()].filter((e) => /^(image|audio|video)\//.test(mediaTypeOf(e.path)));
+  const media = [...source.entries.values()].filter(
+    (e) => e.compressedSize >= LARGE && /^(image|audio|video)\//.test(mediaTypeOf(e.path)),
+  );
   return media.reduce((sum, e) => sum + e.compressedSize, 0) < AHEAD ? [] : media;
 }
 

@@ -8,14 +8,27 @@ export interface XmlElement {
   name: string;
   ns: string;
   /** By local name; of attributes that share one, the first. */
-  attrs: Record<string, string>;
-  children: (XmlElement | string)[];
+  attrs: Readonly<Record<string, string>>;
+  children: readonly (XmlElement | string)[];
   line: number;
   /** Offsets into the text: of `<`, after the open tag, before the close tag, after the close tag. */
   start: number;
   openEnd: number;
   closeStart: number;
   end: number;
+}
+
+/** An element while it is read. Half of all have no attribute or no child, and half of the rest one. */
+interface Open extends XmlElement {
+  children: (XmlElement | string)[];
+}
+const NO_ATTRIBUTES: Readonly<Record<string, string>> = {};
+const NO_CHILDREN: (XmlElement | string)[] = [];
+
+/** An array begun with its first member takes a tenth of the room of one that is pushed to. */
+function addChild(parent: Open, node: XmlElement | string): void {
+  if (parent.children === NO_CHILDREN) parent.children = [node];
+  else parent.children.push(node);
 }
 
 /** A long text given at once has the parser's loop compiled before its end was seen, and then anew for every text. */
@@ -28,7 +41,7 @@ const PIECE = 4096;
 export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS.xmlDepth): XmlElement {
   const parser = new SaxesParser({ xmlns: true, position: true, fileName: file });
   let root: XmlElement | null = null;
-  const stack: XmlElement[] = [];
+  const stack: Open[] = [];
   parser.on('doctype', (doctype) => {
     if (/<!ENTITY/i.test(doctype)) {
       throw new Refusal(
@@ -61,18 +74,18 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
         }),
       );
     }
-    const attrs: Record<string, string> = {};
+    let attrs: Record<string, string> | null = null;
     for (const name in tag.attributes) {
       const attribute = tag.attributes[name];
       // A declared prefix is no attribute, and must not stand in for one of its name.
-      if (attribute && attribute.prefix !== 'xmlns') attrs[attribute.local] ??= attribute.value;
+      if (attribute && attribute.prefix !== 'xmlns') (attrs ??= {})[attribute.local] ??= attribute.value;
     }
     const openEnd = parser.position;
-    const element: XmlElement = {
+    const element: Open = {
       name: tag.local,
       ns: tag.uri,
-      attrs,
-      children: [],
+      attrs: attrs ?? NO_ATTRIBUTES,
+      children: NO_CHILDREN,
       line: parser.line,
       // A raw `<` can't stand inside a tag, so the nearest one before its end opens it.
       start: text.lastIndexOf('<', openEnd - 1),
@@ -81,7 +94,7 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
       end: openEnd,
     };
     const parent = stack.at(-1);
-    if (parent) parent.children.push(element);
+    if (parent) addChild(parent, element);
     else root = element;
     stack.push(element);
   });
@@ -91,7 +104,7 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
     const last = parent.children.length - 1;
     const before = parent.children[last];
     if (typeof before === 'string') parent.children[last] = before + part;
-    else parent.children.push(part);
+    else addChild(parent, part);
   };
   parser.on('text', addText);
   parser.on('cdata', addText);
@@ -189,13 +202,35 @@ export function xml(name: string, attrs: Record<string, string | number | undefi
   return children.length === 0 ? `<${name}${open}/>` : `<${name}${open}>${children.join('')}</${name}>`;
 }
 
-/** Comments, marked sections and instructions, in which nothing is a tag; and open tags, which may hold a `>` in a value. */
-const TAGS = /<!--[^]*?-->|<!\[CDATA\[[^]*?\]\]>|<\?[^]*?\?>|<[^!?/\s](?:[^"'>]|"[^"]*"|'[^']*')*>/g;
+/** Comments, marked sections and instructions, in which nothing is a tag (XML 1.0, 2.5 to 2.7). */
+const SILENT = /<!--[^]*?-->|<!\[CDATA\[[^]*?\]\]>|<\?[^]*?\?>/g;
+/** An open tag, which may hold a `>` in a value. */
+const OPEN_TAG = /<[^!?/\s](?:[^"'>]|"[^"]*"|'[^']*')*>/y;
 
-/** The open tags of a text that is known to be well-formed, in order: a tenth of the work of parsing it. */
-export function* openTags(text: string): Generator<{ start: number; tag: string }> {
-  for (const { 0: tag, index: start } of text.matchAll(TAGS)) {
-    if (tag[1] !== '!' && tag[1] !== '?') yield { start, tag };
+/**
+ * The open tags that hold what is looked for (a global expression), in order, of a text that is known to be well-formed:
+ * a small part of the work of parsing it.
+ */
+export function* openTagsWith(text: string, wanted: RegExp): Generator<{ start: number; tag: string }> {
+  const silent = text.matchAll(SILENT);
+  let quiet = silent.next().value;
+  let start = -1;
+  let end = 0;
+  for (const { index } of text.matchAll(wanted)) {
+    if (index < end) continue;
+    for (; quiet && quiet.index + quiet[0].length <= index; quiet = silent.next().value) {
+      end = Math.max(end, quiet.index + quiet[0].length);
+    }
+    if (quiet && quiet.index <= index) continue;
+    for (let next = text.indexOf('<', start + 1); next >= 0 && next <= index; next = text.indexOf('<', next + 1)) {
+      start = next;
+    }
+    if (start < end) continue;
+    OPEN_TAG.lastIndex = start;
+    const tag = OPEN_TAG.exec(text)?.[0];
+    if (tag === undefined || start + tag.length <= index) continue;
+    end = start + tag.length;
+    yield { start, tag };
   }
 }
 

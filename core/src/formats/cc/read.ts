@@ -30,6 +30,7 @@ import {
   ManifestReader,
   dropDangling,
   readManifest,
+  type Manifest,
   type Resource,
   settingsOfLom,
 } from '../imscp/manifest.ts';
@@ -49,7 +50,8 @@ export function versionOf(root: XmlElement): CcVersion | null {
  * files stay where they are.
  */
 export async function readCartridge(pkg: Package): Promise<ReadResult> {
-  const { root } = await readManifest(pkg);
+  const manifest = await readManifest(pkg);
+  const { root } = manifest;
   const version = versionOf(root);
   if (version === null) {
     throw new Refusal(
@@ -61,7 +63,7 @@ export async function readCartridge(pkg: Package): Promise<ReadResult> {
       ),
     );
   }
-  return new CartridgeReader(pkg, root, version).read();
+  return new CartridgeReader(pkg, manifest, version).read();
 }
 
 class CartridgeReader {
@@ -74,11 +76,13 @@ class CartridgeReader {
   private readonly pkg: Package;
   private readonly manifest: ManifestReader;
   private readonly root: XmlElement;
+  private readonly text: string;
   private readonly version: CcVersion;
 
-  constructor(pkg: Package, root: XmlElement, version: CcVersion) {
+  constructor(pkg: Package, { root, text }: Manifest, version: CcVersion) {
     this.pkg = pkg;
     this.root = root;
+    this.text = text;
     this.manifest = new ManifestReader(pkg, root);
     this.notes = this.manifest.notes;
     this.version = version;
@@ -109,6 +113,7 @@ class CartridgeReader {
 
   /** What is meant to be unlocked by a key is said to be so, and never got around. */
   private noteProtection(): void {
+    if (!this.text.includes('authorizations')) return;
     const found = descendants(this.root).filter((e) => e.name === 'authorizations');
     for (const element of found) {
       const whole = element.attrs['access'] === 'cartridge';

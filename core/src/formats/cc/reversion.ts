@@ -3,7 +3,7 @@ import {
   decodeText,
   elements,
   child,
-  openTags,
+  openTagsWith,
   splice,
   xml,
   type Splice,
@@ -82,12 +82,11 @@ function exchange(from: Vocabulary, to: Vocabulary): Exchange {
     .map((key): [string, string] => [from[key], to[key]])
     .sort((a, b) => b[0].length - a[0].length);
   const literal = (text: string) => text.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&');
-  return { words, any: new RegExp([SCHEMAS, ...words.map(([old]) => old)].map(literal).join('|')) };
+  return { words, any: new RegExp([SCHEMAS, ...words.map(([old]) => old)].map(literal).join('|'), 'g') };
 }
 
 /** Exchanges whole attribute values in an open tag, and the names within `schemaLocation`. */
-function exchangeTag(tag: string, { words, any }: Exchange): string {
-  if (!any.test(tag)) return tag;
+function exchangeTag(tag: string, { words }: Exchange): string {
   return tag.replace(/(["'])([^"']*)\1/g, (whole, quote: string, value: string) => {
     const exact = words.find(([old]) => old === value);
     if (exact) return quote + exact[1] + quote;
@@ -110,7 +109,7 @@ function schemaPlace(url: string, words: readonly [string, string][]): string {
 
 function tagSplices(text: string, words: Exchange): Splice[] {
   const found: Splice[] = [];
-  for (const { start, tag } of openTags(text)) {
+  for (const { start, tag } of openTagsWith(text, words.any)) {
     const changed = exchangeTag(tag, words);
     if (changed !== tag) found.push({ start, end: start + tag.length, text: changed });
   }

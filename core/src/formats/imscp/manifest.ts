@@ -62,6 +62,12 @@ async function parseManifest(pkg: Package): Promise<Manifest> {
   return { text, root: parseXml(text, MANIFEST, pkg.limits.xmlDepth) };
 }
 
+/** A reference to a file, and the line of the manifest that it stands in. */
+interface Named {
+  href: string;
+  line: number;
+}
+
 export interface Resource {
   id: string;
   type: string;
@@ -122,14 +128,15 @@ export class ManifestReader {
     }
     const folder = join(base, element.attrs['base']);
     const href = element.attrs['href'];
-    const named = new Map<string, number>();
-    if (href !== undefined && !isElsewhere(href)) named.set(href, element.line);
+    const named: Named[] = [];
+    if (href !== undefined && !isElsewhere(href)) named.push({ href, line: element.line });
     const dependencies: string[] = [];
     for (const part of element.children) {
       if (typeof part === 'string') continue;
       if (part.name === 'dependency') dependencies.push(part.attrs['identifierref'] ?? '');
-      else if (part.name === 'file' && !named.has(part.attrs['href'] ?? '')) {
-        named.set(part.attrs['href'] ?? '', part.line);
+      // What a resource opens with is as a rule named a second time, as the first of its files.
+      else if (part.name === 'file' && part.attrs['href'] !== named[0]?.href) {
+        named.push({ href: part.attrs['href'] ?? '', line: part.line });
       }
     }
     this.resources.set(id, {
@@ -142,23 +149,26 @@ export class ManifestReader {
     });
   }
 
-  /** Package paths for the references of a resource, by the lines that they stand in. */
-  private filesNamed(named: ReadonlyMap<string, number>, folder: string, item: string): string[] {
-    const files = new Set<string>();
-    for (const [reference, line] of named) {
-      const there = this.find(folder, reference);
-      if (there === null) {
+  /** Package paths for the references of a resource. */
+  private filesNamed(named: readonly Named[], folder: string, item: string): string[] {
+    const files: string[] = [];
+    const missing = new Set<string>();
+    for (const { href, line } of named) {
+      const there = this.find(folder, href);
+      if (there !== null) files.push(there);
+      else if (!missing.has(href)) {
+        missing.add(href);
         this.notes.push(
           warning(
             'file-missing',
-            `The manifest names ${folder}${reference}, which is not in the package.`,
+            `The manifest names ${folder}${href}, which is not in the package.`,
             'Look for the file at its source; everything else was read.',
             { file: MANIFEST, item, line },
           ),
         );
-      } else files.add(there);
+      }
     }
-    return [...files];
+    return files.length < 2 ? files : [...new Set(files)];
   }
 
   /** A package path for a reference, allowing for percent-encoding and for names that differ in case. */
