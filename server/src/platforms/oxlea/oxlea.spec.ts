@@ -1,0 +1,121 @@
+import { jsonOf, scriptedPlatform, textOf, type ScriptedPlatform } from '../../testing/platform.ts';
+import { ExportGone } from '../http.ts';
+import type { Connector, Giver } from '../contract.ts';
+import { oxlea } from './index.ts';
+
+const parcel = (more: object = {}) => ({ id: 'p1', state: 'wrapping', share: 0.256, size: null, until: null, ...more });
+const named = (key: string) => ({ key, name: `Name of ${key}` });
+const HALVES = {
+  halves: [
+    {
+      ...named('h1'),
+      lessons: [
+        { ...named('l1'), parts: [] },
+        { ...named('l2'), parts: [] },
+      ],
+    },
+    { ...named('h2'), lessons: [{ ...named('l3'), parts: [{ ...named('x'), sort: 'page' }] }] },
+  ],
+};
+
+describe('The connector of Oxlea', () => {
+  let platform: ScriptedPlatform;
+  let connector: Connector;
+  let giver: Giver;
+
+  beforeEach(async () => {
+    platform = await scriptedPlatform();
+    connector = oxlea.connect({ baseUrl: platform.baseUrl, credential: 'key' });
+    if (!connector.giver) throw new Error('gives');
+    giver = connector.giver;
+    const book = { code: 'TID 200', group: 'A', year: '2026/27', name: 'Tides', author: 'H', parts: 80 };
+    platform.routes['GET /v1/books'] = { books: [{ ...book, id: 'k1', edited: '2026-09-14T00:00:00Z', size: 4000 }] };
+    platform.routes['GET /v1/about'] = { each: 30 };
+    platform.routes['GET /v1/books/k1/lessons'] = HALVES;
+    platform.routes['POST /v1/books/k1/parcels'] = parcel();
+  });
+  afterEach(() => platform.close());
+
+  it('is given from and never delivered into', () => {
+    expect(connector.taker).toBeNull();
+    expect(giver.sharedFile).toBeNull();
+  });
+
+  it('calls its books courses', async () => {
+    const [course] = await connector.listCourses();
+    expect(course).toEqual({
+      remoteId: 'k1',
+      code: 'TID 200',
+      section: 'A',
+      term: '2026/27',
+      title: 'Tides',
+      owner: 'H',
+      size: 4000,
+      changedAt: new Date('2026-09-14T00:00:00Z'),
+      parts: 80,
+    });
+    expect(platform.asked[0]?.headers.authorization).toBe('Bearer key');
+    expect(await connector.about()).toEqual({ queue: 0, each: 30 });
+  });
+
+  it('offers halves and their lessons, and takes a half for all of its lessons', async () => {
+    const shown = (await giver.parts('k1')).map((half) => [half.ref, half.inside.map((l) => l.ref)]);
+    expect(shown).toEqual([
+      ['h1', ['l1', 'l2']],
+      ['h2', ['l3']],
+    ]);
+    await giver.startExport('k1', { form: 'archive', parts: ['h1', 'l3'], copyLinked: true, personal: true }, 'key-1');
+    expect(jsonOf(platform.asked.at(-1))).toEqual({
+      as: 'parcel',
+      reference: 'key-1',
+      lessons: ['l1', 'l2', 'l3'],
+      readers: true,
+    });
+  });
+
+  it('asks for all lessons without listing them', async () => {
+    const whole = { form: 'standard' as const, parts: null, copyLinked: true, personal: false };
+    expect(await giver.startExport('k1', whole, 'key-2')).toBe('p1');
+    expect(jsonOf(platform.asked.at(-1))).toEqual({
+      as: 'cartridge',
+      reference: 'key-2',
+      lessons: null,
+      readers: false,
+    });
+    expect(platform.calls()).toEqual(['POST /v1/books/k1/parcels']);
+  });
+
+  it('reckons with the size of the book, and with its parts only where all are asked for', async () => {
+    const whole = { form: 'archive' as const, parts: null, copyLinked: true, personal: false };
+    expect(await giver.estimate('k1', whole)).toEqual({ bytes: 4000, items: 80, ahead: 0, seconds: 30 });
+    expect((await giver.estimate('k1', { ...whole, parts: ['l1'] })).items).toBeNull();
+    expect((await giver.estimate('unknown', whole)).bytes).toBeNull();
+  });
+
+  it('says how a parcel stands, and until when it is there', async () => {
+    const until = '2026-11-27T10:00:00Z';
+    const states = [
+      [parcel(), { state: 'working', done: 26, total: 100, unit: '%' }],
+      [parcel({ state: 'wrapped', size: 12, until }), { state: 'ready', size: 12, expiresAt: new Date(until) }],
+      [parcel({ state: 'wrapped', size: 12 }), { state: 'ready', size: 12, expiresAt: null }],
+      [parcel({ state: 'expired' }), { state: 'gone' }],
+      [parcel({ state: 'torn' }), { state: 'failed', why: 'Oxlea could not wrap the parcel.' }],
+    ] as const;
+    for (const [answer, expected] of states) {
+      platform.routes['GET /v1/parcels/p1'] = answer;
+      expect(await giver.exportState('p1')).toEqual(expected);
+    }
+  });
+
+  it('goes on with a download where it broke off, and says when the parcel was thrown away meanwhile', async () => {
+    const signal = AbortSignal.timeout(20_000);
+    platform.routes['GET /v1/parcels/p1/parcel'] = ({ headers }) => Buffer.from(headers.range ?? 'whole');
+    expect(await textOf(await giver.download('p1', 0, signal))).toBe('whole');
+    expect(await textOf(await giver.download('p1', 7, signal))).toBe('bytes=7-');
+    platform.routes['GET /v1/parcels/p1/parcel'] = 410;
+    await expectAsync(giver.download('p1', 7, signal)).toBeRejectedWith(jasmine.any(ExportGone));
+    platform.routes['DELETE /v1/parcels/p1'] = {};
+    await giver.removeExport('p1');
+    expect(platform.calls().at(-1)).toBe('DELETE /v1/parcels/p1');
+  });
+});

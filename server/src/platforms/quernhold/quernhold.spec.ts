@@ -1,0 +1,184 @@
+import { Refusal } from '@treenail/core';
+import { jsonOf, oneChunk, scriptedPlatform, textOf, type ScriptedPlatform } from '../../testing/platform.ts';
+import type { Connector, Giver, Taker } from '../contract.ts';
+import { quernhold } from './index.ts';
+
+const WHOLE = { form: 'archive' as const, parts: null, copyLinked: true, personal: false };
+const bundle = (more: object = {}) => ({
+  bundle: 'b1',
+  course: 'c1',
+  state: 'waiting',
+  ahead: 3,
+  percent: 0,
+  bytes: null,
+  ...more,
+});
+const restore = (more: object = {}) => ({ id: 'r1', state: 'waiting', ahead: 2, percent: 0, log: [], ...more });
+
+describe('The connector of Quernhold', () => {
+  let platform: ScriptedPlatform;
+  let connector: Connector;
+  let giver: Giver;
+  let taker: Taker;
+  const signal = AbortSignal.timeout(20_000);
+
+  beforeEach(async () => {
+    platform = await scriptedPlatform();
+    connector = quernhold.connect({ baseUrl: platform.baseUrl, credential: 'token-1' });
+    if (!connector.giver || !connector.taker) throw new Error('gives and takes');
+    giver = connector.giver;
+    taker = connector.taker;
+  });
+  afterEach(() => platform.close());
+
+  it('lists courses, with its token', async () => {
+    const course = { code: 'RIG 140', section: '01', term: 'Autumn 2026', title: 'Rigging', owner: 'B', parts: 12 };
+    platform.routes['GET /api/courses'] = {
+      courses: [{ ...course, id: 'c1', changed: '2026-10-01T08:00:00Z', bytes: 900 }],
+    };
+    expect(await connector.listCourses()).toEqual([
+      { ...course, remoteId: 'c1', size: 900, changedAt: new Date('2026-10-01T08:00:00Z') },
+    ]);
+    expect(platform.asked[0]?.headers['x-quernhold-token']).toBe('token-1');
+  });
+
+  it('asks once for a bundle, whatever happened in between', async () => {
+    const made: object[] = [];
+    platform.routes['GET /api/bundles'] = ({ query }) => ({ bundles: query['note'] === 'key-1' ? made : [] });
+    platform.routes['POST /api/courses/c1/bundles'] = () => {
+      made.push(bundle());
+      return bundle();
+    };
+    const options = { form: 'standard' as const, parts: ['p1'], copyLinked: false, personal: true };
+    expect(await giver.startExport('c1', options, 'key-1')).toBe('b1');
+    expect(jsonOf(platform.asked.at(-1))).toEqual({
+      form: 'cartridge-1.1',
+      parts: ['p1'],
+      linked: 'leave',
+      people: true,
+      note: 'key-1',
+    });
+    expect(await giver.startExport('c1', options, 'key-1')).toBe('b1');
+    expect(made.length).toBe(1);
+  });
+
+  it('does not take another course’s bundle for its own', async () => {
+    platform.routes['GET /api/bundles'] = { bundles: [bundle({ bundle: 'b0', course: 'c0' })] };
+    platform.routes['POST /api/courses/c1/bundles'] = bundle();
+    expect(await giver.startExport('c1', WHOLE, 'key-1')).toBe('b1');
+  });
+
+  it('says how a bundle stands', async () => {
+    const states = [
+      [bundle(), { state: 'waiting', ahead: 3 }],
+      [bundle({ state: 'building', percent: 40 }), { state: 'working', done: 40, total: 100, unit: '%' }],
+      [bundle({ state: 'ready', bytes: 70 }), { state: 'ready', size: 70 }],
+      [bundle({ state: 'failed' }), { state: 'failed', why: 'Quernhold could not build the bundle.' }],
+    ] as const;
+    for (const [answer, expected] of states) {
+      platform.routes['GET /api/bundles/b1'] = answer;
+      expect(await giver.exportState('b1')).toEqual(expected);
+    }
+  });
+
+  it('says what a bundle would cost, as the platform reckons it', async () => {
+    platform.routes['POST /api/courses/c1/estimate'] = { bytes: 10, parts: 4, ahead: 1, seconds: 60 };
+    expect(await giver.estimate('c1', WHOLE)).toEqual({ bytes: 10, items: 4, ahead: 1, seconds: 60 });
+    expect(jsonOf(platform.asked[0])).toEqual({ form: 'archive', parts: null, linked: 'copy', people: false });
+  });
+
+  it('goes on with a download where it broke off', async () => {
+    platform.routes['GET /api/bundles/b1/file'] = ({ headers }) => Buffer.from(headers.range ?? 'from the start');
+    expect(await textOf(await giver.download('b1', 0, signal))).toBe('from the start');
+    expect(await textOf(await giver.download('b1', 500, signal))).toBe('bytes=500-');
+  });
+
+  it('takes files of the shared repository only, whatever a page says', async () => {
+    platform.routes['GET /api/about'] = { queue: 0, each: 1, home: 'https://quernhold.example' };
+    platform.routes['GET /api/repository/charts/a%20b.pdf'] = Buffer.from('chart');
+    const fetched = async (address: string) => {
+      if (!giver.sharedFile) throw new Error('has a repository');
+      return textOf(await giver.sharedFile(address, signal));
+    };
+    expect(await fetched('https://quernhold.example/repository/charts/a%20b.pdf')).toBe('chart');
+    platform.calls();
+    for (const address of [
+      'https://quernhold.example/repository/../api/courses',
+      'https://quernhold.example.evil.example/repository/x',
+      'http://127.0.0.1/repository/x',
+    ]) {
+      await expectAsync(fetched(address)).toBeRejectedWithError(/not in the repository/);
+    }
+    expect(platform.calls().every((call) => call === 'GET /api/about')).toBeTrue();
+    expect((await giver.addresses('c1')).repository).toEqual(['https://quernhold.example/repository/']);
+  });
+
+  it('makes one shell, one upload and one restore for a key', async () => {
+    const kept: Record<string, object[]> = { courses: [], arrivals: [], restores: [] };
+    for (const name of Object.keys(kept)) platform.routes[`GET /api/${name}`] = () => ({ [name]: kept[name] ?? [] });
+    const make = (name: string, thing: object) => () => {
+      kept[name]?.push(thing);
+      return thing;
+    };
+    platform.routes['POST /api/courses'] = make('courses', { id: 'c9' });
+    platform.routes['POST /api/arrivals'] = make('arrivals', { id: 'a1', bytes: 5, got: 0 });
+    platform.routes['POST /api/courses/c9/restores'] = make('restores', restore());
+    platform.routes['PUT /api/arrivals/a1'] = {};
+    const shell = { code: 'RIG 140', section: '02', term: 'Spring 2027', title: 'Rigging' };
+    for (let i = 0; i < 2; i++) {
+      expect(await taker.createShell(shell, 'k')).toEqual({ id: 'c9', url: `${platform.baseUrl}/course/c9` });
+      expect(await taker.startUpload(5, 'k')).toEqual({ uploadId: 'a1', got: 0 });
+      expect(await taker.startImport('c9', 'a1', 'k')).toBe('r1');
+    }
+    expect(Object.values(kept).map((things) => things.length)).toEqual([1, 1, 1]);
+    await taker.upload('a1', 2, oneChunk('lo'), signal);
+    const put = platform.asked.at(-1);
+    expect([put?.query, put?.body.toString()]).toEqual([{ from: '2' }, 'lo']);
+  });
+
+  it('says how a restore stands, and puts its log into words', async () => {
+    const log = ['3 files, names made lower case', 'left out: Week 4, a wheel', 'restored: 7 at the top, 2 banks', 'x'];
+    const states = [
+      [restore(), { state: 'waiting', ahead: 2 }],
+      [restore({ state: 'unpacking', percent: 5 }), { state: 'working', done: 5, total: 100, unit: '%' }],
+      [restore({ state: 'restored' }), { state: 'ready', size: null }],
+      [
+        restore({ state: 'failed', log: ['no room'] }),
+        { state: 'failed', why: 'Quernhold could not restore it: no room' },
+      ],
+      [restore({ state: 'failed' }), { state: 'failed', why: 'Quernhold could not restore it: it does not say why' }],
+    ] as const;
+    for (const [answer, expected] of states) {
+      platform.routes['GET /api/restores/r1'] = answer;
+      expect(await taker.importState('r1')).toEqual(expected);
+    }
+    platform.routes['GET /api/restores/r1'] = restore({ log });
+    expect((await taker.importLog('r1')).map((l) => l.words)).toEqual([
+      '3 files were taken in, their names made lower case.',
+      '“Week 4” was left out: Quernhold does not know its kind (wheel).',
+      'It was taken in: 7 things at the top, 2 question banks.',
+      'x',
+    ]);
+  });
+
+  it('removes the archive that it read a course back from, even where it was none', async () => {
+    platform.routes['GET /api/bundles'] = { bundles: [] };
+    platform.routes['POST /api/courses/c1/bundles'] = bundle();
+    platform.routes['GET /api/bundles/b1'] = bundle({ state: 'ready', bytes: 9 });
+    platform.routes['GET /api/bundles/b1/file'] = Buffer.from('no archive');
+    platform.routes['DELETE /api/bundles/b1'] = {};
+    await expectAsync(taker.readBack('c1', signal)).toBeRejectedWith(jasmine.any(Refusal));
+    expect(platform.calls().at(-1)).toBe('DELETE /api/bundles/b1');
+    platform.routes['GET /api/bundles/b1'] = bundle({ state: 'failed' });
+    await expectAsync(taker.readBack('c1', signal)).toBeRejectedWithError(/could not build its archive/);
+    expect(platform.calls().at(-1)).toBe('DELETE /api/bundles/b1');
+  });
+
+  it('asks for a new token where the old one is refused, and does not believe what it does not understand', async () => {
+    platform.routes['GET /api/courses'] = 401;
+    const refused: unknown = await connector.listCourses().catch((e: unknown) => e);
+    expect((refused as Refusal).problem.code).toBe('platform-credentials');
+    platform.routes['GET /api/bundles/b1'] = { bundle: 'b1', state: 'on holiday' };
+    await expectAsync(giver.exportState('b1')).toBeRejectedWithError(/not understood/);
+  });
+});
