@@ -11,7 +11,7 @@ export interface Asked {
 }
 
 /** What is answered: JSON, bytes, or a status alone. */
-export type Answer = object | Buffer | number;
+export type Answer = Record<string, unknown> | Buffer | number;
 type Route = Answer | ((asked: Asked) => Answer);
 
 /** The other end of a connector: answers as it is told to, and keeps what it was asked. */

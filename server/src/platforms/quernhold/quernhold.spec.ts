@@ -3,6 +3,7 @@ import { jsonOf, oneChunk, scriptedPlatform, textOf, type ScriptedPlatform } fro
 import type { Connector, Giver, Taker } from '../contract.ts';
 import { quernhold } from './index.ts';
 
+type Thing = Record<string, unknown>;
 const WHOLE = { form: 'archive' as const, parts: null, copyLinked: true, personal: false };
 const bundle = (more: object = {}) => ({
   bundle: 'b1',
@@ -114,9 +115,9 @@ describe('The connector of Quernhold', () => {
   });
 
   it('makes one shell, one upload and one restore for a key', async () => {
-    const kept: Record<string, object[]> = { courses: [], arrivals: [], restores: [] };
+    const kept: Record<string, Thing[]> = { courses: [], arrivals: [], restores: [] };
     for (const name of Object.keys(kept)) platform.routes[`GET /api/${name}`] = () => ({ [name]: kept[name] ?? [] });
-    const make = (name: string, thing: object) => () => {
+    const make = (name: string, thing: Thing) => () => {
       kept[name]?.push(thing);
       return thing;
     };

@@ -2,6 +2,7 @@ import { jsonOf, oneChunk, scriptedPlatform, type ScriptedPlatform } from '../..
 import type { Connector, Giver, Taker } from '../contract.ts';
 import { tarnhall } from './index.ts';
 
+type Thing = Record<string, unknown>;
 const SPACE = {
   id: 's1',
   code: 'BTB 210',
@@ -44,9 +45,9 @@ describe('The connector of Tarnhall', () => {
   });
 
   it('asks once for a crate, a space, a drop and a run, whatever happened in between', async () => {
-    const kept: Record<string, object[]> = { crates: [], spaces: [], drops: [], runs: [] };
+    const kept: Record<string, Thing[]> = { crates: [], spaces: [], drops: [], runs: [] };
     for (const name of Object.keys(kept)) platform.routes[`GET /api/${name}`] = () => ({ [name]: kept[name] ?? [] });
-    const make = (name: string, thing: object) => () => {
+    const make = (name: string, thing: Thing) => () => {
       kept[name]?.push(thing);
       return thing;
     };
