@@ -1,0 +1,146 @@
+import { TestBed } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import type { MoveSummary } from '@treenail/server/contract';
+import { Subject, of, throwError, type Observable } from 'rxjs';
+import { Api } from '../../data/api';
+import { copy, job, move } from '../../testing/made';
+import { Screen } from '../../testing/screen';
+import { DeliverStep } from './deliver';
+import { FetchStep } from './fetch';
+import { JobPanel } from './job-panel';
+
+const SHELL = { id: 's1', title: 'Wooden Boat Repair', url: 'https://new.example/space/s1' };
+
+describe('Delivering', () => {
+  let screen: Screen<DeliverStep>;
+  let asked: unknown[];
+  let answer: Observable<MoveSummary>;
+  let emitted: MoveSummary[];
+
+  beforeEach(async () => {
+    asked = [];
+    emitted = [];
+    answer = of(move(3));
+    TestBed.configureTestingModule({
+      providers: [
+        provideRouter([]),
+        {
+          provide: Api,
+          useValue: {
+            deliver: (id: number, shell: unknown) => {
+              asked.push([id, shell]);
+              return answer;
+            },
+            log: () =>
+              of({
+                log: [
+                  { line: 'T-900 END e=4 f=2', words: 'Finished: 4 entries, 2 files.', item: null },
+                  { line: 'T-777', words: null, item: 'f7' },
+                ],
+              }),
+          },
+        },
+      ],
+    });
+    screen = new Screen(TestBed.createComponent(DeliverStep));
+    screen.fixture.componentInstance.changed.subscribe((it) => emitted.push(it));
+    await screen.set({ move: move(3), job: null });
+  });
+  const field = (name: string) => screen.host.querySelector<HTMLInputElement>(`[formControlName=${name}]`);
+  async function write(name: string, words: string): Promise<void> {
+    const input = field(name);
+    if (!input) throw new Error(`no ${name}`);
+    input.value = words;
+    input.dispatchEvent(new Event('input'));
+    await screen.settle();
+  }
+
+  it('offers a shell named as the course is, and says into what it delivers', async () => {
+    expect(['title', 'section', 'term'].map((n) => field(n)?.value)).toEqual([
+      'Wooden Boat Repair',
+      '01',
+      'Autumn 2026',
+    ]);
+    await write('section', '02');
+    await screen.press('Deliver into BTB 210-02');
+    expect(asked).toEqual([[3, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026' }]]);
+    expect(emitted.map((m) => m.id)).toEqual([3]);
+  });
+
+  it('keeps what was written when the move is told anew', async () => {
+    await write('term', 'Spring 2027');
+    field('term')?.dispatchEvent(new Event('blur'));
+    await screen.set({ move: move(3, { at: 'deliver' }) });
+    expect(field('term')?.value).toBe('Spring 2027');
+  });
+
+  it('asks for what is missing, and sends nothing without it', async () => {
+    await write('term', '');
+    await screen.press('Deliver into');
+    expect(screen.words('[role=alert]')).toBe('Enter a title, a section and a term.');
+    expect(asked).toEqual([]);
+  });
+
+  it('can not be pressed twice while it is being asked for, and can be again when it was refused', async () => {
+    const waiting = new Subject<MoveSummary>();
+    answer = waiting;
+    await screen.press('Deliver into');
+    expect(screen.button('Deliver into').disabled).toBeTrue();
+    waiting.error(new Error('no'));
+    await screen.settle();
+    expect(screen.words('[role=alert]')).not.toBe('');
+    answer = throwError(() => new Error('no'));
+    await screen.press('Deliver into');
+    expect(asked.length).toBe(2);
+  });
+
+  it('shows what the platform wrote, in plain words where they are known, and leads to the check', async () => {
+    await screen.set({ move: move(3, { shell: SHELL }), job: job(9, 'done') });
+    expect(screen.host.querySelector('form')).toBeNull();
+    expect(screen.texts('tbody td')).toEqual([
+      ...['Finished: 4 entries, 2 files.', '', 'T-900 END e=4 f=2'],
+      ...['Not known what this means.', 'f7', 'T-777'],
+    ]);
+    const links = [...screen.host.querySelectorAll('a')].map((a) => [a.textContent.trim(), a.getAttribute('href')]);
+    expect(links).toContain(['Open Wooden Boat Repair at Marrowick New', 'https://new.example/space/s1']);
+    expect(links).toContain(['See the check', '/moves/3/check']);
+  });
+});
+
+describe('The wait for a job', () => {
+  it('says what is being done and how many are ahead', async () => {
+    const screen = new Screen(TestBed.createComponent(JobPanel));
+    const sentences = [
+      [job(1, 'waiting', { words: 'waiting at Live', ahead: 2 }), 'Waiting at Live: 2 other jobs ahead in its queue'],
+      [job(1, 'waiting', { words: 'waiting at Live', ahead: 1 }), 'Waiting at Live: 1 other job ahead in its queue'],
+      [job(1, 'waiting', { words: 'waiting at Live', ahead: 0 }), 'Waiting at Live: next in the queue'],
+      [job(1, 'running', { words: 'reading' }), 'Reading'],
+    ] as const;
+    for (const [one, sentence] of sentences) {
+      await screen.set({ job: one });
+      expect(screen.words('h2')).toBe(sentence);
+    }
+  });
+
+  it('is silent when there is none, or when it is over', async () => {
+    const screen = new Screen(TestBed.createComponent(JobPanel));
+    for (const one of [null, job(1, 'done'), job(1, 'failed')]) {
+      await screen.set({ job: one });
+      expect(screen.host.querySelector('[role=status]')).toBeNull();
+    }
+  });
+});
+
+describe('What was fetched', () => {
+  it('is shown with its name, size and hash once it is kept', async () => {
+    TestBed.configureTestingModule({ providers: [provideRouter([])] });
+    const screen = new Screen(TestBed.createComponent(FetchStep));
+    await screen.set({ move: move(3), job: job(9, 'running') });
+    expect(screen.host.querySelector('dl')).toBeNull();
+    await screen.set({ move: move(3, { copy: copy(1) }), job: job(9, 'done') });
+    const facts = screen.texts('dd').map((words) => words.replaceAll('\u00a0', ' '));
+    expect(facts[0]).toBe('BTB210-01.zip');
+    expect(facts.slice(2, 5)).toEqual(['Quernhold archive 4', '2.0 kB (2048 bytes)', '40 items']);
+    expect(screen.host.querySelector('a[download]')?.getAttribute('href')).toBe('/api/copies/1/file');
+  });
+});
