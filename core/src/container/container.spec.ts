@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { createHash } from 'node:crypto';
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { cartridge, foreignZipOf, memorySink, packageOf, zipOf } from '../testing/packages.ts';
@@ -228,6 +228,42 @@ describe('Copying what did not change', () => {
         expect(names.map((name) => bytes.includes(name))).toEqual(kept);
       }),
     );
+  });
+
+  it('copies from file to file whatever is kept, long and short, in a row or scattered', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'treenail-copy-'));
+    try {
+      const files = Object.fromEntries(
+        Array.from({ length: 16 }, (_, i) => [`${i}.bin`, `${i}`.repeat(i % 3 === 0 ? 200_000 : 300 + i)]),
+      );
+      const from = join(folder, 'from.zip');
+      await writeFile(from, await foreignZipOf(files, false));
+      const source = await openPackage(await fileSource(from), { engine: nodeEngine });
+      const entries = [...source.entries.values()];
+      let run = 0;
+      await fc.assert(
+        fc.asyncProperty(fc.subarray(entries), async (kept) => {
+          const to = join(folder, `to-${run++}.zip`);
+          const sink = await fileSink(to);
+          const writer = new ZipWriter(sink, nodeEngine);
+          await writer.copyAll(source, kept);
+          await writer.add('new.txt', new TextEncoder().encode('new'));
+          await writer.finish();
+          const { sha256 } = await sink.close();
+          const written = await readFile(to);
+          expect(createHash('sha256').update(written).digest('hex')).toBe(sha256);
+          const copied = await openPackage(bytesSource(written), { engine: nodeEngine });
+          expect([...copied.entries.keys()]).toEqual([...kept.map((e) => e.path), 'new.txt']);
+          for (const { path } of kept) {
+            expect(new TextDecoder().decode(await collect(copied.stream(path))) === files[path]).toBeTrue();
+          }
+        }),
+        { numRuns: 30 },
+      );
+      await source.close();
+    } finally {
+      await rm(folder, { recursive: true });
+    }
   });
 
   it('copies what stands in a row in one piece, to its very end where another entry follows', async () => {
