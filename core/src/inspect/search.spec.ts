@@ -37,10 +37,10 @@ describe('The search in a course', () => {
         expect(folded(text).length).toBe(text.length);
         expect(folded(folded(text))).toBe(folded(text));
       }),
+      { numRuns: 2000, examples: [['ᜪİu']] },
     );
-    expect(folded('İŁÓDŹ Ångström')).toBe(
-      `${'İ'.toLowerCase().length === 1 ? 'i' : 'İ'}lodz angstrom`.replace('İ', folded('İ')),
-    );
+    // A dotted capital has no small letter of one unit, and is found by the plain one.
+    expect(folded('İŁÓDŹ Ångström')).toBe('ilodz angstrom');
   });
 
   it('marks what a reader sees, and nothing else', () => {
