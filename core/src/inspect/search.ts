@@ -23,7 +23,10 @@ export function folded(text: string): string {
   if (lower.length !== text.length) {
     lower = [...text].map((c) => (c.toLowerCase().length === c.length ? c.toLowerCase() : c)).join('');
   }
-  return lower.replace(/[\u00c0-\u024f\u1e00-\u1eff]/g, (c) => LETTERS[c] ?? c.normalize('NFD').charAt(0).toLowerCase());
+  return lower.replace(
+    /[\u00c0-\u024f\u1e00-\u1eff]/g,
+    (c) => LETTERS[c] ?? c.normalize('NFD').charAt(0).toLowerCase(),
+  );
 }
 
 /** The words of a question: each by itself, those between quotation marks as they stand. */
