@@ -23,10 +23,13 @@ export function folded(text: string): string {
   if (lower.length !== text.length) {
     lower = [...text].map((c) => (c.toLowerCase().length === c.length ? c.toLowerCase() : c)).join('');
   }
-  return lower.replace(
-    /[\u00c0-\u024f\u1e00-\u1eff]/g,
-    (c) => LETTERS[c] ?? c.normalize('NFD').charAt(0).toLowerCase(),
-  );
+  return lower.replace(/[\u00c0-\u024f\u1e00-\u1eff]/g, plainLetter);
+}
+
+function plainLetter(letter: string): string {
+  // What bears an accent may still be a letter of its own: ǿ is an ø.
+  const bare = letter.normalize('NFD').charAt(0).toLowerCase();
+  return LETTERS[letter] ?? LETTERS[bare] ?? bare;
 }
 
 /** The words of a question: each by itself, those between quotation marks as they stand. */
