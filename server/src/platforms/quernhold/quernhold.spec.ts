@@ -21,9 +21,11 @@ describe('The connector of Quernhold', () => {
   let connector: Connector;
   let giver: Giver;
   let taker: Taker;
-  const signal = AbortSignal.timeout(20_000);
+  let signal: AbortSignal;
 
   beforeEach(async () => {
+    // Made for each test: one made when the file is loaded would run out while other files are tested.
+    signal = AbortSignal.timeout(20_000);
     platform = await scriptedPlatform();
     connector = quernhold.connect({ baseUrl: platform.baseUrl, credential: 'token-1' });
     if (!connector.giver || !connector.taker) throw new Error('gives and takes');
