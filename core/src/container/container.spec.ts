@@ -13,7 +13,9 @@ import {
   openPackage,
   portableEngine,
   withReadAhead,
+  type ByteRange,
   type Entry,
+  type Package,
 } from './index.ts';
 import { fileSink, fileSource, nodeEngine } from './node.ts';
 
@@ -24,6 +26,37 @@ async function codeOf(work: Promise<unknown>): Promise<string> {
     return (error as { problem?: { code?: string } }).problem?.code ?? `no refusal: ${String(error)}`;
   }
   return 'accepted';
+}
+
+/** A package of one stored film of so many megabytes, all of them zero and none of them held. */
+async function filmOf(megabytes: number): Promise<{ source: Package; size: number }> {
+  const zeros = new Uint8Array(1 << 20);
+  const parts: { at: number; bytes: Uint8Array }[] = [];
+  let size = 0;
+  const writer = new ZipWriter(
+    {
+      write: async (bytes) => {
+        if (bytes !== zeros) parts.push({ at: size, bytes: bytes.slice() });
+        size += bytes.length;
+      },
+    },
+    nodeEngine,
+  );
+  await writer.store('film.mp4', megabytes * zeros.length, async function* () {
+    for (let i = 0; i < megabytes; i++) yield zeros;
+  });
+  await writer.finish();
+  const read = async (offset: number, length: number) => {
+    const out = new Uint8Array(length);
+    for (const { at, bytes } of parts) {
+      const from = Math.max(at, offset);
+      const to = Math.min(at + bytes.length, offset + length);
+      if (from < to) out.set(bytes.subarray(from - at, to - at), from - offset);
+    }
+    return out;
+  };
+  const source = await openPackage({ size, file: '/film.zip', read, close: async () => undefined });
+  return { source, size: megabytes * zeros.length };
 }
 
 /** Replaces the bytes of a name everywhere in a zip: local header and directory alike. */
@@ -264,6 +297,34 @@ describe('Copying what did not change', () => {
     } finally {
       await rm(folder, { recursive: true });
     }
+  });
+
+  it('asks for a long film in stretches, and goes on while the last of them are copied', async () => {
+    const { source, size } = await filmOf(300);
+    const asked: { bytes: number; done: () => void }[] = [];
+    const sink = {
+      ...memorySink(),
+      copy: (_: string, ranges: readonly ByteRange[]) =>
+        new Promise<void>((done) => {
+          asked.push({ bytes: ranges.reduce((sum, r) => sum + r.length, 0), done });
+          // Only the first is copied by itself.
+          if (asked.length === 1) done();
+        }),
+    };
+    const writer = new ZipWriter(sink, nodeEngine);
+    await writer.copyAll(source, [...source.entries.values()]);
+    expect(asked.length).toBeGreaterThan(3);
+    expect(asked.reduce((sum, a) => sum + a.bytes, 0)).toBe(size);
+    let finished = false;
+    const finish = writer.finish().then((written) => {
+      finished = true;
+      return written;
+    });
+    for (const { done } of asked) {
+      expect(finished).toBeFalse();
+      done();
+    }
+    expect((await finish).size).toBeGreaterThan(size);
   });
 
   it('copies what stands in a row in one piece, to its very end where another entry follows', async () => {

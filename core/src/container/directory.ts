@@ -141,7 +141,8 @@ function readRecord(
     name,
     nameLength: rawName.length,
     encoding: utf8 === null ? 'cp437' : 'utf-8',
-    saysUtf8: unicode === null && utf8 !== null && ((flags & 0x0800) !== 0 || isAscii(rawName)),
+    // As many characters as bytes: ASCII.
+    saysUtf8: unicode === null && utf8 !== null && ((flags & 0x0800) !== 0 || utf8.length === rawName.length),
     flags,
     method: view.getUint16(at + 10, true),
     dosTime: view.getUint32(at + 12, true),
@@ -159,10 +160,6 @@ function kindOf(name: string, host: number, attributes: number): DirectoryRecord
   if (host === 3 && unixType === 0xa) return 'link';
   const folder = name.endsWith('/') || name.endsWith('\\') || (host === 3 && unixType === 4);
   return folder || (host === 0 && (attributes & 0x10) !== 0) ? 'folder' : 'file';
-}
-
-function isAscii(bytes: Uint8Array): boolean {
-  return bytes.every((b) => b < 128);
 }
 
 const UTF8 = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });

@@ -28,6 +28,8 @@ const EACH = 1 << 13;
 const GATHERED = 1 << 24;
 /** How far a sink may be behind: about a second, so that progress is not told long before it is made. */
 const LAG = 1 << 28;
+/** The longest range that a sink is asked for at once, so that one of half a gigabyte is not waited for to its end. */
+const STRETCH = 1 << 26;
 
 interface Written {
   path: string;
@@ -164,13 +166,17 @@ export class ZipWriter {
   /** Puts a piece of the package as it stands. */
   private async putRange(from: Package, offset: number, length: number): Promise<void> {
     this.at += length;
-    if (this.gathered?.from !== from) {
-      await this.putGathered();
-      this.gathered = { from, ranges: [], bytes: 0 };
+    for (const end = offset + length; offset < end;) {
+      if (this.gathered?.from !== from) {
+        await this.putGathered();
+        this.gathered = { from, ranges: [], bytes: 0 };
+      }
+      const here = Math.min(end - offset, STRETCH);
+      this.gathered.ranges.push({ offset, length: here });
+      this.gathered.bytes += here;
+      offset += here;
+      if (this.gathered.bytes >= GATHERED) await this.putGathered();
     }
-    this.gathered.ranges.push({ offset, length });
-    this.gathered.bytes += length;
-    if (this.gathered.bytes >= GATHERED) await this.putGathered();
   }
 
   private async putGathered(): Promise<void> {
