@@ -3,13 +3,14 @@ import type { Logger } from 'pino';
 import { asJobSummary, jobsChangedSince, listOpenJobs } from '../services/jobs.ts';
 
 /**
- * Server-sent events: on connecting, the jobs as they stand; then each job that changes. The database is looked at for
- * all listeners at once, so that any number of servers and workers tell the same.
+ * Server-sent events: on connecting, the jobs as they stand; then each job that changes, and that nothing did. The
+ * database is looked at for all listeners at once, so that any number of servers and workers tell the same.
  */
 export class JobEvents {
   private readonly listeners = new Set<Response>();
   private timer: NodeJS.Timeout | null = null;
   private since = new Date();
+  private saidAt = 0;
   private readonly told = new Map<number, number>();
   private readonly everyMs: number;
   private readonly log: Logger;
@@ -54,11 +55,19 @@ export class JobEvents {
         if (this.told.get(job.id) === changed) continue;
         this.told.set(job.id, changed);
         if (changed > this.since.getTime()) this.since = job.changedAt;
-        const text = `event: job\ndata: ${JSON.stringify(asJobSummary(job))}\n\n`;
-        for (const res of this.listeners) res.write(text);
+        this.tell('job', asJobSummary(job));
       }
+      if (Date.now() - this.saidAt >= SILENCE_MS) this.tell('quiet', { at: new Date().toISOString() });
     } catch (error) {
       this.log.warn({ err: error }, 'could not look for changed jobs');
     }
   }
+
+  private tell(event: string, what: object): void {
+    this.saidAt = Date.now();
+    for (const res of this.listeners) res.write(`event: ${event}\ndata: ${JSON.stringify(what)}\n\n`);
+  }
 }
+
+/** How long nothing is told before it is said that nothing changed: a browser can't tell a dead line from a still one. */
+const SILENCE_MS = 15_000;

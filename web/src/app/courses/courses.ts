@@ -17,6 +17,7 @@ import { auditTime, filter, interval, takeWhile, type Observable } from 'rxjs';
 import { count, courseName } from '@treenail/core';
 import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
+import { Awaited, lastOf } from '../parts/awaited';
 import { CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
 import { FetchDialog, type FetchDialogData } from './fetch-dialog';
 import { MoveDialog, type MoveDialogData } from './move-dialog';
@@ -52,7 +53,7 @@ function isLacking(course: CourseSummary, what: NonNullable<CourseFilter['lacks'
 @Component({
   selector: 'tn-courses',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CourseNamePipe, MatButton, RouterLink, SizePipe, WhenPipe],
+  imports: [Awaited, CourseNamePipe, MatButton, RouterLink, SizePipe, WhenPipe],
   templateUrl: './courses.html',
   styleUrl: './courses.scss',
   host: { '(document:keydown)': 'key($event)' },
@@ -68,7 +69,7 @@ export class CoursesPage {
   protected readonly lacking = signal<CourseFilter['lacks']>(null);
   protected readonly chosen = signal<ReadonlySet<number>>(new Set());
   protected readonly naming = signal(false);
-  private readonly filterList = rxResource({ stream: () => this.api.filters() });
+  protected readonly filterList = rxResource({ stream: () => this.api.filters() });
   protected readonly saved = linkedSignal<SavedFilterSummary[]>(() =>
     this.filterList.hasValue() ? this.filterList.value() : [],
   );
@@ -85,19 +86,18 @@ export class CoursesPage {
     { by: 'changedAt', name: 'Changed' },
     { by: 'copy', name: 'Newest kept copy' },
   ];
-  private readonly loaded = rxResource({ stream: () => this.api.courses() });
-  private readonly instanceList = rxResource({ stream: () => this.api.instances() });
-  protected readonly courses = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
-  private readonly allInstances = computed((): InstanceSummary[] =>
-    this.instanceList.hasValue() ? this.instanceList.value() : [],
-  );
+  protected readonly loaded = rxResource({ stream: () => this.api.courses() });
+  protected readonly instanceList = rxResource({ stream: () => this.api.instances() });
+  private readonly list = lastOf(this.loaded);
+  protected readonly courses = computed(() => this.list() ?? []);
+  private readonly listedInstances = lastOf(this.instanceList);
+  private readonly allInstances = computed((): InstanceSummary[] => this.listedInstances() ?? []);
   protected readonly instances = computed(() => this.allInstances().filter((i) => i.platform !== 'files'));
   /** What the list can be narrowed to: files only where a course is known from one. */
   protected readonly origins = computed(() =>
     this.allInstances().filter((i) => i.platform !== 'files' || this.courses().some((c) => c.instance.id === i.id)),
   );
-  protected readonly known = computed(() => this.loaded.hasValue());
-  protected readonly failure = computed(() => (this.loaded.error() ? wordsOf(this.loaded.error()) : ''));
+  protected readonly known = computed(() => this.list() !== null);
   /** How many lack what; a cut-off counts once it is within sixty days. */
   protected readonly lacks = computed(() =>
     LACKS.map(({ id, name }) => ({ id, name, count: this.courses().filter((c) => isLacking(c, id)).length })),

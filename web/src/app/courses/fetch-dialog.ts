@@ -18,6 +18,7 @@ import { count, courseName, nameByRule, readableSize } from '@treenail/core';
 import type { CoursePart, CourseSummary, FetchOptions, FormSummary } from '@treenail/server/contract';
 import { forkJoin } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
+import { Awaited } from '../parts/awaited';
 import { SizePipe } from '../parts/words';
 
 export interface FetchDialogData {
@@ -31,6 +32,7 @@ type Forms = 'standard' | 'archive' | 'both';
   selector: 'tn-fetch-dialog',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
+    Awaited,
     MatButton,
     MatCheckboxModule,
     MatDialogActions,
@@ -68,9 +70,8 @@ export class FetchDialog {
   /** Chosen parts; all where none are. */
   protected readonly chosen = signal<ReadonlySet<string>>(new Set());
   private readonly first = this.data.courses[0]?.id ?? 0;
-  private readonly told = rxResource({ stream: () => this.api.parts(this.first) });
-  private readonly rule = rxResource({ stream: () => this.api.namingRule() });
-  protected readonly failure = computed(() => (this.told.error() ? wordsOf(this.told.error()) : ''));
+  protected readonly told = rxResource({ stream: () => this.api.parts(this.first) });
+  protected readonly rule = rxResource({ stream: () => this.api.namingRule() });
   protected readonly forms = computed((): FormSummary[] => (this.told.hasValue() ? this.told.value().forms : []));
   protected readonly rows = computed(() =>
     this.one && this.told.hasValue() ? [...rowsOf(this.told.value().parts, 0)] : [],
@@ -82,7 +83,7 @@ export class FetchDialog {
   protected readonly reasonMissing = computed(
     () => this.values().personal === true && (this.values().reason ?? '').trim().length < 5,
   );
-  private readonly cost = rxResource({
+  protected readonly cost = rxResource({
     // Of many courses at once nobody could tell what a sum of estimates means.
     params: () => (this.one ? { options: this.optionsOf(this.formIds()[0] ?? 'archive', true) } : undefined),
     stream: ({ params }) => this.api.estimate(this.first, params.options),

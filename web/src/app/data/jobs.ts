@@ -1,19 +1,40 @@
 import { DestroyRef, Injectable, computed, effect, inject, signal } from '@angular/core';
 import { JobSummary } from '@treenail/server/contract';
-import { Subject } from 'rxjs';
+import { Observable, Subject, retry, tap, timeout, type Subscription } from 'rxjs';
 import * as z from 'zod';
 import { Api } from './api';
 import { SessionService } from './session';
 
-/** The running, waiting and newly finished jobs, as the server tells them. Reconnects by itself. */
+/** The server says something at least every fifteen seconds. */
+const SILENCE_MS = 40_000;
+/** After how long it is asked again. */
+const AGAIN_MS = 3000;
+
+/** What the server tells of jobs, until the line is cut. */
+function told(): Observable<MessageEvent<string>> {
+  return new Observable((listener) => {
+    const source = new EventSource('/api/events');
+    for (const type of ['jobs', 'job', 'quiet']) {
+      source.addEventListener(type, (event: MessageEvent<string>) => listener.next(event));
+    }
+    source.onerror = () => listener.error(new Error('the line to the server is cut'));
+    return () => source.close();
+  });
+}
+
+/** The running, waiting and newly finished jobs, as the server tells them. */
 @Injectable({ providedIn: 'root' })
 export class JobsService {
   private readonly api = inject(Api);
   private readonly session = inject(SessionService);
   private readonly byId = signal<ReadonlyMap<number, JobSummary>>(new Map());
-  private source: EventSource | null = null;
+  private listening: Subscription | null = null;
+  private heardAt = new Date();
+  private readonly silentSince = signal<Date | null>(null);
   private readonly changes = new Subject<JobSummary>();
 
+  /** Since when nothing was heard of the server; `null` while it tells. */
+  readonly lost = this.silentSince.asReadonly();
   readonly changed$ = this.changes.asObservable();
   readonly jobs = computed(() => [...this.byId().values()].filter((j) => !j.seen).sort((a, b) => a.id - b.id));
 
@@ -30,23 +51,33 @@ export class JobsService {
     this.api.seen(job.id).subscribe({ error: () => this.put(job) });
   }
 
+  /** Goes on asking as long as the person is signed in: Treenail may be started anew, a line may be cut. */
   private connect(): void {
-    if (this.source) return;
-    this.source = new EventSource('/api/events');
-    this.source.addEventListener('jobs', (event: MessageEvent<string>) => {
-      const jobs = z.array(JobSummary).parse(JSON.parse(event.data));
-      this.byId.set(new Map(jobs.map((j) => [j.id, j])));
-      jobs.forEach((j) => this.changes.next(j));
-    });
-    this.source.addEventListener('job', (event: MessageEvent<string>) =>
-      this.put(JobSummary.parse(JSON.parse(event.data))),
-    );
+    this.listening ??= told()
+      .pipe(
+        timeout({ each: SILENCE_MS }),
+        tap({ next: () => this.heard(), error: () => this.silentSince.update((since) => since ?? this.heardAt) }),
+        retry({ delay: AGAIN_MS }),
+      )
+      .subscribe(({ type, data }) => {
+        if (type === 'job') this.put(JobSummary.parse(JSON.parse(data)));
+        if (type !== 'jobs') return;
+        const jobs = z.array(JobSummary).parse(JSON.parse(data));
+        this.byId.set(new Map(jobs.map((j) => [j.id, j])));
+        jobs.forEach((j) => this.changes.next(j));
+      });
   }
 
   private disconnect(): void {
-    this.source?.close();
-    this.source = null;
+    this.listening?.unsubscribe();
+    this.listening = null;
+    this.silentSince.set(null);
     this.byId.set(new Map());
+  }
+
+  private heard(): void {
+    this.heardAt = new Date();
+    this.silentSince.set(null);
   }
 
   private put(job: JobSummary): void {

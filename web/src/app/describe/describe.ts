@@ -29,6 +29,7 @@ import { combineLatest, debounceTime, filter, from, map, of, switchMap } from 'r
 import { sourcesOfDrop, sourcesOfInput } from '../bench/dropped';
 import type { Source } from '../bench/messages';
 import { Api, wordsOf } from '../data/api';
+import { Awaited, lastOf } from '../parts/awaited';
 import { SizePipe, WhenPipe } from '../parts/words';
 import { ArchiveInHand } from './archive-in-hand';
 import { DescribeService } from './describe.service';
@@ -42,6 +43,7 @@ type View = 'outline' | 'records' | 'unread' | 'files' | 'words';
   selector: 'tn-describe',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
+    Awaited,
     CdkFixedSizeVirtualScroll,
     CdkVirtualForOf,
     CdkVirtualScrollViewport,
@@ -79,8 +81,9 @@ export class DescribePage {
   protected readonly note = signal('');
   protected readonly inUse = signal(true);
   protected readonly said = signal('');
-  private readonly list = rxResource({ stream: () => this.api.descriptions() });
-  protected readonly known = computed(() => (this.list.hasValue() ? this.list.value() : []));
+  protected readonly list = rxResource({ stream: () => this.api.descriptions() });
+  private readonly listed = lastOf(this.list);
+  protected readonly known = computed(() => this.listed() ?? []);
   /** What the last text that could be read made of the archive: a slip of the pen does not take it away. */
   protected readonly trial = linkedSignal<Tried | null, Trial | null>({
     source: this.tried,

@@ -14,7 +14,7 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { KIND_LABELS, count, plural, type Course, type Item, type Note } from '@treenail/core';
 import type { InventoryAnswer, TextSearchAnswer } from '@treenail/server/contract';
 import { EMPTY, delay, of, switchMap } from 'rxjs';
-import { wordsOf } from '../data/api';
+import { Awaited, lastOf } from '../parts/awaited';
 import { SizePipe } from '../parts/words';
 import { DateStrip } from './date-strip';
 import { InventoryView } from './inventory-view';
@@ -27,6 +27,7 @@ import type { InsideSource } from './source';
   selector: 'tn-course-view',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
+    Awaited,
     CdkFixedSizeVirtualScroll,
     CdkVirtualForOf,
     CdkVirtualScrollViewport,
@@ -54,11 +55,11 @@ export class CourseView {
   protected readonly only = signal<string | null>(null);
   protected readonly showNotes = signal(false);
   private readonly closed = signal<ReadonlySet<string>>(new Set());
-  private readonly related = rxResource({
+  protected readonly related = rxResource({
     params: () => ({ source: this.source(), course: this.course() }),
     stream: ({ params }) => params.source.relations(),
   });
-  protected readonly relations = computed(() => (this.related.hasValue() ? this.related.value() : null));
+  protected readonly relations = lastOf(this.related);
   protected readonly rows = computed(() =>
     rowsOf(this.course(), {
       order: this.order(),
@@ -72,7 +73,7 @@ export class CourseView {
   /** What is searched for; less than two letters are found everywhere. */
   protected readonly question = signal('');
   protected readonly searching = computed(() => this.question().trim().length >= 2);
-  private readonly found = rxResource({
+  protected readonly found = rxResource({
     params: () => (this.searching() ? { question: this.question().trim(), source: this.source() } : undefined),
     stream: ({ params }) =>
       params
@@ -94,7 +95,6 @@ export class CourseView {
       .map((hit) => ({ ...hit, pieces: hit.excerpt ? piecesOf(hit.excerpt) : [] }));
   });
   protected readonly total = computed(() => this.answered()?.total ?? 0);
-  protected readonly failure = computed(() => (this.found.error() ? wordsOf(this.found.error()) : ''));
   protected readonly marked = computed(() => (this.searching() ? this.question().trim() : ''));
 
   /** Stays with its item when the same course comes again with more known of it. */

@@ -13,8 +13,9 @@ import { MatButton } from '@angular/material/button';
 import { Router } from '@angular/router';
 import { MOVE_STEPS, type JobSummary, type MoveStep, type MoveSummary } from '@treenail/server/contract';
 import { auditTime, filter } from 'rxjs';
-import { Api, wordsOf } from '../data/api';
+import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
+import { Awaited } from '../parts/awaited';
 import { Spine } from './spine';
 import { BuildStep } from './steps/build';
 import { CheckStep } from './steps/check';
@@ -29,7 +30,19 @@ import { TidyStep } from './steps/tidy';
 @Component({
   selector: 'tn-move',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [BuildStep, CheckStep, DeliverStep, FetchStep, FitStep, HandOverStep, LookStep, MatButton, Spine, TidyStep],
+  imports: [
+    Awaited,
+    BuildStep,
+    CheckStep,
+    DeliverStep,
+    FetchStep,
+    FitStep,
+    HandOverStep,
+    LookStep,
+    MatButton,
+    Spine,
+    TidyStep,
+  ],
   template: `
     @if (move(); as move) {
       <tn-spine class="no-print" [move]="move" [shown]="shown()" />
@@ -70,8 +83,8 @@ import { TidyStep } from './steps/tidy';
           }
         }
       </section>
-    } @else if (failure()) {
-      <p class="error" role="alert">{{ failure() }}</p>
+    } @else {
+      <tn-awaited class="alone" [of]="[loaded]" />
     }
   `,
   styles: `
@@ -87,6 +100,10 @@ import { TidyStep } from './steps/tidy';
       min-height: 0;
       overflow: auto;
       padding: 14px 20px;
+    }
+    .alone {
+      grid-column: 1 / -1;
+      padding: 18px 20px;
     }
     .work > :last-child {
       flex: 1;
@@ -110,13 +127,12 @@ export class MovePage {
   readonly id = input.required({ transform: numberAttribute });
   readonly step = input<MoveStep>();
   readonly item = input<string>();
-  private readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.move(params) });
+  protected readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.move(params) });
   private readonly taken = signal<MoveSummary | null>(null);
   protected readonly move = computed(() => {
     const taken = this.taken();
     return taken?.id === this.id() ? taken : null;
   });
-  protected readonly failure = computed(() => (this.loaded.error() ? wordsOf(this.loaded.error()) : ''));
   /** The step asked for, if it is one that can be shown; else where the move stands. */
   protected readonly shown = computed((): MoveStep => {
     const asked = this.step();

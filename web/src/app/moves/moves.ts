@@ -6,6 +6,7 @@ import { auditTime } from 'rxjs';
 import { count } from '@treenail/core';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
+import { Awaited, lastOf } from '../parts/awaited';
 import { CourseNamePipe, WhenPipe } from '../parts/words';
 import { STEP_NAMES } from './step-names';
 
@@ -13,9 +14,10 @@ import { STEP_NAMES } from './step-names';
 @Component({
   selector: 'tn-moves',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CourseNamePipe, RouterLink, WhenPipe],
+  imports: [Awaited, CourseNamePipe, RouterLink, WhenPipe],
   template: `
     <h1>{{ head() }}</h1>
+    <tn-awaited [of]="[loaded]" />
     @if (moves().length > 0) {
       <div class="panel">
         <table class="list">
@@ -105,10 +107,11 @@ import { STEP_NAMES } from './step-names';
 })
 export class MovesPage {
   private readonly api = inject(Api);
-  private readonly loaded = rxResource({ stream: () => this.api.moves() });
+  protected readonly loaded = rxResource({ stream: () => this.api.moves() });
   protected readonly names: Record<MoveStep, string> = STEP_NAMES;
-  protected readonly known = computed(() => this.loaded.hasValue());
-  protected readonly moves = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
+  private readonly list = lastOf(this.loaded);
+  protected readonly known = computed(() => this.list() !== null);
+  protected readonly moves = computed(() => this.list() ?? []);
   protected readonly head = computed(() => {
     const moves = this.moves();
     if (moves.length === 0) return 'Moves';

@@ -16,12 +16,14 @@ import { count } from '@treenail/core';
 import type { PlatformTest } from '@treenail/server/contract';
 import type { Observable } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
+import { Awaited, lastOf } from '../parts/awaited';
 
 /** Connects an instance: its address and token are tried before anything is kept. Gives its identifier. */
 @Component({
   selector: 'tn-add-dialog',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
+    Awaited,
     MatButton,
     MatDialogActions,
     MatDialogClose,
@@ -36,10 +38,11 @@ import { Api, wordsOf } from '../data/api';
     <form [formGroup]="form" (ngSubmit)="add()">
       <h2 mat-dialog-title>Connect an instance</h2>
       <mat-dialog-content>
+        <tn-awaited [of]="[loaded]" />
         <mat-form-field appearance="outline">
           <mat-label>Platform</mat-label>
           <mat-select formControlName="platform">
-            @for (kind of kinds.value(); track kind.id) {
+            @for (kind of kinds() ?? []; track kind.id) {
               <mat-option [value]="kind.id">{{ kind.label }}</mat-option>
             }
           </mat-select>
@@ -88,7 +91,8 @@ import { Api, wordsOf } from '../data/api';
 export class AddDialog {
   private readonly api = inject(Api);
   private readonly ref = inject(MatDialogRef<AddDialog, number>);
-  protected readonly kinds = rxResource({ stream: () => this.api.platformKinds(), defaultValue: [] });
+  protected readonly loaded = rxResource({ stream: () => this.api.platformKinds() });
+  protected readonly kinds = lastOf(this.loaded);
   protected readonly form = new FormGroup({
     platform: new FormControl('', { nonNullable: true, validators: [Validators.required] }),
     name: new FormControl('', { nonNullable: true, validators: [Validators.required] }),

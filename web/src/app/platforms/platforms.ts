@@ -6,6 +6,7 @@ import { RouterLink } from '@angular/router';
 import { count } from '@treenail/core';
 import type { PlatformChange, PlatformSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
+import { Awaited, lastOf } from '../parts/awaited';
 import { WhenPipe } from '../parts/words';
 import { AddDialog } from './add-dialog';
 import { ProfilePanel } from './profile-panel';
@@ -15,7 +16,7 @@ import { TermsPanel } from './terms-panel';
 @Component({
   selector: 'tn-platforms',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, ProfilePanel, RouterLink, TermsPanel, WhenPipe],
+  imports: [Awaited, MatButton, ProfilePanel, RouterLink, TermsPanel, WhenPipe],
   templateUrl: './platforms.html',
   styleUrl: './platforms.scss',
 })
@@ -23,13 +24,11 @@ export class PlatformsPage {
   private readonly api = inject(Api);
   private readonly dialog = inject(MatDialog);
   protected readonly count = count;
-  private readonly loaded = rxResource({ stream: () => this.api.platforms() });
-  protected readonly platforms = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
-  protected readonly known = computed(() => this.loaded.hasValue());
+  protected readonly loaded = rxResource({ stream: () => this.api.platforms() });
+  private readonly list = lastOf(this.loaded);
+  protected readonly platforms = computed(() => this.list() ?? []);
+  protected readonly known = computed(() => this.list() !== null);
   protected readonly error = signal('');
-  protected readonly failure = computed(
-    () => this.error() || (this.loaded.error() ? wordsOf(this.loaded.error()) : ''),
-  );
   protected readonly chosenId = linkedSignal<PlatformSummary[], number | null>({
     source: this.platforms,
     computation: (list, before) => list.find((p) => p.id === before?.value)?.id ?? list[0]?.id ?? null,

@@ -22,6 +22,7 @@ import {
 } from '@treenail/core';
 import type { PlatformSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
+import { Awaited, lastOf } from '../parts/awaited';
 import { WhenPipe } from '../parts/words';
 
 type LimitName = keyof Profile['limits'];
@@ -34,7 +35,7 @@ const NUMBERS = (Object.keys(LIMIT_LABELS) as LimitName[]).filter((n): n is Numb
 @Component({
   selector: 'tn-profile-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, WhenPipe],
+  imports: [Awaited, MatButton, WhenPipe],
   templateUrl: './profile-panel.html',
   styleUrl: './profile-panel.scss',
 })
@@ -46,11 +47,12 @@ export class ProfilePanel {
   protected readonly labels = KIND_LABELS;
   protected readonly limitLabels = LIMIT_LABELS;
   protected readonly limitNames = NUMBERS;
-  private readonly loaded = rxResource({
+  protected readonly loaded = rxResource({
     params: () => this.platform().id,
     stream: ({ params }) => this.api.profile(params),
   });
-  protected readonly answer = linkedSignal(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  private readonly last = lastOf(this.loaded);
+  protected readonly answer = linkedSignal(() => this.last());
   protected readonly draft = linkedSignal<Profile | null>(() => this.answer()?.profile ?? null);
   protected readonly changes = computed(() => {
     const [before, after] = [this.answer()?.profile, this.draft()];

@@ -4,18 +4,20 @@ import { MatButton } from '@angular/material/button';
 import { Refusal, checkNamingRule, nameByRule, type Named, type Problem } from '@treenail/core';
 import type { Term } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
+import { Awaited, lastOf } from '../parts/awaited';
 
 /** The terms of the house and their breaks, and the rule by which copies are named. */
 @Component({
   selector: 'tn-terms-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton],
+  imports: [Awaited, MatButton],
   template: `
     <section class="panel" aria-label="Term calendar">
       <header>
         <h2>Term calendar</h2>
-        <button matButton="outlined" (click)="add()">Add a term</button>
+        <button matButton="outlined" [disabled]="!loaded.hasValue()" (click)="add()">Add a term</button>
       </header>
+      <tn-awaited [of]="[loaded, rule]" />
       <table class="list">
         <thead>
           <tr>
@@ -72,15 +74,15 @@ import { Api, wordsOf } from '../data/api';
         <div class="acts"><button matButton="filled" (click)="save()">Keep the calendar</button></div>
       }
       <h2>Naming rule</h2>
-      <form (submit)="$event.preventDefault(); saveRule(rule.value)">
+      <form (submit)="$event.preventDefault(); saveRule(text.value)">
         <input
-          #rule
+          #text
           class="rule mono"
           aria-label="Rule by which copies are named"
           [value]="namingRule()"
-          (input)="typed.set(rule.value)"
+          (input)="typed.set(text.value)"
         />
-        <button matButton="outlined" type="submit">Keep the rule</button>
+        <button matButton="outlined" type="submit" [disabled]="!rule.hasValue()">Keep the rule</button>
       </form>
       @if (example()) {
         <p>
@@ -136,10 +138,13 @@ import { Api, wordsOf } from '../data/api';
 })
 export class TermsPanel {
   private readonly api = inject(Api);
-  private readonly loaded = rxResource({ stream: () => this.api.terms(), defaultValue: [] });
-  private readonly rule = rxResource({ stream: () => this.api.namingRule(), defaultValue: '' });
-  protected readonly terms = linkedSignal<Term[]>(() => this.loaded.value());
-  protected readonly namingRule = linkedSignal(() => this.rule.value());
+  // What is not known is not to be written over: nothing is kept before both have come.
+  protected readonly loaded = rxResource({ stream: () => this.api.terms() });
+  protected readonly rule = rxResource({ stream: () => this.api.namingRule() });
+  private readonly lastTerms = lastOf(this.loaded);
+  private readonly lastRule = lastOf(this.rule);
+  protected readonly terms = linkedSignal<Term[]>(() => this.lastTerms() ?? []);
+  protected readonly namingRule = linkedSignal(() => this.lastRule() ?? '');
   protected readonly typed = linkedSignal(() => this.namingRule());
   protected readonly example = computed(() => {
     const judged = judge(this.typed());

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { rxResource } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import { Api } from '../data/api';
+import { Awaited, lastOf } from '../parts/awaited';
 import { Peg } from '../parts/peg';
 import { count } from '@treenail/core';
 import { CourseNamePipe, WhenPipe } from '../parts/words';
@@ -10,9 +11,10 @@ import { CourseNamePipe, WhenPipe } from '../parts/words';
 @Component({
   selector: 'tn-reports',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CourseNamePipe, Peg, RouterLink, WhenPipe],
+  imports: [Awaited, CourseNamePipe, Peg, RouterLink, WhenPipe],
   template: `
     <h1>{{ head() }}</h1>
+    <tn-awaited [of]="[loaded]" />
     @if (reports().length > 0) {
       <div class="panel">
         <table class="list">
@@ -69,9 +71,10 @@ import { CourseNamePipe, WhenPipe } from '../parts/words';
 })
 export class ReportsPage {
   private readonly api = inject(Api);
-  private readonly loaded = rxResource({ stream: () => this.api.reports() });
-  protected readonly known = computed(() => this.loaded.hasValue());
-  protected readonly reports = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
+  protected readonly loaded = rxResource({ stream: () => this.api.reports() });
+  private readonly list = lastOf(this.loaded);
+  protected readonly known = computed(() => this.list() !== null);
+  protected readonly reports = computed(() => this.list() ?? []);
   protected readonly head = computed(() =>
     this.known() && this.reports().length > 0 ? count(this.reports().length, 'transfer report') : 'Transfer reports',
   );

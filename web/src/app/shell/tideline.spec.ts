@@ -12,6 +12,7 @@ describe('The tideline', () => {
   let screen: Screen<Tideline>;
   const jobs = signal<JobSummary[]>([]);
   const sending = signal<Keeping[]>([]);
+  const lost = signal<Date | null>(null);
   let seen: number[];
   const show = async (now: JobSummary[]) => {
     jobs.set(now);
@@ -26,10 +27,11 @@ describe('The tideline', () => {
     seen = [];
     jobs.set([]);
     sending.set([]);
+    lost.set(null);
     TestBed.configureTestingModule({
       providers: [
         provideRouter([]),
-        { provide: JobsService, useValue: { jobs, markSeen: ({ id }: JobSummary) => seen.push(id) } },
+        { provide: JobsService, useValue: { jobs, lost, markSeen: ({ id }: JobSummary) => seen.push(id) } },
         { provide: KeepingService, useValue: { sending } },
       ],
     });
@@ -75,5 +77,15 @@ describe('The tideline', () => {
     sending.set([file, { ...file, fileName: 'empty.zip', total: 0, done: 0 } as Keeping]);
     await screen.settle();
     expect(screen.texts('.tide .words')).toEqual(['loft.zip, 25 %', 'empty.zip, 0 %']);
+  });
+
+  it('says that it shows how things stood, when nothing is heard of the server', async () => {
+    await show([job(1, 'running')]);
+    lost.set(new Date(2026, 10, 1, 10, 42));
+    await screen.settle();
+    expect(screen.words('.tide .failed')).toBe(
+      'No word from Treenail since 1 Nov 2026 10:42: this is how it stood then',
+    );
+    expect(screen.texts('.tide .job b')).toEqual(['BTB 1']);
   });
 });

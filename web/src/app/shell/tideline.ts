@@ -4,12 +4,13 @@ import type { JobSummary } from '@treenail/server/contract';
 import { JobsService } from '../data/jobs';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { Gauge } from '../parts/gauge';
+import { WhenPipe } from '../parts/words';
 
 /** The row along the bottom of every screen: what runs, waits and is newly done. Opens upward into the full list. */
 @Component({
   selector: 'tn-tideline',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Gauge, RouterLink],
+  imports: [Gauge, RouterLink, WhenPipe],
   template: `
     @if (open()) {
       <section class="all" aria-label="All jobs">
@@ -29,6 +30,11 @@ import { Gauge } from '../parts/gauge';
       </section>
     }
     <div class="tide" role="status" aria-label="Jobs">
+      @if (service.lost(); as since) {
+        <span class="job failed"
+          ><span>No word from Treenail since {{ since.toISOString() | when }}: this is how it stood then</span></span
+        >
+      }
       @for (file of keeping.sending(); track file.fileName) {
         <a class="job" routerLink="/bench"
           ><b>sending</b> <span class="words">{{ file.fileName }}, {{ share(file) }} %</span></a
@@ -81,7 +87,7 @@ import { Gauge } from '../parts/gauge';
       overflow: hidden;
       text-overflow: ellipsis;
     }
-    .failed .words {
+    .failed span {
       color: #f0a090;
     }
     .toggle {

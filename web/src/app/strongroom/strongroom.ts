@@ -13,13 +13,14 @@ import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import { Api } from '../data/api';
 import { count, courseName, readableSize } from '@treenail/core';
+import { Awaited, lastOf } from '../parts/awaited';
 import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
 
 /** The kept copies, newest first, and one of them at the right. */
 @Component({
   selector: 'tn-strongroom',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [HashPipe, CourseNamePipe, MatButton, RouterLink, SizePipe, WhenPipe],
+  imports: [Awaited, HashPipe, CourseNamePipe, MatButton, RouterLink, SizePipe, WhenPipe],
   template: `
     <header>
       <h1>{{ head() }}</h1>
@@ -31,6 +32,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
         (input)="words.set($any($event.target).value)"
       />
     </header>
+    <tn-awaited [of]="[loaded]" />
     @if (copies().length > 0) {
       <div class="halves">
         <div class="panel table">
@@ -181,11 +183,12 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
 export class StrongroomPage {
   readonly copy = input(undefined, { transform: (v: unknown) => (v === undefined ? undefined : numberAttribute(v)) });
   private readonly api = inject(Api);
-  private readonly loaded = rxResource({ stream: () => this.api.copies() });
+  protected readonly loaded = rxResource({ stream: () => this.api.copies() });
   protected readonly count = count;
   protected readonly words = signal('');
-  protected readonly known = computed(() => this.loaded.hasValue());
-  protected readonly copies = computed(() => (this.loaded.hasValue() ? this.loaded.value() : []));
+  private readonly list = lastOf(this.loaded);
+  protected readonly known = computed(() => this.list() !== null);
+  protected readonly copies = computed(() => this.list() ?? []);
   protected readonly shown = computed(() => {
     const words = this.words().toLowerCase();
     return this.copies().filter((c) => `${courseName(c)} ${c.title} ${c.fileName}`.toLowerCase().includes(words));

@@ -17,6 +17,14 @@ export class Screen<T> {
     await this.fixture.whenStable();
   }
 
+  /** Waits until something is so, looking at every frame; the test's own limit ends it. */
+  async until(isSo: () => boolean): Promise<void> {
+    while (!isSo()) {
+      await new Promise((next) => requestAnimationFrame(next));
+      this.fixture.detectChanges();
+    }
+  }
+
   async set(inputs: Readonly<Record<string, unknown>>): Promise<void> {
     for (const [name, value] of Object.entries(inputs)) this.fixture.componentRef.setInput(name, value);
     await this.settle();

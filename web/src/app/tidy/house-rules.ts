@@ -4,15 +4,17 @@ import { MatButton } from '@angular/material/button';
 import { MatDialog, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import type { HouseRules } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
+import { Awaited, lastOf } from '../parts/awaited';
 
 /** What findings look for by the habits of the house, one line a pattern. */
 @Component({
   selector: 'tn-house-rules-dialog',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, MatDialogModule],
+  imports: [Awaited, MatButton, MatDialogModule],
   template: `
     <h2 mat-dialog-title>What is looked for</h2>
     <mat-dialog-content>
+      <tn-awaited [of]="[loaded]" />
       @if (rules(); as rules) {
         <p class="quiet">For all courses, from the next look inside on.</p>
         <label>
@@ -120,8 +122,8 @@ import { Api, wordsOf } from '../data/api';
 export class HouseRulesDialog {
   private readonly api = inject(Api);
   private readonly ref = inject<MatDialogRef<HouseRulesDialog>>(MatDialogRef);
-  private readonly loaded = rxResource({ stream: () => this.api.houseRules() });
-  protected readonly rules = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  protected readonly loaded = rxResource({ stream: () => this.api.houseRules() });
+  protected readonly rules = lastOf(this.loaded);
   protected readonly error = signal('');
   protected readonly personalLines = computed(() =>
     (this.rules()?.personal ?? []).map((p) => `${p.name}: ${p.pattern}`).join('\n'),

@@ -7,6 +7,7 @@ import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api } from '../../data/api';
 import { JointView } from '../../joint/joint';
 import { LineDetail } from '../../joint/line-detail';
+import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
@@ -17,7 +18,7 @@ type Shown = 'all' | 'not whole' | 'otherwise';
 @Component({
   selector: 'tn-check-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobPanel, JointView, LineDetail, MatButton, RouterLink, StepHead, TotalsBar],
+  imports: [Awaited, JobPanel, JointView, LineDetail, MatButton, RouterLink, StepHead, TotalsBar],
   template: `
     <tn-step-head [move]="move()">
       @if (check()) {
@@ -25,6 +26,7 @@ type Shown = 'all' | 'not whole' | 'otherwise';
       }
     </tn-step-head>
     <tn-job-panel [job]="job()" />
+    <tn-awaited [of]="[loaded]" />
     @if (check(); as check) {
       <div class="answer">
         <tn-totals [totals]="check.comparison.totals" />
@@ -56,11 +58,11 @@ export class CheckStep {
     const at = this.check()?.comparison.lines.findIndex(cameOtherwise) ?? -1;
     return at < 0 ? null : at;
   });
-  private readonly loaded = rxResource({
+  protected readonly loaded = rxResource({
     params: () => (this.move().at === 'hand-over' ? this.move().id : undefined),
     stream: ({ params }) => this.api.check(params),
   });
-  protected readonly check = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  protected readonly check = lastOf(this.loaded);
   private readonly whole = computed(() => {
     const check = this.check();
     return check

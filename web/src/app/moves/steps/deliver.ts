@@ -7,6 +7,7 @@ import { MatInput } from '@angular/material/input';
 import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
+import { Awaited, lastOf } from '../../parts/awaited';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
 
@@ -14,7 +15,7 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-deliver-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobPanel, MatButton, MatFormFieldModule, MatInput, ReactiveFormsModule, RouterLink, StepHead],
+  imports: [Awaited, JobPanel, MatButton, MatFormFieldModule, MatInput, ReactiveFormsModule, RouterLink, StepHead],
   template: `
     <tn-step-head [move]="move()">
       @if (move().shell; as shell) {
@@ -55,6 +56,7 @@ import { StepHead } from './step-head';
         </div>
       </form>
     }
+    <tn-awaited [of]="[loaded]" />
     @if (log().length > 0) {
       <section class="panel log">
         <h2>What {{ move().to.name }} wrote while unpacking</h2>
@@ -115,7 +117,7 @@ export class DeliverStep {
     section: ['', Validators.required],
     term: ['', Validators.required],
   });
-  private readonly loaded = rxResource({
+  protected readonly loaded = rxResource({
     // Read again whenever the job has gone a step further.
     params: () =>
       this.move().shell && this.job()
@@ -123,7 +125,8 @@ export class DeliverStep {
         : undefined,
     stream: ({ params }) => this.api.log(params.id),
   });
-  protected readonly log = computed(() => (this.loaded.hasValue() ? this.loaded.value().log : []));
+  private readonly told = lastOf(this.loaded);
+  protected readonly log = computed(() => this.told()?.log ?? []);
 
   constructor() {
     effect(() => {

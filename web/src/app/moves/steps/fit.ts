@@ -15,6 +15,7 @@ import type { FormChoice, MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { JointView } from '../../joint/joint';
 import { LineDetail } from '../../joint/line-detail';
+import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
 import { StepHead } from './step-head';
 
@@ -22,7 +23,7 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-fit-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JointView, LineDetail, MatButton, StepHead, TotalsBar],
+  imports: [Awaited, JointView, LineDetail, MatButton, StepHead, TotalsBar],
   template: `
     <tn-step-head [move]="move()">
       @if (move().at === 'fit') {
@@ -32,6 +33,7 @@ import { StepHead } from './step-head';
     @if (error()) {
       <p class="error" role="alert">{{ error() }}</p>
     }
+    <tn-awaited [of]="[loaded]" />
     @if (fit(); as fit) {
       @if (move().at === 'fit' && fit.forms.length > 1) {
         <div class="forms" role="group" aria-label="Carried as">
@@ -84,8 +86,11 @@ export class FitStep {
     const at = this.fit()?.forecast.lines.findIndex((l) => l.outcome !== 'whole') ?? -1;
     return at < 0 ? null : at;
   });
-  private readonly loaded = rxResource({ params: () => this.move().id, stream: ({ params }) => this.api.fit(params) });
-  protected readonly fit = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  protected readonly loaded = rxResource({
+    params: () => this.move().id,
+    stream: ({ params }) => this.api.fit(params),
+  });
+  protected readonly fit = lastOf(this.loaded);
   private readonly whole = computed(() => {
     const fit = this.fit();
     return fit ? jointOfForecast(fit.course, fit.forecast.lines) : { left: [], right: [], pegs: [] };

@@ -1,20 +1,22 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import type { MoveSummary } from '@treenail/server/contract';
 import { Api } from '../../data/api';
+import { Awaited, lastOf } from '../../parts/awaited';
 import { ReportView } from '../../reports/report-view';
 import { StepHead } from './step-head';
 
 @Component({
   selector: 'tn-hand-over-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, ReportView, StepHead],
+  imports: [Awaited, MatButton, ReportView, StepHead],
   template: `
     <tn-step-head [move]="move()">
       <button matButton="outlined" (click)="print()">Print</button>
       <a matButton="filled" [href]="'/api/reports/' + move().id + '/csv'" download>Download as CSV</a>
     </tn-step-head>
+    <tn-awaited [of]="[loaded]" />
     @if (report(); as report) {
       <tn-report-view [report]="report" />
     }
@@ -30,11 +32,11 @@ import { StepHead } from './step-head';
 export class HandOverStep {
   private readonly api = inject(Api);
   readonly move = input.required<MoveSummary>();
-  private readonly loaded = rxResource({
+  protected readonly loaded = rxResource({
     params: () => this.move().id,
     stream: ({ params }) => this.api.report(params),
   });
-  protected readonly report = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  protected readonly report = lastOf(this.loaded);
 
   protected print(): void {
     window.print();

@@ -7,19 +7,21 @@ import { of } from 'rxjs';
 import { Api } from '../../data/api';
 import { CourseView } from '../../inside/course-view';
 import type { InsideSource } from '../../inside/source';
+import { Awaited, lastOf } from '../../parts/awaited';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
 
 @Component({
   selector: 'tn-look-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CourseView, JobPanel, MatButton, RouterLink, StepHead],
+  imports: [Awaited, CourseView, JobPanel, MatButton, RouterLink, StepHead],
   template: `
     <tn-step-head [move]="move()">
       <a matButton="outlined" [routerLink]="['/moves', move().id, 'tidy']">Tidy</a>
       <a matButton="filled" [routerLink]="['/moves', move().id, 'fit']">See the fit</a>
     </tn-step-head>
     <tn-job-panel [job]="job()" />
+    <tn-awaited [of]="[loaded]" />
     @if (look(); as look) {
       <tn-course-view
         [course]="look.course"
@@ -50,8 +52,8 @@ export class LookStep {
   private readonly ready = computed(() =>
     this.move().at === 'fetch' || this.move().at === 'look' ? undefined : this.move().id,
   );
-  private readonly loaded = rxResource({ params: () => this.ready(), stream: ({ params }) => this.api.look(params) });
-  protected readonly look = computed(() => (this.loaded.hasValue() ? this.loaded.value() : null));
+  protected readonly loaded = rxResource({ params: () => this.ready(), stream: ({ params }) => this.api.look(params) });
+  protected readonly look = lastOf(this.loaded);
   private readonly id = computed(() => this.move().id);
   protected readonly source: InsideSource = {
     preview: (item, { learner, question, mended }) =>

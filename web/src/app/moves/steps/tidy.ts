@@ -7,6 +7,7 @@ import type { MoveSummary, TidyAnswer } from '@treenail/server/contract';
 import { filter } from 'rxjs';
 import { Api, wordsOf } from '../../data/api';
 import { JobsService } from '../../data/jobs';
+import { Awaited, lastOf } from '../../parts/awaited';
 import { HouseRulesButton } from '../../tidy/house-rules';
 import { RulesDialog, type RulesDialogData } from '../../tidy/rules-dialog';
 import type { TidySource } from '../../tidy/source';
@@ -17,7 +18,7 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-tidy-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [HouseRulesButton, MatButton, RouterLink, StepHead, TidyView],
+  imports: [Awaited, HouseRulesButton, MatButton, RouterLink, StepHead, TidyView],
   template: `
     <tn-step-head [move]="move()">
       <a matButton="filled" [routerLink]="['/moves', move().id, 'fit']">See the fit</a>
@@ -25,6 +26,7 @@ import { StepHead } from './step-head';
     @if (error()) {
       <p class="error" role="alert">{{ error() }}</p>
     }
+    <tn-awaited [of]="[loaded, looked]" />
     @if (tidy(); as tidy) {
       @if (course(); as course) {
         <tn-tidy-view [tidy]="tidy" [course]="course" [source]="source" [linkTo]="linkTo" (changed)="taken.set($event)">
@@ -60,20 +62,18 @@ export class TidyStep {
   private readonly dialog = inject(MatDialog);
   readonly move = input.required<MoveSummary>();
   private readonly id = computed(() => this.move().id);
-  private readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.tidy(params) });
-  private readonly looked = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.look(params) });
+  protected readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.tidy(params) });
+  protected readonly looked = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.look(params) });
   protected readonly taken = signal<TidyAnswer | null>(null);
   protected readonly tidy = computed(() => this.taken());
-  protected readonly course = computed(() => (this.looked.hasValue() ? this.looked.value().course : null));
+  private readonly look = lastOf(this.looked);
+  protected readonly course = computed(() => this.look()?.course ?? null);
   protected readonly asking = computed(() =>
     this.jobs
       .jobs()
       .some((j) => j.moveId === this.id() && j.kind === 'outside' && j.state !== 'done' && j.state !== 'failed'),
   );
-  private readonly failure = signal('');
-  protected readonly error = computed(() =>
-    this.failure() === '' ? (this.loaded.error() ? wordsOf(this.loaded.error()) : '') : this.failure(),
-  );
+  protected readonly error = signal('');
   protected readonly linkTo = (item: string) => ['/moves', this.id(), 'look', { item }];
   protected readonly source: TidySource = {
     decide: (decision) => this.api.decide(this.id(), decision),
@@ -108,12 +108,12 @@ export class TidyStep {
     this.api.mendRules().subscribe({
       next: (kept) =>
         this.dialog.open<RulesDialog, RulesDialogData>(RulesDialog, { data: { rules, kept }, width: '640px' }),
-      error: (error: unknown) => this.failure.set(wordsOf(error)),
+      error: (error: unknown) => this.error.set(wordsOf(error)),
     });
   }
 
   protected ask(): void {
-    this.failure.set('');
-    this.api.askOutside(this.id()).subscribe({ error: (error: unknown) => this.failure.set(wordsOf(error)) });
+    this.error.set('');
+    this.api.askOutside(this.id()).subscribe({ error: (error: unknown) => this.error.set(wordsOf(error)) });
   }
 }
