@@ -174,7 +174,7 @@ export async function bringUp({
   await until('the mailbox', answers(at(ports.mailbox)));
   await until('the outside', answers(at(ports.outside)));
   for (const { id, name } of STANDINS) await until(name, answers(at(ports[id])), 180_000);
-  run('server', 'server/dist/main.mjs', environment, logTo('server'));
+  let server = run('server', 'server/dist/main.mjs', environment, logTo('server'));
   const working = [];
   const startWorker = () => {
     const worker = run('worker', 'server/dist/worker.mjs', environment, logTo('worker'));
@@ -199,6 +199,16 @@ export async function bringUp({
     async restartDatabase() {
       await crashDatabase(join(data, 'database'));
       await startDatabase(join(data, 'database'), ports.database, { quick });
+    },
+    /** Ends the server as a new release would; workers go on. */
+    async stopServer() {
+      const ended = new Promise((done) => server.once('exit', done));
+      server.kill('SIGTERM');
+      await ended;
+    },
+    async startServer() {
+      server = run('server', 'server/dist/main.mjs', environment, logTo('server'));
+      await until('the server', answers(`${at(ports.server)}/api/health`));
     },
     startWorker,
   };

@@ -17,6 +17,8 @@ export interface Stack {
   workers: ChildProcess[];
   startWorker(): ChildProcess;
   restartDatabase(): Promise<void>;
+  stopServer(): Promise<void>;
+  startServer(): Promise<void>;
 }
 
 function setting(name: string): string {

@@ -6,7 +6,7 @@ import {
   HttpErrorResponse,
 } from '@angular/common/http';
 import { inject, provideBrowserGlobalErrorListeners, type ApplicationConfig } from '@angular/core';
-import { Router, provideRouter, withComponentInputBinding } from '@angular/router';
+import { Router, provideRouter, withComponentInputBinding, withRouterConfig } from '@angular/router';
 import { catchError, throwError } from 'rxjs';
 import { SessionService } from './data/session';
 import { routes } from './routes';
@@ -30,6 +30,7 @@ export const appConfig: ApplicationConfig = {
   providers: [
     provideBrowserGlobalErrorListeners(),
     provideHttpClient(withFetch(), withInterceptors([signedIn])),
-    provideRouter(routes, withComponentInputBinding()),
+    // What can't be loaded is told by the application, not by an error that nobody sees.
+    provideRouter(routes, withComponentInputBinding(), withRouterConfig({ resolveNavigationPromiseOnError: true })),
   ],
 };

@@ -1,8 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject, viewChild } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
-import { NavigationEnd, Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
+import { NavigationEnd, NavigationError, Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { filter, map } from 'rxjs';
 import { SessionService } from './data/session';
 import { Finder } from './shell/finder';
@@ -28,7 +29,17 @@ const SECTIONS: readonly Section[] = [
 @Component({
   selector: 'tn-root',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Finder, MatMenu, MatMenuItem, MatMenuTrigger, RouterLink, RouterLinkActive, RouterOutlet, Tideline],
+  imports: [
+    Finder,
+    MatButton,
+    MatMenu,
+    MatMenuItem,
+    MatMenuTrigger,
+    RouterLink,
+    RouterLinkActive,
+    RouterOutlet,
+    Tideline,
+  ],
   template: `
     @if (person(); as person) {
       <header class="top no-print">
@@ -51,6 +62,12 @@ const SECTIONS: readonly Section[] = [
           <button mat-menu-item (click)="signOut()">Sign out</button>
         </mat-menu>
       </header>
+    }
+    @if (missed(); as url) {
+      <p class="missed" role="alert">
+        <span class="error">This page did not come: Treenail does not answer, or was renewed meanwhile.</span>
+        <a matButton="outlined" [href]="url">Load it anew</a>
+      </p>
     }
     <main [class.bare]="!person()"><router-outlet /></main>
     @if (person()?.role === 'administrator') {
@@ -76,12 +93,13 @@ export class App {
       .map((word) => word[0] ?? '')
       .join(''),
   );
-  protected readonly url = toSignal(
+  /** Where the person wanted to go when the page's own script could not be had. */
+  protected readonly missed = toSignal(
     this.router.events.pipe(
-      filter((event) => event instanceof NavigationEnd),
-      map((event) => event.urlAfterRedirects),
+      filter((event) => event instanceof NavigationEnd || event instanceof NavigationError),
+      map((event) => (event instanceof NavigationError ? event.url : null)),
     ),
-    { initialValue: '' },
+    { initialValue: null },
   );
 
   protected mail(): void {
