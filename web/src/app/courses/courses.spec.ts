@@ -8,6 +8,7 @@ import { MatDialogHarness } from '@angular/material/dialog/testing';
 import { MatInputHarness } from '@angular/material/input/testing';
 import { provideRouter } from '@angular/router';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
+import { Screen } from '../testing/screen';
 import { CoursesPage } from './courses';
 
 const live = { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true };
@@ -177,5 +178,45 @@ describe('The register of courses', () => {
     });
     asked.flush([]);
     await dialog.close().catch(() => undefined);
+  });
+});
+
+describe('The register of courses, before there is anything in it', () => {
+  let http: HttpTestingController;
+  let screen: Screen<CoursesPage>;
+
+  beforeEach(() => {
+    TestBed.configureTestingModule({ providers: [provideHttpClient(), provideHttpClientTesting(), provideRouter([])] });
+    http = TestBed.inject(HttpTestingController);
+    screen = new Screen(TestBed.createComponent(CoursesPage));
+    screen.fixture.detectChanges();
+    TestBed.tick();
+    http.expectOne('/api/filters').flush([]);
+  });
+  const counts = () => [screen.texts('.filters .chip').length, screen.words('.shown'), screen.words('tfoot')];
+
+  it('counts nothing that is not known, and says why', async () => {
+    http.expectOne('/api/courses').error(new ProgressEvent('error'));
+    http.expectOne('/api/instances').flush(instances);
+    await screen.settle();
+    expect(screen.words('h1')).toBe('Courses');
+    expect(counts()).toEqual([0, '', '']);
+    expect(screen.words('[role=alert] .error')).toContain('Treenail does not answer');
+    expect(screen.words('tbody')).toBe('');
+  });
+
+  it('says that courses are being listed', async () => {
+    http.expectOne('/api/courses').flush([]);
+    http.expectOne('/api/instances').flush(instances.map((i) => ({ ...i, listedAt: null })));
+    await screen.settle();
+    expect(screen.words('tbody')).toBe('The courses of the connected instances are being listed.');
+  });
+
+  it('leads to the platforms where none is connected', async () => {
+    http.expectOne('/api/courses').flush([]);
+    http.expectOne('/api/instances').flush([]);
+    await screen.settle();
+    expect(screen.words('tbody')).toContain('No instance is connected yet');
+    expect(screen.host.querySelector('tbody a')?.getAttribute('href')).toBe('/platforms');
   });
 });

@@ -98,6 +98,8 @@ export class CoursesPage {
     this.allInstances().filter((i) => i.platform !== 'files' || this.courses().some((c) => c.instance.id === i.id)),
   );
   protected readonly known = computed(() => this.list() !== null);
+  /** Nothing is connected that courses could come from. */
+  protected readonly bare = computed(() => this.listedInstances() !== null && this.instances().length === 0);
   /** How many lack what; a cut-off counts once it is within sixty days. */
   protected readonly lacks = computed(() =>
     LACKS.map(({ id, name }) => ({ id, name, count: this.courses().filter((c) => isLacking(c, id)).length })),
@@ -153,7 +155,7 @@ export class CoursesPage {
     interval(1000)
       .pipe(
         takeUntilDestroyed(),
-        takeWhile(() => !this.listed()),
+        takeWhile(() => !this.listed() && !this.bare()),
       )
       .subscribe(() => {
         this.loaded.reload();

@@ -5,7 +5,7 @@ import { Gauge } from './gauge';
 import { Peg } from './peg';
 import { TotalsBar } from './totals';
 import { count, readableSize } from '@treenail/core';
-import { HashPipe, WhenPipe } from './words';
+import { HashPipe, WhenPipe, daysUntil } from './words';
 
 describe('Words', () => {
   it('give sizes in the unit that reads best', () => {
@@ -23,6 +23,15 @@ describe('Words', () => {
   });
   it('name the time zone where they are long', () => {
     expect(new WhenPipe().transform('2026-11-24T05:24:00Z', 'long')).toMatch(/24 Nov 2026 \d\d:24 \S+/);
+  });
+  it('count days as a calendar does, whatever the hour', () => {
+    const from = (hour: number) => new Date(2026, 9, 20, hour, 30);
+    const to = (day: number, hour: number) => new Date(2026, 9, day, hour).toISOString();
+    expect([from(0), from(23)].map((now) => daysUntil(to(20, 12), now))).toEqual([0, 0]);
+    expect([from(0), from(23)].map((now) => daysUntil(to(21, 1), now))).toEqual([1, 1]);
+    // Over the night in which clocks are put back.
+    expect(daysUntil(to(31, 17), from(6))).toBe(11);
+    expect(daysUntil(to(18, 17), from(6))).toBe(-2);
   });
   it('group a hash', () => {
     expect(new HashPipe().transform('0123456789abcdef')).toBe('01234567 89abcdef');

@@ -39,6 +39,13 @@ export class WhenPipe implements PipeTransform {
   }
 }
 
+/** How many days of the calendar, in the person's own time zone, lie between now and a moment. */
+export function daysUntil(iso: string, now = new Date()): number {
+  const midnight = (day: Date) => new Date(day.getFullYear(), day.getMonth(), day.getDate()).getTime();
+  // Rounded, since a day on which the clocks are changed has an hour more or less.
+  return Math.round((midnight(new Date(iso)) - midnight(now)) / 86_400_000);
+}
+
 /** A hash in groups that an eye can compare. */
 @Pipe({ name: 'hash' })
 export class HashPipe implements PipeTransform {

@@ -85,6 +85,25 @@ describe('The platforms', () => {
     expect(old).toContain('5 days left');
   });
 
+  it('say when one goes today or is gone, and nothing where there is time', async () => {
+    const now = new Date();
+    const tonight = new Date(now.getFullYear(), now.getMonth(), now.getDate(), 23, 59, 59, 999);
+    const goes = (id: number, on: number) =>
+      platform(id, `p${id}`, { cutOff: { at: new Date(on).toISOString(), why: 'it is switched off' } });
+    fixture = TestBed.createComponent(PlatformsPage);
+    element = fixture.nativeElement as HTMLElement;
+    fixture.detectChanges();
+    TestBed.tick();
+    http
+      .expectOne('/api/platforms')
+      .flush([goes(1, tonight.getTime()), goes(2, now.getTime() - 1000), goes(3, now.getTime() + 90 * 86_400_000)]);
+    await turn();
+    for (const asked of http.match(() => true)) asked.flush([]);
+    await fixture.whenStable();
+    const tags = [...element.querySelectorAll('tbody tr')].map((tr) => tr.querySelector('.tag')?.textContent ?? '');
+    expect(tags.slice(0, 3)).toEqual(['today', 'gone', '']);
+  });
+
   it('keep a new version of a profile only with what changed and why', async () => {
     const select = element.querySelector<HTMLSelectElement>('[aria-label="How a checklist arrives"]');
     if (!select) throw new Error('no rule for checklists');

@@ -7,7 +7,7 @@ import { count } from '@treenail/core';
 import type { PlatformChange, PlatformSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
-import { WhenPipe } from '../parts/words';
+import { WhenPipe, daysUntil } from '../parts/words';
 import { AddDialog } from './add-dialog';
 import { ProfilePanel } from './profile-panel';
 import { TermsPanel } from './terms-panel';
@@ -56,9 +56,11 @@ export class PlatformsPage {
       : `${count(health.queue, 'job')}, about ${Math.ceil((health.queue * health.each) / 60)} min`;
   }
 
-  /** Days until an instance is gone, with a word of warning. */
-  protected daysLeft(at: string): number {
-    return Math.ceil((Date.parse(at) - Date.now()) / 86_400_000);
+  /** How soon an instance is gone; nothing where there is time. */
+  protected left(at: string): string {
+    const days = daysUntil(at);
+    if (Date.parse(at) < Date.now()) return 'gone';
+    return days === 0 ? 'today' : days < 60 ? `${count(days, 'day')} left` : '';
   }
 
   protected add(): void {
