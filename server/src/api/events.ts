@@ -14,9 +14,11 @@ export class JobEvents {
   private readonly told = new Map<number, number>();
   private readonly everyMs: number;
   private readonly log: Logger;
+  private readonly silenceMs: number;
 
-  constructor(everyMs: number, log: Logger) {
+  constructor(everyMs: number, log: Logger, silenceMs = SILENCE_MS) {
     this.everyMs = everyMs;
+    this.silenceMs = silenceMs;
     this.log = log;
   }
 
@@ -57,7 +59,7 @@ export class JobEvents {
         if (changed > this.since.getTime()) this.since = job.changedAt;
         this.tell('job', asJobSummary(job));
       }
-      if (Date.now() - this.saidAt >= SILENCE_MS) this.tell('quiet', { at: new Date().toISOString() });
+      if (Date.now() - this.saidAt >= this.silenceMs) this.tell('quiet', { at: new Date().toISOString() });
     } catch (error) {
       this.log.warn({ err: error }, 'could not look for changed jobs');
     }

@@ -41,6 +41,8 @@ describe('Tidying a move', () => {
   let person: Parameters<typeof tidy.decide>[1];
   let newMove: () => Promise<Move>;
   let moveId: number;
+  /** Whether the platform says which addresses are its own. */
+  let tells = true;
   const asked: string[] = [];
 
   beforeAll(async () => {
@@ -51,7 +53,8 @@ describe('Tidying a move', () => {
     platform = createServer((req, res) => {
       const { url = '' } = req;
       asked.push(`${req.method} ${url}`);
-      if (url === '/api/about') res.end(JSON.stringify({ queue: 0, each: 1, home: 'https://courses.old.example' }));
+      if (url === '/api/about' && tells)
+        res.end(JSON.stringify({ queue: 0, each: 1, home: 'https://courses.old.example' }));
       else if (url === '/api/repository/safety/eyes.pdf') res.end('%PDF eyes');
       else if (url.startsWith('/moved.example')) res.writeHead(301, { location: 'https://new.example/there' }).end();
       else if (url.startsWith('/new.example')) res.end('here');
@@ -93,10 +96,14 @@ describe('Tidying a move', () => {
     worker.start();
   };
 
-  beforeEach(async () => {
+  const look = async () => {
     moveId = (await newMove()).id;
     await enqueue({ kind: 'look', key: `look:move-${moveId}`, course: 'BTB', moveId, input: { round: 0 }, words: '' });
     await until(async () => 'fit' in (await moveById(moveId)).results);
+  };
+  beforeEach(async () => {
+    tells = true;
+    await look();
   });
 
   afterAll(async () => {
@@ -133,6 +140,16 @@ describe('Tidying a move', () => {
     expect(open).toBeTrue();
     const steps = (await moveSummary(await moveById(moveId))).steps;
     expect(steps.find((s) => s.step === 'tidy')?.result).toMatch(/^[45] to look at$/);
+  });
+
+  it('looks also where the platform does not say which addresses are its own, and notes that it did not', async () => {
+    expect((await readDocument(moveId, 'look')).notes.map((n) => n.code)).not.toContain('addresses-untold');
+    tells = false;
+    await look();
+    const noted = (await readDocument(moveId, 'look')).notes.find((n) => n.code === 'addresses-untold');
+    expect(noted?.message).toMatch(/^The platform did not say .*: links into it are taken for outside ones\.$/);
+    const { kinds } = await tidy.tidyOf(services, moveId);
+    expect(kinds.map((k) => k.id)).not.toContain('link-old-platform');
   });
 
   it('puts mends into the working copy, takes them out again, and leaves what was kept as it was', async () => {

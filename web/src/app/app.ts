@@ -1,10 +1,11 @@
-import { ChangeDetectionStrategy, Component, computed, inject, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { NavigationEnd, NavigationError, Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { filter, map } from 'rxjs';
+import { wordsOf } from './data/api';
 import { SessionService } from './data/session';
 import { Finder } from './shell/finder';
 import { KeysDialog } from './shell/keys-dialog';
@@ -68,6 +69,10 @@ const SECTIONS: readonly Section[] = [
         <span class="error">This page did not come: Treenail does not answer, or was renewed meanwhile.</span>
         <a matButton="outlined" [href]="url">Load it anew</a>
       </p>
+    } @else if (stays()) {
+      <p class="missed" role="alert">
+        <span class="error">You are still signed in. {{ stays() }}</span>
+      </p>
     }
     <main [class.bare]="!person()"><router-outlet /></main>
     @if (person()?.role === 'administrator') {
@@ -93,6 +98,8 @@ export class App {
       .map((word) => word[0] ?? '')
       .join(''),
   );
+  /** Why signing out did not work. */
+  protected readonly stays = signal('');
   /** Where the person wanted to go when the page's own script could not be had. */
   protected readonly missed = toSignal(
     this.router.events.pipe(
@@ -111,7 +118,11 @@ export class App {
   }
 
   protected signOut(): void {
-    this.session.signOut().subscribe(() => void this.router.navigateByUrl('/sign-in'));
+    this.stays.set('');
+    this.session.signOut().subscribe({
+      next: () => void this.router.navigateByUrl('/sign-in'),
+      error: (error: unknown) => this.stays.set(wordsOf(error)),
+    });
   }
 
   protected key(event: KeyboardEvent): void {

@@ -1,4 +1,13 @@
-import { count, inventory, questionNotes, readCourse, survey, type KnownAddresses } from '@treenail/core';
+import {
+  count,
+  inventory,
+  questionNotes,
+  readCourse,
+  remark,
+  survey,
+  type KnownAddresses,
+  type Note,
+} from '@treenail/core';
 import { handsFor } from '@treenail/core/hands';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../../db/models.ts';
@@ -18,9 +27,23 @@ import { cannot, noteResult, ofMove } from './of-move.ts';
 /** The script of a thread that reads files beside this one; only what is bundled has it. */
 const HAND = import.meta.url.endsWith('.ts') ? null : new URL('./hand.mjs', import.meta.url);
 
-/** A platform that does not answer is no reason not to look: its addresses are then taken for outside ones. */
-async function addressesOf(giver: Giver | null | undefined, remoteId: string): Promise<KnownAddresses | undefined> {
-  return giver?.addresses(remoteId).catch(() => undefined);
+/** A platform that does not answer is no reason not to look: its addresses are then taken for outside ones, and noted. */
+async function addressesOf(
+  giver: Giver | null | undefined,
+  remoteId: string,
+): Promise<{ known?: KnownAddresses; notes: Note[] }> {
+  if (!giver) return { notes: [] };
+  try {
+    return { known: await giver.addresses(remoteId), notes: [] };
+  } catch (error) {
+    const why = error instanceof Error ? error.message : String(error);
+    const note = remark(
+      'addresses-untold',
+      `The platform did not say which addresses are its own (${why}): links into it are taken for outside ones.`,
+      'Look again at findings of outside addresses, or move the course anew when the platform answers.',
+    );
+    return { notes: [note] };
+  }
 }
 
 /** Reads every file of the kept package, and forecasts what will become of the course at its destination. */
@@ -31,7 +54,7 @@ export const lookInside =
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
-    const [house, known, profile, outside] = await Promise.all([
+    const [house, { known, notes: untold }, profile, outside] = await Promise.all([
       houseRules(),
       addressesOf(from?.giver, row.remoteId),
       taker.profile ? profileOf(destination, taker.profile) : null,
@@ -53,7 +76,7 @@ export const lookInside =
       }).finally(close);
       return {
         ...surveyed,
-        notes: [...notes, ...surveyed.notes, ...questionNotes(surveyed.course)],
+        notes: [...untold, ...notes, ...surveyed.notes, ...questionNotes(surveyed.course)],
         texts: await texts.keep(services),
       };
     });

@@ -99,7 +99,7 @@ export class ReadingPane {
   });
   protected readonly failure = computed(() => {
     const error = this.shown.error() ?? this.long.error();
-    return error ? wordsOf(error) : '';
+    return error ? wordsOf(error) : this.notPlayed();
   });
   protected readonly view = computed(() => (this.shown.hasValue() ? this.shown.value() : null));
   protected readonly isPdf = computed(() => {
@@ -115,6 +115,7 @@ export class ReadingPane {
     source: this.item,
     computation: () => null,
   });
+  private readonly notPlayed = linkedSignal<Item, string>({ source: this.item, computation: () => '' });
   protected readonly playable = computed(() => this.source().playAt(this.item()) !== null);
   protected readonly settings = computed(() => {
     const titles = new Map(this.course().items.map((i) => [i.id, `“${i.title}”`]));
@@ -135,9 +136,13 @@ export class ReadingPane {
   });
 
   protected play(): void {
+    this.notPlayed.set('');
     this.source()
       .playAt(this.item())
-      ?.subscribe((address) => this.playing.set(this.sanitizer.bypassSecurityTrustResourceUrl(address)));
+      ?.subscribe({
+        next: (address) => this.playing.set(this.sanitizer.bypassSecurityTrustResourceUrl(address)),
+        error: (error: unknown) => this.notPlayed.set(wordsOf(error)),
+      });
   }
 }
 

@@ -13,7 +13,7 @@ import { MatButton } from '@angular/material/button';
 import { Router } from '@angular/router';
 import { MOVE_STEPS, type JobSummary, type MoveStep, type MoveSummary } from '@treenail/server/contract';
 import { auditTime, filter } from 'rxjs';
-import { Api } from '../data/api';
+import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited } from '../parts/awaited';
 import { Spine } from './spine';
@@ -53,8 +53,11 @@ import { TidyStep } from './steps/tidy';
               <b class="error">{{ job.problem?.message }}</b>
               <div>{{ job.problem?.action }}</div>
             </div>
-            <button matButton="outlined" (click)="retry()">Try this step again</button>
+            <button matButton="outlined" [disabled]="busy()" (click)="retry()">Try this step again</button>
           </div>
+        }
+        @if (error()) {
+          <p class="error" role="alert">{{ error() }}</p>
         }
         @switch (shown()) {
           @case ('fetch') {
@@ -129,6 +132,8 @@ export class MovePage {
   readonly item = input<string>();
   protected readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.move(params) });
   private readonly taken = signal<MoveSummary | null>(null);
+  protected readonly busy = signal(false);
+  protected readonly error = signal('');
   protected readonly move = computed(() => {
     const taken = this.taken();
     return taken?.id === this.id() ? taken : null;
@@ -173,7 +178,18 @@ export class MovePage {
   }
 
   protected retry(): void {
-    this.api.retry(this.id()).subscribe((move) => this.taken.set(move));
+    this.busy.set(true);
+    this.error.set('');
+    this.api.retry(this.id()).subscribe({
+      next: (move) => {
+        this.busy.set(false);
+        this.taken.set(move);
+      },
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
+    });
   }
 
   protected key(event: KeyboardEvent): void {
