@@ -11,7 +11,8 @@ describe('A file that is written and hashed', () => {
   let folder: string;
   let from: string;
   // Longer than what the thread takes at once, several times over, and no multiple of it.
-  const body = Buffer.from(Array.from({ length: 1_400_003 }, (_, i) => (i * 31 + (i >> 8)) & 255));
+  const body = Buffer.alloc(5_400_003);
+  for (let i = 0; i < body.length; i++) body[i] = i * 31 + (i >> 8);
   beforeAll(async () => {
     folder = await mkdtemp(join(tmpdir(), 'treenail-sink-'));
     from = join(folder, 'source.bin');
@@ -68,10 +69,10 @@ describe('A file that is written and hashed', () => {
   it('takes more than its ring holds, without losing a byte', async () => {
     const path = join(folder, 'long.bin');
     const sink = await fileSink(path);
-    for (let i = 0; i < 13; i++) await sink.write(body);
+    for (let i = 0; i < 4; i++) await sink.write(body);
     const { size, sha256: digest } = await sink.close();
     const written = await readFile(path);
-    expect([size, digest]).toEqual([13 * body.length, sha256(written)]);
+    expect([size, digest]).toEqual([4 * body.length, sha256(written)]);
     expect(written.subarray(-body.length).equals(body)).toBeTrue();
   });
 

@@ -5,7 +5,7 @@ import type { ByteRange, Sink } from './zip-writer.ts';
 /**
  * Runs as text, since a thread's file would have to be found again wherever this is bundled to. What it is asked for is
  * done in the order it was asked for. It hashes only: of a file that is copied, the system reads the next pieces and
- * writes the last ones meanwhile.
+ * writes the last ones meanwhile. Pieces are long, since each has another thread woken twice.
  */
 const THREAD = `
 const { parentPort, workerData } = require('node:worker_threads');
@@ -14,7 +14,7 @@ const { closeSync, openSync, read, write } = require('node:fs');
 const { promisify } = require('node:util');
 const readFrom = promisify(read);
 const writeTo = promisify(write);
-const PIECE = 1 << 19;
+const PIECE = 1 << 21;
 const AHEAD = 2;
 const buffers = Array.from({ length: 6 }, () => ({ bytes: Buffer.allocUnsafeSlow(PIECE), free: Promise.resolve() }));
 let hash = createHash('sha256');

@@ -1,7 +1,7 @@
 import { Injectable, inject, signal, type OnDestroy } from '@angular/core';
 import { HOUSE_RULES, type Decision, type HouseRules, type Preview, type Profile } from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
-import { Observable, defer, from, map, of, tap } from 'rxjs';
+import { Observable, defer, firstValueFrom, from, map, of, tap } from 'rxjs';
 import { Api } from '../data/api';
 import { WorkerLine } from '../data/worker-line';
 import type { InsideSource } from '../inside/source';
@@ -71,9 +71,8 @@ export class BenchService implements OnDestroy {
   }
 
   /** Looks once for everything there is to decide. */
-  tidy(): void {
-    if (this.tidied()) return;
-    this.retidy(NOTHING).subscribe();
+  async tidy(): Promise<void> {
+    if (!this.tidied()) await firstValueFrom(this.retidy(NOTHING));
   }
 
   /** Looks at the open package as a destination would have it, or as none in particular. */

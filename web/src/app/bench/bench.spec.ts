@@ -87,7 +87,7 @@ describe('The Bench', () => {
     expect(related.pointsAt).toEqual({});
     await bench.compare(sourceOf(file)).then(({ comparison }) => expect(comparison.totals.whole).toBe(1));
     const asked = { mend: 'unlink', params: {}, reason: '' };
-    bench.tidy();
+    await bench.tidy();
     await firstValueFrom(bench.tidying.leaveOut([]));
     const { profile } = targetById('cc11').target;
     const titleLength = { at: 3, reason: 'Titles are short' };

@@ -190,9 +190,9 @@ export class BenchPage {
     await this.during('Reading', async () => this.first.set(await this.service.open(one.source)));
   }
 
-  protected tidy(): void {
+  protected async tidy(): Promise<void> {
     this.shows.set('tidy');
-    this.service.tidy();
+    await this.during('Looking for what to decide', () => this.service.tidy());
   }
 
   protected async destine(id: string): Promise<void> {
@@ -295,7 +295,9 @@ function asRefusal(error: unknown): Observable<never> {
 
 function problemOf(error: unknown): Problem {
   if (error instanceof Refusal) return error.problem;
-  throw error;
+  // Nobody foresaw it: it is told as such, and goes where errors of the page go.
+  reportError(error);
+  return { code: 'unforeseen', message: wordsOf(error), action: '' };
 }
 
 function keyOf(source: Source): string {

@@ -45,7 +45,7 @@ import {
   type PlatformChange,
   type ProfileChange,
 } from '@treenail/server/contract';
-import type { Rule } from '@treenail/core';
+import { Refusal, type Rule } from '@treenail/core';
 import { map, type Observable } from 'rxjs';
 import * as z from 'zod';
 
@@ -157,6 +157,7 @@ export class Api {
 
 /** What a person is told when a request fails. */
 export function wordsOf(error: unknown): string {
+  if (error instanceof Refusal) return `${error.problem.message} ${error.problem.action}`;
   if (error instanceof HttpErrorResponse) {
     const problem = ProblemDocument.safeParse(error.error);
     if (problem.success) return `${problem.data.detail} ${problem.data.action}`;

@@ -46,4 +46,21 @@ describe('A line to a worker', () => {
     line.end();
     expect(worker.ended).toBeTrue();
   });
+
+  it('says to all who wait that the worker stumbled, and goes on with it', async () => {
+    const waiting = [line.ask({ ask: 'a' }), line.ask({ ask: 'b' })];
+    worker.dispatchEvent(new ErrorEvent('error', { message: 'out of memory' }));
+    for (const asked of waiting) await expectAsync(asked).toBeRejectedWithError(Refusal, /stumbled.*out of memory/);
+    const next = line.ask<string>({ ask: 'c' });
+    worker.say({ id: worker.asked.at(-1)?.id, answer: 'there' });
+    expect(await next).toBe('there');
+  });
+
+  it('says at once to all who ask that the worker could not be loaded', async () => {
+    const waiting = line.ask({ ask: 'a' });
+    worker.dispatchEvent(new Event('error'));
+    await expectAsync(waiting).toBeRejectedWithError(Refusal, /could not be loaded/);
+    await expectAsync(line.ask({ ask: 'b' })).toBeRejectedWithError(Refusal, /could not be loaded/);
+    expect(worker.asked.length).toBe(1);
+  });
 });

@@ -1,4 +1,4 @@
-import { Refusal, type Problem } from '@treenail/core';
+import { Refusal, problem, type Problem } from '@treenail/core';
 
 /** What a worker answers to a question, by the question's number. */
 export type Answered = { id: number; answer: unknown } | { id: number; refusal: Problem };
@@ -8,6 +8,8 @@ export class WorkerLine<Said extends object> {
   private readonly worker: Worker;
   private readonly waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
   private next = 1;
+  /** Set once the worker will never answer. */
+  private broken: Refusal | null = null;
 
   constructor(worker: Worker, heard: (said: Said | Answered) => void = () => undefined) {
     this.worker = worker;
@@ -20,10 +22,19 @@ export class WorkerLine<Said extends object> {
       if ('refusal' in said) asked?.reject(new Refusal(said.refusal));
       else asked?.resolve(said.answer as never);
     });
+    worker.addEventListener('error', (event) => {
+      // A script that could not be had says nothing of itself; one that stumbled goes on.
+      const stumbled = event instanceof ErrorEvent && event.message !== '';
+      const refusal = stumbled ? stumbledAt(event.message) : notLoaded();
+      if (!stumbled) this.broken = refusal;
+      for (const { reject } of this.waiting.values()) reject(refusal);
+      this.waiting.clear();
+    });
   }
 
-  /** @throws Refusal what the worker refuses */
+  /** @throws Refusal what the worker refuses, `reader-stumbled` and `reader-not-loaded` */
   ask<T>(message: object): Promise<T> {
+    if (this.broken) return Promise.reject(this.broken);
     const id = this.next++;
     return new Promise<T>((resolve, reject) => {
       this.waiting.set(id, { resolve, reject });
@@ -34,4 +45,24 @@ export class WorkerLine<Said extends object> {
   end(): void {
     this.worker.terminate();
   }
+}
+
+function stumbledAt(what: string): Refusal {
+  return new Refusal(
+    problem(
+      'reader-stumbled',
+      `What reads files here stumbled over this one (${what}).`,
+      'Open it again; if it happens again, keep a copy and look inside by a move, which the server does.',
+    ),
+  );
+}
+
+function notLoaded(): Refusal {
+  return new Refusal(
+    problem(
+      'reader-not-loaded',
+      'What reads files here could not be loaded: Treenail does not answer, or was renewed meanwhile.',
+      'Reload the page, then open the file again.',
+    ),
+  );
 }
