@@ -86,7 +86,8 @@ test.describe('One course goes from one platform to another', () => {
     await expect(tideline(page)).toContainText(COURSE);
     replaceWorker(stack);
     await page.goto(`${stack.address}/moves`);
-    await expect(tideline(page)).toContainText(/1 ahead|being built/);
+    // It goes on from there; how far the platform's queue has got meanwhile is the platform's affair.
+    await expect(tideline(page)).toContainText(/1 ahead|being built|downloading|look/);
     await page.getByRole('link', { name: /Wooden Boat Repair/ }).click();
     await expect(page).toHaveURL(/\/moves\/\d+/);
     await page.reload();
