@@ -76,7 +76,7 @@ describe('The page of a move', () => {
   it('says why a step failed and what to do, and tries it again, once at a time', async () => {
     answer = of(inBuild({ jobs: [failed] }));
     await open();
-    expect(screen.words('.failure')).toContain('The disk is full. Make room, then try again.');
+    expect(screen.texts('.failure > div > *')).toEqual(['The disk is full.', 'Make room, then try again.']);
     const waiting = new Subject<MoveSummary>();
     retry = waiting;
     await screen.press('Try this step again');
