@@ -19,6 +19,7 @@ import { Observable, catchError, firstValueFrom, map, of, throwError } from 'rxj
 import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { CourseView } from '../inside/course-view';
+import { Awaited } from '../parts/awaited';
 import { SizePipe } from '../parts/words';
 import { TidyView } from '../tidy/tidy-view';
 import { BenchService } from './bench.service';
@@ -41,7 +42,7 @@ export interface Dropped {
 @Component({
   selector: 'tn-bench',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CourseView, MatButton, RouterLink, Shelf, SideBySide, SizePipe, TidyView],
+  imports: [Awaited, CourseView, MatButton, RouterLink, Shelf, SideBySide, SizePipe, TidyView],
   providers: [BenchService],
   templateUrl: './bench.html',
   styleUrl: './bench.scss',
@@ -85,7 +86,7 @@ export class BenchPage {
   });
   protected readonly shows = signal<'inside' | 'tidy' | 'beside'>('inside');
   protected readonly compared = signal<{ name: string; answer: Compared } | null>(null);
-  private readonly copies = rxResource({ stream: () => this.api.copies().pipe(catchError(() => of([]))) });
+  protected readonly copies = rxResource({ stream: () => this.api.copies() });
   /** What the open package can be held beside: what lies on the Bench too, and kept copies, those of the course first. */
   protected readonly others = computed(() => {
     const title = this.opened()?.course.title;
@@ -102,7 +103,7 @@ export class BenchPage {
       }));
     return [...dropped, ...kept].slice(0, 40);
   });
-  private readonly instances = rxResource({ stream: () => this.api.instances().pipe(catchError(() => of([]))) });
+  protected readonly instances = rxResource({ stream: () => this.api.instances() });
   /** Where courses can be delivered: what they can't bear is found too. */
   protected readonly destinations = computed(() =>
     this.instances.hasValue() ? this.instances.value().filter((i) => i.takes) : [],
@@ -114,15 +115,21 @@ export class BenchPage {
 
   /** What Treenail can't read yet may be described. */
   protected readonly describable = computed(() => UNREAD.has(this.refusal()?.code ?? ''));
-  /** Without them the formats that are coded are read all the same. */
+  /** What the house has settled did not come: files are read all the same, and it is said. */
+  protected readonly bare = signal(false);
   private readonly descriptions = firstValueFrom(
     this.api.descriptions().pipe(
       map((all) => all.filter((d) => d.inUse).map((d) => d.text)),
-      catchError(() => of([])),
+      catchError(() => this.without<string[]>([])),
     ),
   );
 
-  private readonly house = firstValueFrom(this.api.houseRules().pipe(catchError(() => of(HOUSE_RULES))));
+  private readonly house = firstValueFrom(this.api.houseRules().pipe(catchError(() => this.without(HOUSE_RULES))));
+
+  private without<T>(instead: T): Observable<T> {
+    this.bare.set(true);
+    return of(instead);
+  }
 
   protected describe(): void {
     const one = this.open();

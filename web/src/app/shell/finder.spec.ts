@@ -84,9 +84,19 @@ describe('The search in the top bar', () => {
 
   it('goes on after a search that failed', async () => {
     answer = () => throwError(() => new Error('down'));
-    expect(await (await look('scarf')).isOpen()).toBeFalse();
+    const [said] = await (await find('scarf')).getOptions();
+    expect([await said?.getText(), await said?.isDisabled()]).toEqual([
+      jasmine.stringContaining('Something went wrong'),
+      true,
+    ]);
     answer = () => of(FOUND);
-    expect((await (await find('s')).getOptions()).length).toBe(2);
+    expect((await (await look('s')).getOptions()).length).toBe(2);
+  });
+
+  it('says that nothing is called so', async () => {
+    answer = () => of([]);
+    const options = await (await find('scarf')).getOptions();
+    expect(await Promise.all(options.map((o) => o.getText()))).toEqual(['Nothing is called that.']);
   });
 
   it('shows its key only while it is not in use', async () => {

@@ -4,10 +4,17 @@ import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatAutocompleteModule, type MatAutocompleteSelectedEvent } from '@angular/material/autocomplete';
 import { Router } from '@angular/router';
 import type { Found } from '@treenail/server/contract';
-import { catchError, debounceTime, distinctUntilChanged, of, switchMap } from 'rxjs';
-import { Api } from '../data/api';
+import { catchError, debounceTime, distinctUntilChanged, map, of, switchMap } from 'rxjs';
+import { Api, wordsOf } from '../data/api';
 
 const KINDS: Record<Found['kind'], string> = { course: 'course', move: 'move', copy: 'kept copy', item: 'item' };
+
+/** What was found, or what is said where nothing was. */
+interface Answer {
+  found: readonly Found[];
+  words: string;
+}
+const SILENCE: Answer = { found: [], words: '' };
 
 /** The search in the top bar, reached by `/`. */
 @Component({
@@ -29,10 +36,14 @@ const KINDS: Record<Found['kind'], string> = { course: 'course', move: 'move', c
       <kbd aria-hidden="true">/</kbd>
     }
     <mat-autocomplete #auto="matAutocomplete" (optionSelected)="open($event)" [displayWith]="nothing">
-      @for (found of results(); track found.link + found.title) {
+      @for (found of answer().found; track found.link + found.title) {
         <mat-option [value]="found">
           {{ found.title }} <span class="quiet">{{ kinds[found.kind] }}, {{ found.detail }}</span>
         </mat-option>
+      } @empty {
+        @if (answer().words; as words) {
+          <mat-option disabled>{{ words }}</mat-option>
+        }
       }
     </mat-autocomplete>
   `,
@@ -75,17 +86,20 @@ export class Finder {
   protected readonly kinds = KINDS;
   protected readonly here = signal(false);
   protected readonly words = new FormControl<string | Found>('', { nonNullable: true });
-  protected readonly results = toSignal(
+  protected readonly answer = toSignal(
     this.words.valueChanges.pipe(
       debounceTime(150),
       distinctUntilChanged(),
       switchMap((words) =>
         typeof words === 'string' && words.trim().length > 1
-          ? this.api.search(words).pipe(catchError(() => of([])))
-          : of([]),
+          ? this.api.search(words).pipe(
+              map((found): Answer => ({ found, words: 'Nothing is called that.' })),
+              catchError((error: unknown) => of<Answer>({ found: [], words: wordsOf(error) })),
+            )
+          : of(SILENCE),
       ),
     ),
-    { initialValue: [] },
+    { initialValue: SILENCE },
   );
   protected readonly nothing = () => '';
 

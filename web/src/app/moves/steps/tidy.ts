@@ -104,6 +104,7 @@ export class TidyStep {
   protected showRules(): void {
     const { rules } = this.source;
     if (!rules) return;
+    this.error.set('');
     // Asked anew: another person may have kept or removed some since.
     this.api.mendRules().subscribe({
       next: (kept) =>
