@@ -3,6 +3,7 @@ import { JobSummary } from '@treenail/server/contract';
 import { Observable, Subject, retry, tap, timeout, type Subscription } from 'rxjs';
 import * as z from 'zod';
 import { Api } from './api';
+import { Reach } from './reach';
 import { SessionService } from './session';
 
 /** The server says something at least every fifteen seconds. */
@@ -27,14 +28,13 @@ function told(): Observable<MessageEvent<string>> {
 export class JobsService {
   private readonly api = inject(Api);
   private readonly session = inject(SessionService);
+  private readonly reach = inject(Reach);
   private readonly byId = signal<ReadonlyMap<number, JobSummary>>(new Map());
   private listening: Subscription | null = null;
-  private heardAt = new Date();
-  private readonly silentSince = signal<Date | null>(null);
   private readonly changes = new Subject<JobSummary>();
 
   /** Since when nothing was heard of the server; `null` while it tells. */
-  readonly lost = this.silentSince.asReadonly();
+  readonly lost = this.reach.lost;
   readonly changed$ = this.changes.asObservable();
   readonly jobs = computed(() => [...this.byId().values()].filter((j) => !j.seen).sort((a, b) => a.id - b.id));
 
@@ -56,7 +56,7 @@ export class JobsService {
     this.listening ??= told()
       .pipe(
         timeout({ each: SILENCE_MS }),
-        tap({ next: () => this.heard(), error: () => this.silentSince.update((since) => since ?? this.heardAt) }),
+        tap({ next: () => this.reach.heard(), error: () => this.reach.missed() }),
         retry({ delay: AGAIN_MS }),
       )
       .subscribe(({ type, data }) => {
@@ -71,13 +71,8 @@ export class JobsService {
   private disconnect(): void {
     this.listening?.unsubscribe();
     this.listening = null;
-    this.silentSince.set(null);
+    this.reach.forget();
     this.byId.set(new Map());
-  }
-
-  private heard(): void {
-    this.heardAt = new Date();
-    this.silentSince.set(null);
   }
 
   private put(job: JobSummary): void {

@@ -3,6 +3,7 @@ import { ChangeDetectionStrategy, Component, signal } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { TestBed } from '@angular/core/testing';
 import { Subject, of, throwError, type Observable } from 'rxjs';
+import { Reach } from '../data/reach';
 import { Screen } from '../testing/screen';
 import { Awaited, lastOf } from './awaited';
 
@@ -68,6 +69,26 @@ describe('What a screen asks for', () => {
     await screen.press('Ask again');
     expect(shows()).toEqual(['now', '', '']);
     expect(asks().asked).toEqual([1, 1]);
+  });
+
+  it('is asked for again when the server is back, if it had not come', async () => {
+    const reach = TestBed.inject(Reach);
+    await screen.settle();
+    reach.missed();
+    await screen.settle();
+    reach.heard();
+    await screen.settle();
+    expect(asks().asked).toEqual([1]);
+    asks().answer = throwError(() => GONE);
+    asks().loaded.reload();
+    reach.missed();
+    await screen.settle();
+    expect(shows()[1]).toContain('does not answer');
+    asks().answer = of('back');
+    reach.heard();
+    await screen.settle();
+    expect(shows()).toEqual(['back', '', '']);
+    expect(asks().asked).toEqual([1, 1, 1]);
   });
 
   it('can not be asked for twice at once', async () => {

@@ -3,15 +3,19 @@ import {
   Component,
   booleanAttribute,
   computed,
+  effect,
+  inject,
   input,
   linkedSignal,
   type Resource,
   type Signal,
+  untracked,
 } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { map, of, switchMap, timer } from 'rxjs';
 import { wordsOf } from '../data/api';
+import { Reach } from '../data/reach';
 
 /** What is asked of the server, as far as it matters here. */
 export interface Asked {
@@ -38,7 +42,10 @@ export function lastOf<T>(resource: Resource<T | undefined>): Signal<T | null> {
 /** How long nothing is said of waiting. */
 const PATIENCE_MS = 400;
 
-/** Of what a screen asks the server for: that it takes long, or why it did not come and the way to ask again. */
+/**
+ * Of what a screen asks the server for: that it takes long, or why it did not come and the way to ask again. Where the
+ * server was out of reach it is asked again as soon as it is back.
+ */
 @Component({
   selector: 'tn-awaited',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -84,6 +91,16 @@ export class Awaited {
     toObservable(this.waits).pipe(switchMap((waits) => (waits ? timer(PATIENCE_MS).pipe(map(() => true)) : of(false)))),
     { initialValue: false },
   );
+
+  constructor() {
+    const lost = inject(Reach).lost;
+    let wasLost = false;
+    effect(() => {
+      const isLost = lost() !== null;
+      if (wasLost && !isLost) untracked(() => this.again());
+      wasLost = isLost;
+    });
+  }
 
   protected again(): void {
     for (const asked of this.of()) if (asked.error()) asked.reload();

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, effect, inject, signal } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { FormControl, FormGroup, ReactiveFormsModule, Validators } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
@@ -73,8 +73,8 @@ import { Awaited, lastOf } from '../parts/awaited';
       </mat-dialog-content>
       <mat-dialog-actions align="end">
         <button type="button" matButton="outlined" mat-dialog-close>Leave it</button>
-        <button type="button" matButton="outlined" [disabled]="form.invalid || busy()" (click)="test()">Try it</button>
-        <button type="submit" matButton="filled" [disabled]="form.invalid || busy()">Connect it</button>
+        <button type="button" matButton="outlined" [disabled]="!ready() || busy()" (click)="test()">Try it</button>
+        <button type="submit" matButton="filled" [disabled]="!ready() || busy()">Connect it</button>
       </mat-dialog-actions>
     </form>
   `,
@@ -94,7 +94,8 @@ export class AddDialog {
   protected readonly loaded = rxResource({ stream: () => this.api.platformKinds() });
   protected readonly kinds = lastOf(this.loaded);
   protected readonly form = new FormGroup({
-    platform: new FormControl('', { nonNullable: true, validators: [Validators.required] }),
+    // An open list without a choice in it would be a press that does nothing.
+    platform: new FormControl({ value: '', disabled: true }, { nonNullable: true, validators: [Validators.required] }),
     name: new FormControl('', { nonNullable: true, validators: [Validators.required] }),
     baseUrl: new FormControl('', {
       nonNullable: true,
@@ -105,6 +106,17 @@ export class AddDialog {
   protected readonly busy = signal(false);
   protected readonly tested = signal<PlatformTest | null>(null);
   protected readonly error = signal('');
+
+  constructor() {
+    effect(() => {
+      if (this.kinds()) this.form.controls.platform.enable();
+    });
+  }
+
+  /** A field that is switched off asks for nothing, so an instance without a kind would pass for complete. */
+  protected ready(): boolean {
+    return this.form.valid && this.form.controls.platform.enabled;
+  }
 
   protected words({ courses }: PlatformTest): string {
     return courses === null ? 'no courses' : count(courses, 'course');

@@ -97,6 +97,9 @@ describe('The search in the top bar', () => {
     answer = () => of([]);
     const options = await (await find('scarf')).getOptions();
     expect(await Promise.all(options.map((o) => o.getText()))).toEqual(['Nothing is called that.']);
+    // It can not be chosen, but it is read.
+    const words = document.querySelector('.mat-mdc-option .mdc-list-item__primary-text');
+    expect(words && getComputedStyle(words).opacity).toBe('1');
   });
 
   it('shows its key only while it is not in use', async () => {

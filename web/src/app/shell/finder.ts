@@ -42,7 +42,7 @@ const SILENCE: Answer = { found: [], words: '' };
         </mat-option>
       } @empty {
         @if (answer().words; as words) {
-          <mat-option disabled>{{ words }}</mat-option>
+          <mat-option disabled class="says">{{ words }}</mat-option>
         }
       }
     </mat-autocomplete>
