@@ -344,6 +344,48 @@ describe('Copying what did not change', () => {
     expect(run([d])).toEqual([[], at(d), 0]);
   });
 
+  it('notes what an entry’s own header says otherwise than the directory, and does not copy that header', async () => {
+    const zip = Buffer.from(await zipOf({ 'a.txt': 'aaa', 'b.txt': 'bbb', 'c.txt': 'ccc' }));
+    const second = zip.indexOf(Buffer.from('PK\x03\x04'), 4);
+    const spoilt: [string, (header: Buffer) => void][] = [
+      ['calls itself “..\ufffdxt”', (h) => h.write('..\u0007x', 30, 'latin1')],
+      ['calls itself “b.tx”', (h) => h.writeUInt16LE(4, 26)],
+      ['says that it is encrypted', (h) => h.writeUInt16LE(h.readUInt16LE(6) | 1, 6)],
+      ['says that it is compressed otherwise', (h) => h.writeUInt16LE(9, 8)],
+      ['says that it has 7 bytes', (h) => h.writeUInt32LE(7, 22)],
+      ['has another checksum', (h) => h.writeUInt32LE(1, 14)],
+    ];
+    // A header is as long as it says, so one that shortens its name must lengthen what follows.
+    const extra = (h: Buffer) => h.writeUInt16LE(h.readUInt16LE(28) + 5 - h.readUInt16LE(26), 28);
+    for (const [says, spoil] of spoilt) {
+      const spoiled = Buffer.from(zip);
+      const header = spoiled.subarray(second);
+      // What follows in a descriptor is not in the header.
+      header.writeUInt16LE(header.readUInt16LE(6) & ~8, 6);
+      header.writeUInt32LE(Buffer.from(zip).readUInt32LE(zip.lastIndexOf('b.txt') - 46 + 16), 14);
+      header.writeUInt32LE(3, 22);
+      spoil(header);
+      extra(header);
+      const source = await openPackage(bytesSource(spoiled), { engine: nodeEngine });
+      const order = [...source.entries.values()];
+      expect(source.runOf(order, 0, () => true).end).toBe(2);
+      for (const { path } of order) await collect(source.stream(path));
+      expect(source.contradictions().map((n) => [n.code, n.file, n.message.includes(says)]))
+        .withContext(source.contradictions()[0]?.message ?? says)
+        .toEqual([['header-contradicts', 'b.txt', true]]);
+      expect([source.contradictionOf('a.txt'), source.contradictionOf('b.txt')]).toEqual([null, says]);
+      expect(source.runOf(order, 0, () => true).end).toBe(1);
+
+      const sink = memorySink();
+      const writer = new ZipWriter(sink, nodeEngine);
+      await writer.copyAll(source, order);
+      await writer.finish();
+      const copied = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });
+      for (const path of copied.entries.keys()) await collect(copied.stream(path));
+      expect([[...copied.entries.keys()], copied.contradictions()]).toEqual([['a.txt', 'b.txt', 'c.txt'], []]);
+    }
+  });
+
   it('leaves behind what lies between entries and belongs to none', async () => {
     const zip = Buffer.from(await zipOf({ 'a.txt': 'aaa', 'b.txt': 'bbb' }));
     const second = zip.indexOf(Buffer.from('PK\x03\x04'), 4);

@@ -11,6 +11,8 @@ export interface DirectoryRecord {
   name: string;
   /** Bytes of the name as it stands in the directory. */
   nameLength: number;
+  /** CRC-32 of those bytes. */
+  nameCrc: number;
   /** How the name's bytes were understood. */
   encoding: 'utf-8' | 'cp437';
   /** The name's bytes are UTF-8 by the record's own word: ASCII, or flagged (APPNOTE appendix D). */
@@ -140,6 +142,7 @@ function readRecord(
   return {
     name,
     nameLength: rawName.length,
+    nameCrc: engine.crc32(rawName),
     encoding: utf8 === null ? 'cp437' : 'utf-8',
     // As many characters as bytes: ASCII.
     saysUtf8: unicode === null && utf8 !== null && ((flags & 0x0800) !== 0 || utf8.length === rawName.length),
@@ -175,6 +178,11 @@ function decodeUtf8(bytes: Uint8Array): string | null {
 /** The upper half of code page 437 (APPNOTE appendix D), which text decoders do not know. */
 const CP437 =
   'ÇüéâäàåçêëèïîìÄÅÉæÆôöòûùÿÖÜ¢£¥₧ƒáíóúñÑªº¿⌐¬½¼¡«»░▒▓│┤╡╢╖╕╣║╗╝╜╛┐└┴┬├─┼╞╟╚╔╩╦╠═╬╧╨╤╥╙╘╒╓╫╪┘┌█▄▌▐▀αßΓπΣσµτΦΘΩδ∞φε∩≡±≥≤⌠⌡÷≈°∙·√ⁿ²■\u00a0';
+
+/** A name's bytes read as a record without a word about them is. */
+export function decodeName(bytes: Uint8Array): string {
+  return decodeUtf8(bytes) ?? decodeCp437(bytes);
+}
 
 function decodeCp437(bytes: Uint8Array): string {
   return Array.from(bytes, (b) => (b < 128 ? String.fromCharCode(b) : (CP437[b - 128] ?? '\ufffd'))).join('');

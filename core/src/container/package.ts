@@ -1,6 +1,6 @@
-import { Refusal, problem, remark, type Note } from '../model/index.ts';
+import { Refusal, problem, remark, warning, type Note } from '../model/index.ts';
 import { straighten } from './accidents.ts';
-import { readDirectory, type DirectoryRecord } from './directory.ts';
+import { decodeName, readDirectory, type DirectoryRecord } from './directory.ts';
 import { joinedSource, readChunks, withReadAhead, type ByteSource } from './byte-source.ts';
 import { collect, portableEngine, type Engine } from './engine.ts';
 import { DEFAULT_LIMITS, type Limits } from './limits.ts';
@@ -10,6 +10,8 @@ export interface Entry {
   readonly path: string;
   /** Bytes that its name takes in its local header. */
   readonly nameLength: number;
+  /** CRC-32 of its name's bytes. */
+  readonly nameCrc: number;
   /** The header says this path, in an encoding that it names, so it can be copied with it. */
   readonly keepsName: boolean;
   readonly size: number;
@@ -44,6 +46,8 @@ export class Package {
   private room = SMALL_FILES;
   /** Where the source's entries begin, in order, whether or not they are entries of this package. */
   private readonly starts: Float64Array<ArrayBuffer>;
+  /** Of entries whose own header says something else than the directory, what it says, by where they begin. */
+  private readonly otherwise: Map<number, string>;
 
   constructor(
     source: ByteSource,
@@ -52,6 +56,7 @@ export class Package {
     entries: Map<string, Entry>,
     notes: readonly Note[],
     starts = Float64Array.from(entries.values(), (e) => e.offset).sort(),
+    otherwise = new Map<number, string>(),
   ) {
     this.source = source;
     this.engine = engine;
@@ -59,6 +64,7 @@ export class Package {
     this.entries = entries;
     this.notes = notes;
     this.starts = starts;
+    this.otherwise = otherwise;
   }
 
   /** The file it is read from; `null` where it is none, or more than one. */
@@ -69,7 +75,8 @@ export class Package {
   /** The same package with more notes. */
   with(notes: readonly Note[]): Package {
     const entries = new Map(this.entries);
-    return new Package(this.source, this.engine, this.limits, entries, [...notes, ...this.notes], this.starts);
+    const { source, engine, limits, starts, otherwise } = this;
+    return new Package(source, engine, limits, entries, [...notes, ...this.notes], starts, otherwise);
   }
 
   /**
@@ -91,7 +98,7 @@ export class Package {
       added.starts.map((start) => start + this.source.size),
       this.starts.length,
     );
-    return new Package(source, this.engine, this.limits, entries, this.notes, starts);
+    return new Package(source, this.engine, this.limits, entries, this.notes, starts, this.otherwise);
   }
 
   entry(path: string): Entry {
@@ -102,6 +109,30 @@ export class Package {
       );
     }
     return entry;
+  }
+
+  /**
+   * What an entry's own header says that the directory does not, as far as it is known: headers are read with what
+   * stands behind them. Programs that read a zip from its beginning believe the header; here the directory is believed.
+   */
+  contradictionOf(path: string): string | null {
+    const entry = this.entries.get(path);
+    return (entry && this.otherwise.get(entry.offset)) ?? null;
+  }
+
+  /** The same, where another reader of the same file came upon it. */
+  contradicts(path: string, says: string): void {
+    const entry = this.entries.get(path);
+    if (entry) this.otherwise.set(entry.offset, says);
+  }
+
+  /** All that are known, as notes. */
+  contradictions(): Note[] {
+    if (this.otherwise.size === 0) return [];
+    return [...this.entries.values()].flatMap(({ path, offset }) => {
+      const says = this.otherwise.get(offset);
+      return says === undefined ? [] : [contradiction(path, says)];
+    });
   }
 
   /** The compressed bytes, as they are. */
@@ -132,7 +163,7 @@ export class Package {
   /**
    * How far a run of entries reaches that stand one after another in the package as they do in `order`, beginning at
    * `from`, with nothing between them: they can be copied in one piece, headers included. `end` is the index after the
-   * last, `bytes` the extent; a run may have no entry.
+   * last, `bytes` the extent; a run may have no entry. An entry that is known to say something else of itself is in none.
    */
   runOf(
     order: readonly Entry[],
@@ -143,6 +174,7 @@ export class Package {
     let stop = start;
     let end = from;
     for (let entry = order[end]; entry?.offset === stop && fits(entry); entry = order[++end]) {
+      if (this.otherwise.has(entry.offset)) break;
       const next = this.startAfter(entry.offset);
       // Behind an entry stands at most an extra field and a data descriptor (APPNOTE 4.3.9); more would be stowaways.
       const gap = next - (entry.offset + 30 + entry.nameLength + entry.compressedSize);
@@ -234,10 +266,12 @@ export class Package {
 
   /** Where its compressed bytes begin. @throws Refusal `entry-damaged` where they do not lie in the package */
   async dataStart(entry: Entry): Promise<number> {
-    const header = await this.source.read(entry.offset, 30).catch((error: unknown) => {
+    const header = await this.source.read(entry.offset, 30 + entry.nameLength).catch((error: unknown) => {
       throw damaged(entry, 'lies outside the package', error);
     });
     const start = entry.offset + headerLength(entry, header);
+    const says = contradictionIn(entry, header, this.engine);
+    if (says !== null) this.otherwise.set(entry.offset, says);
     if (start + entry.compressedSize > this.source.size) throw damaged(entry, 'is cut off');
     return start;
   }
@@ -249,6 +283,39 @@ function headerLength(entry: Entry, header: Uint8Array): number {
   if (view.getUint32(0, true) !== 0x04034b50) throw damaged(entry, 'is not where the directory says');
   return 30 + view.getUint16(26, true) + view.getUint16(28, true);
 }
+
+/**
+ * What a local header, its name behind it, says otherwise than the directory (APPNOTE 4.3.7); `null` where they agree.
+ * Sizes and checksum are only there where they do not follow in a descriptor (bit 3) and are not too long for the header.
+ */
+function contradictionIn(entry: Entry, header: Uint8Array, engine: Pick<Engine, 'crc32'>): string | null {
+  const view = new DataView(header.buffer, header.byteOffset, header.byteLength);
+  const rawName = header.subarray(30);
+  if (view.getUint16(26, true) !== entry.nameLength || engine.crc32(rawName) !== entry.nameCrc) {
+    const name = decodeName(rawName.subarray(0, Math.min(view.getUint16(26, true), SHOWN)));
+    if (name.replaceAll('\\', '/') !== entry.path) return `calls itself “${name.replaceAll(DECEPTIVE_ALL, '\ufffd')}”`;
+  }
+  const flags = view.getUint16(6, true);
+  if (flags & 1) return 'says that it is encrypted';
+  if (view.getUint16(8, true) !== entry.method) return 'says that it is compressed otherwise';
+  const size = view.getUint32(22, true);
+  if (flags & 8 || size === 0xffffffff) return null;
+  if (size !== entry.size) return `says that it has ${size} bytes`;
+  if (view.getUint32(14, true) !== entry.crc32) return 'has another checksum';
+  return null;
+}
+
+function contradiction(path: string, says: string): Note {
+  return warning(
+    'header-contradicts',
+    `${path} ${says} in its own header; what the package’s directory says was read.`,
+    'Do not unpack this file by other means. Ask whoever made it for a clean export.',
+    { file: path },
+  );
+}
+
+/** Characters of a name that are shown where it is not to be trusted. */
+const SHOWN = 200;
 
 /** What stands behind an entry in a run: times, owners, long sizes and a descriptor take less; an entry of its own hardly. */
 const RUN_GAP = 64;
@@ -267,6 +334,7 @@ function refuse(code: string, message: string, action: string, file?: string): R
 // Control characters and direction overrides make a name show as something that it is not.
 // eslint-disable-next-line no-control-regex
 const DECEPTIVE = /[\u0000-\u001f\u007f\u202a-\u202e\u2066-\u2069]/;
+const DECEPTIVE_ALL = new RegExp(DECEPTIVE, 'g');
 
 /** What a name may have to be looked at for: nearly all have none of it, and are paths as they stand. */
 const NOTABLE = new RegExp(`${DECEPTIVE.source}|\\\\|^[A-Za-z]:|(?:^|/)\\.{0,2}(?:/|$)`);
@@ -349,7 +417,7 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
 }
 
 function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: Note[]): Entry {
-  const { nameLength, size, compressedSize, method, crc32, dosTime, flags, offset } = found;
+  const { nameLength, nameCrc, size, compressedSize, method, crc32, dosTime, flags, offset } = found;
   if (found.kind === 'link') {
     throw refuse(
       'entry-link',
@@ -388,7 +456,7 @@ function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: No
     );
   }
   const keepsName = found.saysUtf8 && found.name === path;
-  return { path, nameLength, keepsName, size, compressedSize, method, crc32, dosTime, flags, offset };
+  return { path, nameLength, nameCrc, keepsName, size, compressedSize, method, crc32, dosTime, flags, offset };
 }
 
 /** The bytes an entry claims for itself, its header's fixed part included. */

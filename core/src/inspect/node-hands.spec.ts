@@ -22,7 +22,12 @@ describe('Threads that read beside the one that surveys', () => {
         <a href="p${n + 1}.html#t${n + 1}">next</a> <a href="P${n}.html">again</a> <img src="gone.png"></p></html>`;
     }
     const path = join(folder, 'x.zip');
-    await writeFile(path, await zipOf(files));
+    const zip = Buffer.from(await zipOf(files));
+    // In its own header the seventh page calls itself otherwise.
+    let at = zip.indexOf('p7.html');
+    while (zip.readUInt32LE(at - 30) !== 0x04034b50) at = zip.indexOf('p7.html', at + 1);
+    zip.write('q7.html', at);
+    await writeFile(path, zip);
     const pkg = await openCourse(await fileSource(path), { engine: nodeEngine });
     return { pkg, course: (await readCourse(pkg)).course };
   }
@@ -45,6 +50,7 @@ describe('Threads that read beside the one that surveys', () => {
     }).finally(close);
     await pkg.close();
     expect(hands.length).toBeGreaterThan(0);
+    expect(one.notes.filter((n) => n.code === 'header-contradicts').map((n) => n.file)).toEqual(['p7.html']);
     expect(many).toEqual(one);
     expect(together).toEqual(alone);
     expect(alone.length).toBe(300);

@@ -45,6 +45,8 @@ export interface FileRead {
   /** `null` where it could not be read to its end, or where that was left for later. */
   sha256: string | null;
   refused: Problem | null;
+  /** What its own header says otherwise than the package's directory. */
+  otherwise: string | null;
   /** What it tells of people. */
   marks: string[];
   /** Of pages and style sheets. */
@@ -153,13 +155,22 @@ export class FileReader {
 
   /** What is damaged is told, and the rest of the course read. */
   private async guarded(file: CourseFile, work: (found: FileRead) => Promise<void>): Promise<FileRead> {
-    const found: FileRead = { path: file.path, sha256: null, refused: null, marks: [], passage: null, print: null };
+    const found: FileRead = {
+      path: file.path,
+      sha256: null,
+      refused: null,
+      otherwise: null,
+      marks: [],
+      passage: null,
+      print: null,
+    };
     try {
       await work(found);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       found.refused = error.problem;
     }
+    found.otherwise = this.pkg.contradictionOf(file.path);
     return found;
   }
 

@@ -53,7 +53,7 @@ export interface SurveyOptions extends ReadingOptions {
 export async function survey(pkg: Package, course: Course, options: SurveyOptions): Promise<Survey> {
   const { kept, hands = [], onFindings, onProgress } = options;
   const reader = new FileReader(pkg, course, options.engine, options);
-  const found = new Found(course, options);
+  const found = new Found(pkg, course, options);
   const total = course.files.reduce((sum, f) => sum + f.size, 0);
   let done = 0;
   const passed = (file: CourseFile) => {
@@ -159,6 +159,7 @@ function batchesOf(files: readonly CourseFile[]): CourseFile[][] {
 
 /** What is known of a course while its files are read. */
 class Found {
+  private readonly pkg: Package;
   private readonly course: Course;
   private readonly options: SurveyOptions;
   private readonly collector: FindingsCollector | null;
@@ -174,7 +175,8 @@ class Found {
   private surveyed: readonly Item[] = [];
   private findings: Finding[] | null = null;
 
-  constructor(course: Course, options: SurveyOptions) {
+  constructor(pkg: Package, course: Course, options: SurveyOptions) {
+    this.pkg = pkg;
     this.course = course;
     this.options = options;
     this.collector = options.findings ? new FindingsCollector(options.findings) : null;
@@ -193,7 +195,7 @@ class Found {
       if (page) this.prints.set(page.id, { print: kept.print ?? '', embeds: used(kept.links) });
       return;
     }
-    if (read.refused) this.notes.push({ ...read.refused, weight: 'warning' });
+    this.heed(read);
     if (read.sha256 !== null) this.hashes.set(file.path, read.sha256);
     if (read.marks.length > 0) this.marks.set(file.path, read.marks);
     const { passage } = read;
@@ -216,9 +218,15 @@ class Found {
 
   /** The hash of a file that was looked at before. */
   takeHash(file: CourseFile, read: FileRead | null): void {
-    if (read?.refused) this.notes.push({ ...read.refused, weight: 'warning' });
-    const sha256 = read?.sha256;
-    if (sha256) this.hashes.set(file.path, sha256);
+    if (!read) return;
+    this.heed(read);
+    if (read.sha256 !== null) this.hashes.set(file.path, read.sha256);
+  }
+
+  /** What was wrong with a file. Another thread knows of headers that this one did not read. */
+  private heed({ path, refused, otherwise }: FileRead): void {
+    if (refused) this.notes.push({ ...refused, weight: 'warning' });
+    if (otherwise !== null) this.pkg.contradicts(path, otherwise);
   }
 
   /** Items' own texts come when every file was read; then it is known where all links lead. */
@@ -259,7 +267,7 @@ class Found {
     return {
       course,
       links: this.links,
-      notes: [...this.notes],
+      notes: [...this.pkg.contradictions(), ...this.notes],
       languages: this.languages,
       findings: this.findings,
     };
