@@ -10,6 +10,7 @@ import {
   bytesSource,
   collect,
   joinBytes,
+  onceFor,
   openPackage,
   portableEngine,
   withReadAhead,
@@ -117,6 +118,21 @@ describe('Opening a package', () => {
       const pkg = await openPackage(bytesSource(zip), { engine });
       expect(await codeOf(pkg.bytes('a.txt'))).toBe('entry-damaged');
     }
+  });
+
+  it('has something made of it once, until it lets go of it', async () => {
+    const zip = await zipOf({ 'a.txt': 'a', 'b.txt': 'b' });
+    const [one, two] = [await openPackage(bytesSource(zip)), await openPackage(bytesSource(zip))];
+    let made = 0;
+    const names = onceFor((pkg) => `${++made}: ${[...pkg.entries.keys()].join()}`);
+    expect([names(one), names(two), names(one), names(two)]).toEqual([
+      '1: a.txt,b.txt',
+      '2: a.txt,b.txt',
+      '1: a.txt,b.txt',
+      '2: a.txt,b.txt',
+    ]);
+    one.letGo();
+    expect([names(one), names(two), names(one)]).toEqual(['3: a.txt,b.txt', '2: a.txt,b.txt', '3: a.txt,b.txt']);
   });
 
   it('reads texts only up to the limit', async () => {

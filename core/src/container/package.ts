@@ -48,6 +48,7 @@ export class Package {
   private readonly starts: Float64Array<ArrayBuffer>;
   /** Of entries whose own header says something else than the directory, what it says, by where they begin. */
   private readonly otherwise: Map<number, string>;
+  private ownSeason: object = {};
 
   constructor(
     source: ByteSource,
@@ -65,6 +66,16 @@ export class Package {
     this.notes = notes;
     this.starts = starts;
     this.otherwise = otherwise;
+  }
+
+  /** What is made of the package is kept as long as this is the same: see `onceFor`. */
+  get season(): object {
+    return this.ownSeason;
+  }
+
+  /** Lets go of all that was made of it. */
+  letGo(): void {
+    this.ownSeason = {};
   }
 
   /** The file it is read from; `null` where it is none, or more than one. */
@@ -370,6 +381,18 @@ function safePath(name: string, limits: Limits, notes: Note[]): string {
     .split('/')
     .filter((segment) => segment !== '.' && segment !== '')
     .join('/');
+}
+
+/** The same function, but it works once for a package, and again only where the package has let go of what it made. */
+export function onceFor<T>(make: (pkg: Package) => T): (pkg: Package) => T {
+  const made = new WeakMap<object, { it: T }>();
+  return (pkg) => {
+    const before = made.get(pkg.season);
+    if (before) return before.it;
+    const it = make(pkg);
+    made.set(pkg.season, { it });
+    return it;
+  };
 }
 
 export interface OpenOptions {

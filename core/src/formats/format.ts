@@ -1,6 +1,5 @@
 import type { Package, Sink } from '../container/index.ts';
 import { ZipWriter, type Engine, type Entry } from '../container/index.ts';
-import { MANIFEST, forgetManifest } from './imscp/manifest.ts';
 import { mediaTypeOf, type Course, type Note, type Profile } from '../model/index.ts';
 
 /** A version of a format that Treenail writes. */
@@ -12,8 +11,8 @@ export interface Target {
   readonly extension: string;
   /** What the format can hold; the losses of writing to it are the forecast against this. */
   readonly profile: Profile;
-  /** Files of a package with a manifest are carried as they are, under the paths that they have. */
-  readonly keepsPaths?: true;
+  /** Whether the files of such a source are carried as they are, under the paths that they have. Never, where not given. */
+  readonly keepsPaths?: (source: Package) => boolean;
   /** Where what is written is no zip: packs the planned entries itself. */
   readonly pack?: Pack;
 }
@@ -79,8 +78,7 @@ const LARGE = 1 << 15;
 
 /** What is a medium by its name, where a thread of the sink's own can write it while the manifest is read. */
 function carriedAhead(target: Target, source: Package, sink: Sink): Entry[] {
-  if (!target.keepsPaths || !sink.copy || !sink.rewind || source.lies === null) return [];
-  if (!source.entries.has(MANIFEST)) return [];
+  if (!sink.copy || !sink.rewind || source.lies === null || !target.keepsPaths?.(source)) return [];
   const media = [...source.entries.values()].filter(
     (e) => e.compressedSize >= LARGE && /^(image|audio|video)\//.test(mediaTypeOf(e.path)),
   );
@@ -97,8 +95,8 @@ async function asZip(
 ): Promise<{ size: number; entries: number }> {
   let writer = new ZipWriter(sink, options.engine);
   const [plan] = await Promise.all([planned, writer.copyAll(source, ahead)]);
-  // What is planned is read no more.
-  forgetManifest(source);
+  // What was planned with is as large as the course, and is wanted no more.
+  source.letGo();
   const done = new Set(ahead.map((e) => e.path));
   const stay = plan.filter((p) => 'copy' in p && p.copy === p.path && done.has(p.path));
   if (stay.length < done.size) {

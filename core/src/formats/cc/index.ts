@@ -1,6 +1,6 @@
 import type { Format } from '../format.ts';
 import { CC11_PROFILE, CC12_PROFILE, CC13_PROFILE, THIN13_PROFILE } from './profile.ts';
-import { MANIFEST, readManifest } from '../imscp/manifest.ts';
+import { hasManifest, readManifest } from '../imscp/manifest.ts';
 import { readCartridge, versionOf } from './read.ts';
 import { planReversion } from './reversion.ts';
 import { asVersion, type CcVersion } from './versions.ts';
@@ -15,7 +15,7 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.1',
       version: '1.1',
       extension: 'imscc',
-      keepsPaths: true,
+      keepsPaths: hasManifest,
       profile: CC11_PROFILE,
     },
     {
@@ -23,7 +23,7 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.2',
       version: '1.2',
       extension: 'imscc',
-      keepsPaths: true,
+      keepsPaths: hasManifest,
       profile: CC12_PROFILE,
     },
     {
@@ -31,13 +31,13 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.3',
       version: '1.3',
       extension: 'imscc',
-      keepsPaths: true,
+      keepsPaths: hasManifest,
       profile: CC13_PROFILE,
     },
     { id: 'thin13', label: 'Thin Common Cartridge 1.3', version: '1.3', extension: 'imscc', profile: THIN13_PROFILE },
   ],
   async detect(pkg) {
-    if (!pkg.entries.has(MANIFEST)) return null;
+    if (!hasManifest(pkg)) return null;
     return versionOf((await readManifest(pkg)).root);
   },
   read: readCartridge,

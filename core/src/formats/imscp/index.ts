@@ -3,7 +3,7 @@ import { contentOf, type Course } from '../../model/index.ts';
 import type { Format, PlannedEntry } from '../format.ts';
 import { encodePath } from '../references.ts';
 import { isRendered, renderItem } from '../render.ts';
-import { MANIFEST, readManifest } from './manifest.ts';
+import { MANIFEST, hasManifest, readManifest } from './manifest.ts';
 import { IMSCP_PROFILE } from './profile.ts';
 import { kindOf, readContentPackage } from './read.ts';
 import { DECLARATION, LOM, itemLom, lom, outlineItems, resourceXml } from './write.ts';
@@ -17,12 +17,12 @@ export const contentPackage: Format = {
       label: 'Content Packaging 1.2',
       version: '1.2',
       extension: 'zip',
-      keepsPaths: true,
+      keepsPaths: hasManifest,
       profile: IMSCP_PROFILE,
     },
   ],
   async detect(pkg) {
-    if (!pkg.entries.has(MANIFEST)) return null;
+    if (!hasManifest(pkg)) return null;
     const { root } = await readManifest(pkg);
     if (!child(root, 'resources') && !child(root, 'organizations')) return null;
     const { format, version } = kindOf(root);

@@ -1,4 +1,4 @@
-import type { Package } from '../../container/index.ts';
+import { onceFor, type Package } from '../../container/index.ts';
 import { child, decodeText, elements, fold, parseXml, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   Refusal,
@@ -30,22 +30,14 @@ export interface Manifest {
   root: XmlElement;
 }
 
-/** Detecting, reading and planning all ask for the manifest of one package: it is parsed for the first of them. */
-const manifests = new WeakMap<Package, Promise<Manifest>>();
+/**
+ * The parsed manifest. Detecting, reading and planning all ask for it: it is parsed for the first of them.
+ * @throws Refusal `no-manifest`, and those of `parseXml`
+ */
+export const readManifest = onceFor(parseManifest);
 
-/** The parsed manifest. @throws Refusal `no-manifest`, and those of `parseXml` */
-export function readManifest(pkg: Package): Promise<Manifest> {
-  const before = manifests.get(pkg);
-  if (before) return before;
-  const parsed = parseManifest(pkg);
-  manifests.set(pkg, parsed);
-  return parsed;
-}
-
-/** Lets go of the parsed manifest: at ten thousand items it is as large as the course. */
-export function forgetManifest(pkg: Package): void {
-  manifests.delete(pkg);
-}
+/** Whether a package has a manifest, so that its files are carried as they are, under the paths that they have. */
+export const hasManifest = (pkg: Package): boolean => pkg.entries.has(MANIFEST);
 
 async function parseManifest(pkg: Package): Promise<Manifest> {
   if (!pkg.entries.has(MANIFEST)) {

@@ -11,7 +11,7 @@ import {
 } from '../../model/index.ts';
 import type { Format, PlannedEntry, Target } from '../format.ts';
 import { DECLARATION, LOM, lom, resourceXml } from '../imscp/write.ts';
-import { MANIFEST, readManifest } from '../imscp/manifest.ts';
+import { MANIFEST, hasManifest, readManifest } from '../imscp/manifest.ts';
 import { asType } from '../questions.ts';
 import { WIDE, writeQti } from '../qti12/write.ts';
 import { QTI_VERSIONS, itemType, testType, type QtiVersion } from '../qti2/names.ts';
@@ -40,7 +40,7 @@ export const qti: Format = {
     target('qti30', '3.0', QTI30_PROFILE),
   ],
   async detect(pkg) {
-    return pkg.entries.has(MANIFEST) ? qtiVersionOf((await readManifest(pkg)).root) : null;
+    return hasManifest(pkg) ? qtiVersionOf((await readManifest(pkg)).root) : null;
   },
   read: readQtiPackage,
   async plan(course, to, source) {

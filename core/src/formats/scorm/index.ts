@@ -1,6 +1,6 @@
 import type { Profile } from '../../model/index.ts';
 import type { Format, Target } from '../format.ts';
-import { MANIFEST, isPlayedWhole, readManifest } from '../imscp/manifest.ts';
+import { hasManifest, isPlayedWhole, readManifest } from '../imscp/manifest.ts';
 import { kindOf, readContentPackage } from '../imscp/read.ts';
 import { SCORM12_ONE_PROFILE, SCORM12_PROFILE, SCORM2004_ONE_PROFILE, SCORM2004_PROFILE } from './profile.ts';
 import { planScorm } from './write.ts';
@@ -16,7 +16,7 @@ const edition = (id: string, version: string, whole: boolean, profile: Profile):
   label: profile.label,
   version,
   extension: 'zip',
-  keepsPaths: true as const,
+  keepsPaths: hasManifest,
   profile,
   edition: version === '1.2' ? '1.2' : '2004',
   whole,
@@ -34,7 +34,7 @@ export const scorm: Format = {
   id: 'scorm',
   targets: EDITIONS,
   async detect(pkg) {
-    if (!pkg.entries.has(MANIFEST)) return null;
+    if (!hasManifest(pkg)) return null;
     const { format, version } = kindOf((await readManifest(pkg)).root);
     return format === 'imscp' ? null : version;
   },

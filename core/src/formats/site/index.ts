@@ -1,4 +1,4 @@
-import { MANIFEST } from '../imscp/manifest.ts';
+import { hasManifest } from '../imscp/manifest.ts';
 import type { Format } from '../format.ts';
 import { SITE_PROFILE } from './profile.ts';
 import { hasPages, readFolder } from './read.ts';
@@ -9,7 +9,7 @@ export const site: Format = {
   id: 'site',
   targets: [{ id: 'site', label: 'Website', version: '1', extension: 'zip', profile: SITE_PROFILE }],
   async detect(pkg) {
-    return !pkg.entries.has(MANIFEST) && hasPages(pkg) ? '1' : null;
+    return !hasManifest(pkg) && hasPages(pkg) ? '1' : null;
   },
   read: readFolder,
   async plan(course, _target, source) {
