@@ -1,56 +1,141 @@
 import {
   KIND_LABELS,
   SETTING_LABELS,
+  SubjectKind,
   type KindRule,
   type Profile,
+  type QuestionRule,
   type SettingName,
-  type SubjectKind,
 } from '../model/index.ts';
 
-function kindWords(rule: KindRule | undefined): string {
-  if (!rule) return 'carried whole';
-  if (rule.carry === 'never') return 'left behind';
-  return `carried as ${rule.ways.map((w) => KIND_LABELS[w.as]).join(' or ')}`;
+/** One thing that a profile says something of: what becomes of it, and why. */
+interface Topic {
+  of: string;
+  what: string;
+  why: string;
 }
 
-/** What is different in a newer version of a profile, as sentences. */
-export function profileChanges(before: Profile, after: Profile): string[] {
-  const changes: string[] = [];
-  const both = <T extends string>(a: Partial<Record<T, unknown>>, b: Partial<Record<T, unknown>>) =>
-    [...new Set([...Object.keys(a), ...Object.keys(b)])].sort() as T[];
-  for (const kind of both<SubjectKind>(before.kinds, after.kinds)) {
-    const [was, is] = [kindWords(before.kinds[kind]), kindWords(after.kinds[kind])];
-    if (was !== is) changes.push(`${KIND_LABELS[kind]}: ${was} before, ${is} now`);
-  }
-  for (const kind of both<SubjectKind>(before.settings, after.settings)) {
-    for (const name of both<SettingName>(before.settings[kind] ?? {}, after.settings[kind] ?? {})) {
-      const [was, is] = [before.settings[kind]?.[name], after.settings[kind]?.[name]];
-      if ((was === undefined) !== (is === undefined)) {
-        changes.push(`${KIND_LABELS[kind]}, ${SETTING_LABELS[name]}: ${is === undefined ? 'kept now' : 'lost now'}`);
-      }
-    }
-  }
-  for (const type of both(before.questions, after.questions)) {
-    const words = (p: Profile) => {
-      const rule = p.questions[type];
-      return !rule ? 'carried whole' : rule.carry === 'never' ? 'left behind' : `carried as ${rule.as}`;
-    };
-    if (words(before) !== words(after)) changes.push(`question, ${type}: ${words(before)} before, ${words(after)} now`);
-  }
-  for (const limit of both(before.limits, after.limits)) {
-    const [was, is] = [limitWords(before, limit), limitWords(after, limit)];
-    if (was !== is) changes.push(`limit ${LIMIT_LABELS[limit]}: ${was ?? 'none'} before, ${is ?? 'none'} now`);
-  }
-  return changes;
+/** Things that are said of alike. What a profile does not mention has one word for all of them. */
+interface Chapter {
+  unsaid: string;
+  topics: (profile: Profile) => Topic[];
 }
 
-function limitWords({ limits }: Profile, name: keyof Profile['limits']): string | number | undefined {
-  return name === 'nameCharacters' ? limits.nameCharacters?.not : limits[name]?.at;
-}
+type LimitName = keyof Profile['limits'];
 
-export const LIMIT_LABELS: Record<keyof Profile['limits'], string> = {
+export const LIMIT_LABELS: Record<LimitName, string> = {
   folderDepth: 'of folder depth',
   fileBytes: 'of bytes a file',
   titleLength: 'of characters a title',
   nameCharacters: 'of characters that names may not have',
 };
+
+const LIMITS = Object.keys(LIMIT_LABELS) as LimitName[];
+
+const CHAPTERS: readonly Chapter[] = [
+  {
+    unsaid: 'carried whole',
+    topics: ({ kinds }) => said(kinds).map(([kind, rule]) => ({ of: KIND_LABELS[kind], ...kindWords(rule) })),
+  },
+  {
+    unsaid: 'kept',
+    topics: ({ settings }) =>
+      said(settings).flatMap(([kind, lost]) =>
+        said(lost).map(([name, why]) => ({ of: `${KIND_LABELS[kind]}, ${SETTING_LABELS[name]}`, what: 'lost', why })),
+      ),
+  },
+  {
+    unsaid: 'kept',
+    topics: ({ keeps }) =>
+      !keeps
+        ? []
+        : SubjectKind.options.map((kind) => {
+            const kept = settingWords(keeps[kind] ?? []);
+            const what = kept === '' ? 'lost' : `lost but for ${kept}`;
+            return { of: `${KIND_LABELS[kind]}, other settings`, what, why: '' };
+          }),
+  },
+  {
+    unsaid: 'carried whole',
+    topics: ({ questions }) => said(questions).map(([type, rule]) => ({ of: `question, ${type}`, ...ruleWords(rule) })),
+  },
+  {
+    unsaid: 'kept',
+    topics: ({ questionParts }) =>
+      said(questionParts).map(([part, why]) => ({ of: `of questions, ${part}`, what: 'lost', why })),
+  },
+  {
+    unsaid: 'none',
+    topics: (profile) =>
+      LIMITS.flatMap((name) =>
+        limitWords(profile, name).map((words) => ({ of: `limit ${LIMIT_LABELS[name]}`, ...words })),
+      ),
+  },
+  {
+    unsaid: 'shown as they are',
+    topics: ({ html }) => [
+      ...(html?.embeds
+        ? [
+            {
+              of: 'frames of other sites',
+              what: html.embeds.hosts.length === 0 ? 'not shown' : `shown only of ${list(html.embeds.hosts)}`,
+              why: html.embeds.reason,
+            },
+          ]
+        : []),
+      ...(html?.scripts === undefined ? [] : [{ of: 'scripts in pages', what: 'not run', why: html.scripts }]),
+      ...(html?.deadClasses ?? []).map(({ prefix, reason }) => ({
+        of: `classes that begin with ${prefix}`,
+        what: 'without their style sheet',
+        why: reason,
+      })),
+    ],
+  },
+];
+
+/** What is different in a newer version of a profile, as sentences: none only where nothing is. */
+export function profileChanges(before: Profile, after: Profile): string[] {
+  return CHAPTERS.flatMap(({ unsaid, topics }) => {
+    const [was, is] = [byName(topics(before)), byName(topics(after))];
+    return [...new Set([...was.keys(), ...is.keys()])].sort().flatMap((of) => {
+      const [old, now] = [was.get(of) ?? { what: unsaid, why: '' }, is.get(of) ?? { what: unsaid, why: '' }];
+      if (old.what !== now.what) return [`${of}: ${old.what} before, ${now.what} now`];
+      return old.why === now.why ? [] : [`${of}, why: “${old.why}” before, “${now.why}” now`];
+    });
+  });
+}
+
+function byName(topics: readonly Topic[]): Map<string, Topic> {
+  return new Map(topics.map((topic) => [topic.of, topic]));
+}
+
+/** What of a record is there, with its names as they are typed. */
+function said<T extends string, V>(record: Partial<Record<T, V>>): [T, NonNullable<V>][] {
+  return Object.entries(record).filter((e): e is [T, NonNullable<V>] => e[1] !== undefined && e[1] !== null);
+}
+
+function limitWords({ limits }: Profile, name: LimitName): Pick<Topic, 'what' | 'why'>[] {
+  const limit = name === 'nameCharacters' ? limits.nameCharacters : limits[name];
+  return limit ? [{ what: String('at' in limit ? limit.at : limit.not), why: limit.reason }] : [];
+}
+
+function kindWords(rule: KindRule): Pick<Topic, 'what' | 'why'> {
+  if (rule.carry === 'never') return { what: 'left behind', why: rule.reason };
+  const ways = rule.ways.map(({ as, drops }) =>
+    drops.length === 0 ? KIND_LABELS[as] : `${KIND_LABELS[as]} without ${settingWords(drops)}`,
+  );
+  return { what: `carried as ${ways.join(' or ')}`, why: rule.ways.map((way) => way.reason).join(' or ') };
+}
+
+function ruleWords(rule: QuestionRule): Pick<Topic, 'what' | 'why'> {
+  return { what: rule.carry === 'never' ? 'left behind' : `carried as ${rule.as}`, why: rule.reason };
+}
+
+function settingWords(names: readonly SettingName[]): string {
+  return list(names.map((name) => SETTING_LABELS[name]));
+}
+
+/** In one order, whichever they stand in. */
+function list(words: readonly string[]): string {
+  return [...new Set(words)].sort().join(', ');
+}

@@ -157,11 +157,65 @@ describe('What is new in a profile', () => {
     };
     expect(profileChanges(OPEN, after)).toEqual([
       'discussion: carried whole before, left behind now',
-      'assignment, due: lost now',
+      'assignment, due: kept before, lost now',
       'question, ordering: carried whole before, carried as matching now',
       'limit of bytes a file: none before, 1000 now',
       'limit of characters that names may not have: none before, ?* now',
     ]);
-    expect(profileChanges(after, OPEN)).toContain('assignment, due: kept now');
+    expect(profileChanges(after, OPEN)).toContain('assignment, due: lost before, kept now');
+  });
+
+  it('is said wherever there is something, though it be only why', () => {
+    const full: Profile = {
+      ...OPEN,
+      kinds: {
+        discussion: { carry: 'never', reason: 'no talk' },
+        announcement: { carry: 'as', ways: [{ as: 'page', reason: 'no news', drops: ['due'] }] },
+      },
+      keeps: { page: ['due', 'points'], quiz: [] },
+      settings: { assignment: { due: 'no dates' } },
+      questions: { hotspot: { carry: 'never', reason: 'no pictures' } },
+      questionParts: { points: 'one each' },
+      limits: { fileBytes: { at: 1000, reason: 'small' }, nameCharacters: { not: '?', reason: 'odd' } },
+      html: {
+        embeds: { hosts: ['a.example', 'b.example'], reason: 'frames only of its own' },
+        scripts: 'runs none',
+        deadClasses: [{ prefix: 'fa-', reason: 'has no such font' }],
+      },
+    };
+    const paths = (value: unknown): string[][] =>
+      typeof value !== 'object' || value === null
+        ? [[]]
+        : Object.entries(value).flatMap(([key, inner]) => paths(inner).map((rest) => [key, ...rest]));
+    const at = (value: unknown, [key, ...rest]: string[], change: (old: unknown) => unknown): unknown => {
+      if (key === undefined) return change(value);
+      const copy = structuredClone(value) as Record<string, unknown>;
+      copy[key] = at(copy[key], rest, change);
+      return copy;
+    };
+    // What is chosen from a list is not changed by another text.
+    const free = paths(full).filter(
+      (path) => !['id', 'label', 'version', 'carry', 'as', 'drops', 'keeps'].some((name) => path.includes(name)),
+    );
+    expect(free.length).toBe(15);
+    for (const path of free) {
+      const changed = at(full, path, (old) => (typeof old === 'number' ? old + 1 : `${String(old)}!`)) as Profile;
+      expect(profileChanges(full, changed).length)
+        .withContext(path.join('.'))
+        .toBe(path.includes('prefix') ? 2 : 1);
+      expect(profileChanges(changed, changed)).toEqual([]);
+    }
+    for (const top of ['kinds', 'settings', 'questions', 'questionParts', 'limits'] as const) {
+      expect(profileChanges(full, { ...full, [top]: {} }).length)
+        .withContext(top)
+        .toBeGreaterThan(0);
+    }
+    const { html, keeps, ...without } = full;
+    expect(profileChanges(full, { ...without, keeps }).length).toBe(3);
+    expect(profileChanges(full, { ...without, html })).toContain(
+      'page, other settings: lost but for due, points before, kept now',
+    );
+    expect(profileChanges(full, { ...full, keeps: { ...keeps, page: ['points', 'due'] } })).toEqual([]);
+    expect(profileChanges(full, { ...full, keeps: { ...keeps, page: ['due'] } }).length).toBe(1);
   });
 });

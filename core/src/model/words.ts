@@ -24,3 +24,8 @@ export function plural(one: string): string {
 export function count(n: number, one: string, many = plural(one)): string {
   return `${n} ${n === 1 ? one : many}`;
 }
+
+/** With its article: `a page`, `an assignment`. */
+export function withArticle(one: string): string {
+  return `${/^[aeiou]/i.test(one) ? 'an' : 'a'} ${one}`;
+}

@@ -1,6 +1,5 @@
 import { ChangeDetectionStrategy, Component, inject, input, output } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import { count } from '@treenail/core';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { SizePipe } from '../parts/words';
 import type { Dropped } from './bench';
@@ -82,7 +81,6 @@ export class Shelf {
   private readonly service = inject(KeepingService);
   readonly dropped = input.required<readonly Dropped[]>();
   readonly chosen = output<Dropped>();
-  protected readonly count = count;
   protected readonly words = keepingWords;
 
   protected keeping(one: Dropped): Keeping | null {

@@ -16,6 +16,7 @@ import {
   SETTING_LABELS,
   SubjectKind,
   profileChanges,
+  withArticle,
   type KindRule,
   type Profile,
   type SettingName,
@@ -59,6 +60,8 @@ export class ProfilePanel {
     return before && after ? profileChanges(before, after) : [];
   });
   protected readonly error = signal('');
+  protected readonly busy = signal(false);
+  protected readonly withArticle = withArticle;
 
   protected ruleOf(kind: SubjectKind): string {
     const rule = this.draft()?.kinds[kind];
@@ -70,11 +73,14 @@ export class ProfilePanel {
     return !rule ? '' : rule.carry === 'never' ? rule.reason : (rule.ways[0]?.reason ?? '');
   }
 
-  /** Settings that are lost for a reason, in words. */
+  /** What becomes of its settings, in words; '' where all are held. */
   protected lost(kind: SubjectKind): string {
-    return Object.keys(this.draft()?.settings[kind] ?? {})
-      .map((name) => SETTING_LABELS[name as SettingName])
-      .join(', ');
+    const { settings, keeps } = this.draft() ?? {};
+    const words = (names: readonly string[]) => names.map((name) => SETTING_LABELS[name as SettingName]).join(', ');
+    const lost = words(Object.keys(settings?.[kind] ?? {}));
+    if (!keeps) return lost && `loses ${lost}`;
+    const kept = words(keeps[kind] ?? []);
+    return kept ? `loses all settings but ${kept}` : 'loses all settings';
   }
 
   protected setRule(kind: SubjectKind, value: string): void {
@@ -91,20 +97,23 @@ export class ProfilePanel {
     });
   }
 
-  protected setReason(kind: SubjectKind, reason: string): void {
+  /** What can not be taken does not stay in the field either. */
+  protected setReason(kind: SubjectKind, field: HTMLInputElement): void {
+    const reason = field.value.trim();
     this.draft.update((profile) => {
       const rule = profile?.kinds[kind];
-      if (!profile || !rule || reason.trim() === '') return profile;
+      if (!profile || !rule || reason === '') return profile;
       const changed: KindRule =
         rule.carry === 'never'
           ? { carry: 'never', reason }
           : { ...rule, ways: rule.ways.map((way, i) => (i === 0 ? { ...way, reason } : way)) };
       return { ...profile, kinds: { ...profile.kinds, [kind]: changed } };
     });
+    field.value = this.reasonOf(kind);
   }
 
-  protected setLimit(name: NumberLimit, value: string): void {
-    const at = Number(value);
+  protected setLimit(name: NumberLimit, field: HTMLInputElement): void {
+    const at = Number(field.value);
     this.draft.update((profile) => {
       if (!profile) return profile;
       const { [name]: before, ...others } = profile.limits;
@@ -112,6 +121,7 @@ export class ProfilePanel {
       const reason = before?.reason ?? `as it was seen at ${this.platform().name}`;
       return { ...profile, limits: { ...others, [name]: { at, reason } } };
     });
+    field.value = String(this.draft()?.limits[name]?.at ?? '');
   }
 
   protected setCharacters(not: string): void {
@@ -130,14 +140,23 @@ export class ProfilePanel {
 
   protected save(note: string): void {
     const profile = this.draft();
-    if (!profile || note.trim() === '') return;
+    if (!profile || this.busy()) return;
+    if (note.trim() === '') {
+      this.error.set('Write why it is changed: others will rely on it.');
+      return;
+    }
     this.error.set('');
-    this.api.changeProfile(this.platform().id, { profile, note }).subscribe({
+    this.busy.set(true);
+    this.api.changeProfile(this.platform().id, { profile, note: note.trim() }).subscribe({
       next: (answer) => {
+        this.busy.set(false);
         this.answer.set(answer);
         this.changed.emit();
       },
-      error: (error: unknown) => this.error.set(wordsOf(error)),
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
     });
   }
 }
