@@ -2,7 +2,7 @@ import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import { EXAMPLE_DESCRIPTIONS, Refusal, type Course, type Problem, type Trial } from '@treenail/core';
 import type { DescriptionAnswer, NewDescription } from '@treenail/server/contract';
-import { of, throwError, type Observable } from 'rxjs';
+import { Subject, of, throwError, type Observable } from 'rxjs';
 import type { Source } from '../bench/messages';
 import { Api } from '../data/api';
 import { Screen, wordsOf } from '../testing/screen';
@@ -165,6 +165,22 @@ describe('The page that describes an archive', () => {
     await screen.press('Keep version 3');
     expect(asked.at(-1)).toEqual({ text: 'older 1', inUse: false, note: '', after: 2 });
     expect(screen.words('.said')).toBe('Version 3 is kept, and not used yet.');
+  });
+
+  it('is kept once, however often that is asked for', async () => {
+    await open();
+    await write('first');
+    const coming = new Subject<DescriptionAnswer>();
+    answer = () => coming;
+    const keep = screen.button('Keep version 1');
+    keep.click();
+    keep.click();
+    await screen.settle();
+    expect([asked.length, keep.disabled]).toEqual([1, true]);
+    coming.next(keptAs(1, 'first'));
+    coming.complete();
+    await screen.settle();
+    expect(screen.host.textContent).toContain('Version 1 is kept.');
   });
 
   it('begins with an example, and says why something was refused', async () => {

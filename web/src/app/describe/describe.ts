@@ -25,7 +25,7 @@ import {
   type Trial,
 } from '@treenail/core';
 import type { DescriptionAnswer } from '@treenail/server/contract';
-import { combineLatest, debounceTime, filter, from, map, of, switchMap } from 'rxjs';
+import { combineLatest, debounceTime, filter, finalize, from, map, of, switchMap } from 'rxjs';
 import { sourcesOfDrop, sourcesOfInput } from '../bench/dropped';
 import type { Source } from '../bench/messages';
 import { Api, wordsOf } from '../data/api';
@@ -73,6 +73,7 @@ export class DescribePage {
   protected readonly tried = signal<Tried | null>(null);
   protected readonly refusal = signal<Problem | null>(null);
   protected readonly busy = signal(false);
+  protected readonly keeping = signal(false);
   protected readonly over = signal(false);
   protected readonly view = signal<View>('outline');
   protected readonly peeked = signal<{ path: string; text: string; cut: boolean } | null>(null);
@@ -188,9 +189,12 @@ export class DescribePage {
   }
 
   protected keep(): void {
+    if (this.keeping()) return;
     const after = this.kept()?.versions[0]?.version ?? 0;
     this.refusal.set(null);
-    this.api.keepDescription({ text: this.text(), inUse: this.inUse(), note: this.note(), after }).subscribe({
+    this.keeping.set(true);
+    const asked = this.api.keepDescription({ text: this.text(), inUse: this.inUse(), note: this.note(), after });
+    asked.pipe(finalize(() => this.keeping.set(false))).subscribe({
       next: (kept) => {
         this.show(kept);
         this.note.set('');

@@ -131,4 +131,30 @@ describe('The platforms', () => {
     await turn();
     http.expectOne('/api/platforms').flush([]);
   });
+
+  it('say what is missing of a cut-off or a token, and keep neither by halves', async () => {
+    const alert = () => [...element.querySelectorAll('[role=alert]')].map((a) => a.textContent);
+    const submit = async (label: string) => {
+      element.querySelector(`[aria-label="${label}"]`)?.closest('form')?.dispatchEvent(new Event('submit'));
+      await fixture.whenStable();
+    };
+    await submit('Last day');
+    expect(alert()).toEqual(['Enter the last day, and why it will be gone after it.']);
+    [...element.querySelectorAll('button')].find((b) => b.textContent?.includes('Replace…'))?.click();
+    await fixture.whenStable();
+    await submit('New token');
+    expect(alert()).toEqual(['Enter the new token first.']);
+    http.verify();
+    for (const [label, value] of [
+      ['Last day', '2027-03-31'],
+      ['Why it will be gone', 'it was a trial'],
+    ]) {
+      const field = element.querySelector<HTMLInputElement>(`[aria-label="${label}"]`);
+      if (field) field.value = value ?? '';
+    }
+    await submit('Last day');
+    const { request } = http.expectOne('/api/platforms/1');
+    expect([request.method, alert()]).toEqual(['PUT', []]);
+    expect((request.body as { cutOff: { why: string } }).cutOff.why).toBe('it was a trial');
+  });
 });

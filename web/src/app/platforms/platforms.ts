@@ -83,13 +83,13 @@ export class PlatformsPage {
   }
 
   protected replaceToken(platform: PlatformSummary, credential: string): void {
-    if (credential === '') return;
-    this.change(platform, { credential });
+    if (credential === '') this.error.set('Enter the new token first.');
+    else this.change(platform, { credential });
   }
 
   protected setCutOff(platform: PlatformSummary, date: string, why: string): void {
-    if (date === '' || why.trim() === '') return;
-    this.change(platform, { cutOff: { at: new Date(`${date}T23:59:00`).toISOString(), why } });
+    if (date === '' || why.trim() === '') this.error.set('Enter the last day, and why it will be gone after it.');
+    else this.change(platform, { cutOff: { at: new Date(`${date}T23:59:00`).toISOString(), why } });
   }
 
   protected change(platform: PlatformSummary, change: PlatformChange): void {
