@@ -1,5 +1,14 @@
 import { isExternal, rewriteReferences } from '../markup/index.ts';
-import { decodePercent, folderOf, relativePath, resolvePath, type Course, type Item } from '../model/index.ts';
+import {
+  decodePercent,
+  folderOf,
+  mapQuestionTexts,
+  relativePath,
+  resolvePath,
+  type Course,
+  type Item,
+  type Question,
+} from '../model/index.ts';
 
 /** The token by which cartridges name their own root. */
 const BASE_TOKEN = /^(\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)\/?/i;
@@ -45,4 +54,23 @@ export function movedTexts(course: Course, item: Item): (to: string) => (html: s
         resolveReference((p) => paths.has(p), item.place ?? '', reference) ?? (paths.has(reference) ? reference : null);
       return path === null ? null : encodePath(relativePath(to, path)) + (/[?#].*$/.exec(reference)?.[0] ?? '');
     });
+}
+
+/** The text of one file as it reads in another: what it refers to is named from there. A place of `null` is the root. */
+export function rebased(html: string, resolve: (reference: string) => string | null, to: string | null): string {
+  return rewriteReferences(html, (reference) => {
+    const path = resolve(reference);
+    return path === null ? null : encodePath(relativePath(to ?? '', path)) + (/[?#].*$/.exec(reference)?.[0] ?? '');
+  });
+}
+
+/** A question as it reads in another file. */
+export function rebasedQuestion(
+  question: Question,
+  resolve: (reference: string) => string | null,
+  to: string | null,
+): Question {
+  return mapQuestionTexts(question, (_part, text) =>
+    text.format === 'html' ? { ...text, text: rebased(text.text, resolve, to) } : text,
+  );
 }

@@ -1,5 +1,5 @@
 import { fold, plainText } from '../markup/index.ts';
-import type { Choice, FeedbackKind, Item, Question, RichText } from '../model/index.ts';
+import { mapQuestionTexts, type Item, type RichText } from '../model/index.ts';
 
 /**
  * The texts of an item that may bear mark-up, each under a name that tells where in the item it stands: `text`,
@@ -29,28 +29,15 @@ function ownTexts(item: Item, change: (part: string, text: RichText) => RichText
     }
     case 'quiz':
     case 'bank':
-      return { ...item, questions: item.questions.map((q) => mapQuestion(q, change)) };
+      return {
+        ...item,
+        questions: item.questions.map((q) =>
+          mapQuestionTexts(q, (part, text) => change(`question ${q.id}: ${part}`, text)),
+        ),
+      };
     default:
       return { ...item, text: change('text', item.text) };
   }
-}
-
-function mapQuestion(q: Question, change: (part: string, text: RichText) => RichText): Question {
-  const at = (part: string) => `question ${q.id}: ${part}`;
-  const choice = (c: Choice): Choice => ({
-    ...c,
-    text: change(at(`choice ${c.id}`), c.text),
-    ...(c.feedback ? { feedback: change(at(`reply to ${c.id}`), c.feedback) } : {}),
-  });
-  const feedback = Object.entries(q.feedback) as [FeedbackKind, RichText][];
-  return {
-    ...q,
-    prompt: change(at('prompt'), q.prompt),
-    choices: q.choices.map(choice),
-    feedback: Object.fromEntries(feedback.map(([kind, text]) => [kind, change(at(kind), text)])),
-    ...(q.blanks ? { blanks: q.blanks.map((b) => ({ ...b, choices: b.choices.map(choice) })) } : {}),
-    ...(q.targets ? { targets: q.targets.map((t) => ({ ...t, text: change(at(`match ${t.id}`), t.text) })) } : {}),
-  };
 }
 
 /** The texts of an item, in the order in which they stand. */

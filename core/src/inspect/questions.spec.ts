@@ -1,5 +1,5 @@
-import type { Course, Item, Question } from '../model/index.ts';
-import { drawsOf, questionNotes } from './questions.ts';
+import { drawsOf, type Course, type Item, type Question } from '../model/index.ts';
+import { questionNotes } from './questions.ts';
 
 const question: Question = {
   id: 'q',

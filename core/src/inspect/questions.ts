@@ -1,4 +1,4 @@
-import { remark, warning, type Course, type ItemOf, type Note } from '../model/index.ts';
+import { drawsOf, remark, warning, type Course, type ItemOf, type Note } from '../model/index.ts';
 
 /** What is wrong with where questions stand: quizzes without any, banks that nobody asks, draws that lead nowhere. */
 export function questionNotes(course: Course): Note[] {
@@ -20,13 +20,6 @@ export function questionNotes(course: Course): Note[] {
   }
   for (const bank of banks.values()) if (!drawn.has(bank.id)) notes.push(bankUnused(bank));
   return notes;
-}
-
-/** Which banks a quiz draws from, and how many questions of each; `null` is all of them. */
-export function drawsOf(quiz: ItemOf<'quiz'>): { bank: string; number: number | null }[] {
-  const { draws } = quiz.settings;
-  if (typeof draws !== 'object' || Array.isArray(draws)) return [];
-  return Object.entries(draws).map(([bank, number]) => ({ bank, number: number === 'all' ? null : Number(number) }));
 }
 
 type Holder = ItemOf<'quiz'> | ItemOf<'bank'>;

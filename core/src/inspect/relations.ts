@@ -1,6 +1,5 @@
-import { baseName, filesOf, type Course, type Item } from '../model/index.ts';
+import { baseName, drawsOf, filesOf, type Course, type Item } from '../model/index.ts';
 import type { CourseLink } from './links.ts';
-import { drawsOf } from './questions.ts';
 
 /** How one thing of a course has to do with another. */
 export interface Relation {

@@ -296,3 +296,9 @@ export const Course = z.object({
   personal: Personal.optional(),
 });
 export type Course = z.infer<typeof Course>;
+
+/** The banks that a quiz draws from, and how many questions of each; `null` for all of them, and where no number is said. */
+export function drawsOf({ settings: { draws } }: Pick<Item, 'settings'>): { bank: string; number: number | null }[] {
+  if (typeof draws !== 'object' || Array.isArray(draws)) return [];
+  return Object.entries(draws).map(([bank, said]) => ({ bank, number: Number(said) > 0 ? Number(said) : null }));
+}

@@ -140,3 +140,43 @@ export function hasPartialCredit(q: Question): boolean {
   const inBlanks = (q.blanks ?? []).flatMap((b) => [...b.answers, ...b.choices]);
   return [...parts, ...inBlanks].some((p) => p.score !== undefined);
 }
+
+/**
+ * Puts each text of a question through `change`, under a name that tells where in it it stands: `prompt`, `choice a`,
+ * `reply to a`, `match b`, or the kind of feedback.
+ */
+export function mapQuestionTexts(q: Question, change: (part: string, text: RichText) => RichText): Question {
+  const choice = (c: Choice): Choice => ({
+    ...c,
+    text: change(`choice ${c.id}`, c.text),
+    ...(c.feedback ? { feedback: change(`reply to ${c.id}`, c.feedback) } : {}),
+  });
+  const feedback = Object.entries(q.feedback) as [FeedbackKind, RichText][];
+  return {
+    ...q,
+    prompt: change('prompt', q.prompt),
+    choices: q.choices.map(choice),
+    feedback: Object.fromEntries(feedback.map(([kind, text]) => [kind, change(kind, text)])),
+    ...(q.blanks ? { blanks: q.blanks.map((b) => ({ ...b, choices: b.choices.map(choice) })) } : {}),
+    ...(q.targets ? { targets: q.targets.map((t) => ({ ...t, text: change(`match ${t.id}`, t.text) })) } : {}),
+  };
+}
+
+/** The question, every point of it given so many times. */
+export function timesPoints(q: Question, times: number): Question {
+  const more = <T extends { score?: number | undefined }>(part: T): T =>
+    part.score === undefined ? part : { ...part, score: part.score * times };
+  return {
+    ...q,
+    // What nobody says anything of is right or not, which is worth one.
+    points: (q.points ?? 1) * times,
+    choices: q.choices.map(more),
+    answers: q.answers.map(more),
+    ...(q.blanks
+      ? { blanks: q.blanks.map((b) => ({ ...b, answers: b.answers.map(more), choices: b.choices.map(more) })) }
+      : {}),
+    ...(q.numbers ? { numbers: q.numbers.map(more) } : {}),
+    ...(q.pairs ? { pairs: q.pairs.map(more) } : {}),
+    ...(q.areas ? { areas: q.areas.map(more) } : {}),
+  };
+}

@@ -1,6 +1,5 @@
 import type { CourseLink } from '../inspect/index.ts';
-import { drawsOf } from '../inspect/index.ts';
-import { filesOf, type Course, type Item, type OutlineNode } from '../model/index.ts';
+import { drawsOf, filesOf, type Course, type Item, type OutlineNode } from '../model/index.ts';
 
 /** What an item can't do without: items by their identifiers, files by their paths. */
 export interface Needs {

@@ -23,7 +23,7 @@ import {
   type RichText,
   type Settings,
 } from '../../model/index.ts';
-import { readQuestions, readQuizSettings, renameDraws } from '../qti12/read.ts';
+import { readQuestions, readAssessment, renameDraws } from '../qti12/read.ts';
 import type { ReadResult } from '../format.ts';
 import {
   MANIFEST,
@@ -73,6 +73,8 @@ class CartridgeReader {
   private readonly bankOf = new Map<string, string>();
   /** Banks bear no title in a cartridge, unless the outline gives one. */
   private banks = 0;
+  /** Banks inside quizzes that draw from them. */
+  private readonly drawn: Item[] = [];
   private readonly pkg: Package;
   private readonly manifest: ManifestReader;
   private readonly root: XmlElement;
@@ -98,6 +100,7 @@ class CartridgeReader {
       const item = role === 'web' ? this.webContent(resource) : await this.item(resource, role);
       if (item) items.push(item);
     }
+    items.push(...this.drawn);
     for (const item of items) renameDraws(item, this.bankOf);
     const known = new Set(items.map((item) => item.id));
     const course: Course = {
@@ -188,15 +191,20 @@ class CartridgeReader {
       case 'bank': {
         const assessment = descendants(definition).find((e) => e.name === 'assessment' || e.name === 'objectbank');
         const title = assessment?.attrs['title'] ?? '';
-        if (role === 'bank') this.bankOf.set(assessment?.attrs['ident'] ?? '', resource.id);
-        return {
-          kind: role,
-          ...common(
-            title || (role === 'bank' ? `Question bank ${++this.banks}` : ''),
-            role === 'quiz' ? readQuizSettings(assessment) : {},
-          ),
-          questions: readQuestions(definition, (reference) => this.resolveToken(place, reference)),
-        };
+        const resolve = (reference: string) => this.resolveToken(place, reference);
+        if (role === 'bank') {
+          this.bankOf.set(assessment?.attrs['ident'] ?? '', resource.id);
+          const questions = readQuestions(definition, resolve);
+          return { kind: role, ...common(title || `Question bank ${++this.banks}`, {}), questions };
+        }
+        const { questions, settings, banks } = readAssessment(
+          assessment ?? definition,
+          title || resource.id,
+          resolve,
+          (section) => `${resource.id}-${section}`,
+        );
+        this.drawn.push(...banks);
+        return { kind: role, ...common(title, settings), questions };
       }
     }
   }

@@ -2,11 +2,12 @@ import type { Package } from '../../container/index.ts';
 import { xml } from '../../markup/index.ts';
 import {
   Refusal,
+  drawsOf,
   filesOf,
+  mapQuestionTexts,
   problem,
   type Course,
   type ItemOf,
-  type Question,
   type RichText,
 } from '../../model/index.ts';
 import type { Format, PlannedEntry, Target } from '../format.ts';
@@ -17,7 +18,7 @@ import { WIDE, writeQti } from '../qti12/write.ts';
 import { QTI_VERSIONS, itemType, testType, type QtiVersion } from '../qti2/names.ts';
 import { asIdentifier } from '../qti2/names.ts';
 import { writeItem, xhtmlWith } from '../qti2/write.ts';
-import { writeTest } from '../qti2/write-test.ts';
+import { writeTest, type Draw } from '../qti2/write-test.ts';
 import { movedTexts } from '../references.ts';
 import { QTI12_PROFILE, QTI21_PROFILE, QTI22_PROFILE, QTI30_PROFILE } from './profile.ts';
 import { qtiVersionOf, readQtiPackage } from './read.ts';
@@ -136,6 +137,10 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
   const entries: PlannedEntry[] = [];
   const resources: string[] = [];
   const taken = new Set<string>();
+  const places = new Map(
+    items.map((item) => [item, freePath(item.kind === 'quiz' ? 'tests' : 'banks', item.id, taken)]),
+  );
+  const refsOf = new Map<Questions, { id: string; href: string; resource: string }[]>();
   for (const item of items) {
     const rewrite = movedTexts(course, item);
     const refs = item.questions
@@ -151,15 +156,26 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
         resources.push(resourceXml({ id, type: itemType(version), href: path, files: [path, ...new Set(shown)] }));
         return { id: question.id, href: `../${path}`, resource: id };
       });
-    const path = freePath(item.kind === 'quiz' ? 'tests' : 'banks', item.id, taken);
-    entries.push({ path, make: async () => writeTest(item, version, refs, xhtmlWith(rewrite(path))) });
+    refsOf.set(item, refs);
+  }
+  for (const [item, path] of places) {
+    const refs = refsOf.get(item) ?? [];
+    const draws = drawsOf(item).map(({ bank: id, number }): Draw & { needs: string[] } => {
+      const bank = items.find((i) => i.kind === 'bank' && i.id === id);
+      const place = (bank && places.get(bank)) ?? `banks/${asIdentifier(id)}.xml`;
+      const drawn = (bank && refsOf.get(bank)) ?? [];
+      const needs = bank ? [resourceOf(bank), ...drawn.map((r) => r.resource)] : [];
+      return { bank: id, title: bank?.title ?? id, number, href: `../${place}`, refs: drawn, needs };
+    });
+    const rewrite = movedTexts(course, item);
+    entries.push({ path, make: async () => writeTest(item, version, refs, draws, xhtmlWith(rewrite(path))) });
     resources.push(
       resourceXml({
-        id: `r_${item.kind}_${asIdentifier(item.id)}`,
+        id: resourceOf(item),
         type: item.kind === 'quiz' ? testType(version) : testType(version).replace('test', 'section'),
         href: path,
         files: [path],
-        dependencies: refs.map((r) => r.resource),
+        dependencies: [...new Set([...refs.map((r) => r.resource), ...draws.flatMap((d) => d.needs)])],
       }),
     );
   }
@@ -174,6 +190,10 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
   ];
 }
 
+function resourceOf({ kind, id }: Questions): string {
+  return `r_${kind}_${asIdentifier(id)}`;
+}
+
 function freePath(folder: string, id: string, taken: Set<string>): string {
   const name = asIdentifier(id).slice(0, 80);
   let path = `${folder}/${name}.xml`;
@@ -184,18 +204,9 @@ function freePath(folder: string, id: string, taken: Set<string>): string {
 
 /** Every text of a quiz or bank, changed. */
 function mapTexts<T extends Questions>(item: T, change: (text: RichText) => RichText): T {
-  const choice = (c: Question['choices'][number]) => ({
-    ...c,
-    text: change(c.text),
-    ...(c.feedback ? { feedback: change(c.feedback) } : {}),
-  });
-  const questions = item.questions.map((q): Question => ({
-    ...q,
-    prompt: change(q.prompt),
-    choices: q.choices.map(choice),
-    ...(q.blanks ? { blanks: q.blanks.map((b) => ({ ...b, choices: b.choices.map(choice) })) } : {}),
-    ...(q.targets ? { targets: q.targets.map((t) => ({ ...t, text: change(t.text) })) } : {}),
-    feedback: Object.fromEntries(Object.entries(q.feedback).map(([kind, text]) => [kind, change(text)])),
-  }));
-  return { ...item, questions };
+  const { instructions } = item.settings;
+  const questions = item.questions.map((q) => mapQuestionTexts(q, (_part, text) => change(text)));
+  if (typeof instructions !== 'string') return { ...item, questions };
+  const { text } = change({ format: 'html', text: instructions });
+  return { ...item, questions, settings: { ...item.settings, instructions: text } };
 }

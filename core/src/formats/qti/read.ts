@@ -4,6 +4,7 @@ import {
   Refusal,
   baseName,
   folderOf,
+  timesPoints,
   warning,
   type Item,
   type ItemOf,
@@ -13,10 +14,10 @@ import {
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
 import { ManifestReader, readManifest, type Resource } from '../imscp/manifest.ts';
-import { metadataOf, readQuestions, readQuizSettings, renameDraws } from '../qti12/read.ts';
-import { attributeOf, nameOf } from '../qti2/names.ts';
+import { metadataOf, readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
+import { attributeOf, kid, kids, nameOf } from '../qti2/names.ts';
 import { innerHtml, readItem } from '../qti2/read.ts';
-import { resolveReference } from '../references.ts';
+import { rebased, rebasedQuestion, resolveReference } from '../references.ts';
 
 /** The version of QTI that the resources of a manifest are of, or `null` if none is. */
 export function qtiVersionOf(root: XmlElement): string | null {
@@ -42,6 +43,8 @@ class QtiPackageReader {
   private readonly items: Item[] = [];
   /** Questions of QTI 2 and 3 by the path of their file. */
   private readonly questions = new Map<string, { question: Question; used: boolean }>();
+  /** Files of the questions of banks that stand for themselves, by the identifier of their section. */
+  private readonly banks = new Map<string, ReadonlySet<string>>();
 
   constructor(pkg: Package, root: XmlElement, version: string) {
     this.pkg = pkg;
@@ -55,11 +58,17 @@ class QtiPackageReader {
     const kind = (r: Resource) => /^imsqti_(item|test|section|assessment)?/.exec(r.type)?.[1] ?? '';
     const qti = resources.filter((r) => r.type.startsWith('imsqti_'));
     for (const resource of qti.filter((r) => kind(r) === 'item')) await this.item(resource);
-    for (const resource of qti.filter((r) => kind(r) !== 'item')) await this.container(resource);
+    // Sections first: tests draw from them.
+    for (const resource of qti.filter((r) => kind(r) === 'section')) await this.container(resource);
+    for (const resource of qti.filter((r) => kind(r) !== 'item' && kind(r) !== 'section')) {
+      await this.container(resource);
+    }
     // Sections are asked for by their place, banks by what they are called.
     const bankAt = new Map(this.items.flatMap((i) => (i.kind === 'bank' && i.place !== null ? [[i.place, i.id]] : [])));
     for (const item of this.items) renameDraws(item, bankAt);
-    const loose = [...this.questions.values()].filter((q) => !q.used).map((q) => q.question);
+    const loose = [...this.questions]
+      .filter(([, q]) => !q.used)
+      .map(([path, q]) => this.placed(q.question, path, null));
     if (loose.length > 0) this.bank('loose-questions', 'Questions outside every quiz', null, loose);
     return {
       course: {
@@ -90,31 +99,83 @@ class QtiPackageReader {
       if (!(error instanceof Refusal)) throw error;
       // One unreadable file must not cost the rest.
       this.notes.push({ ...error.problem, item: resource.id, weight: 'warning' });
-      this.items.push({
-        kind: 'foreign',
-        id: resource.id,
-        title: baseName(place),
-        place,
-        settings: {},
-        type: resource.type,
-        files: resource.files,
-      });
+      this.foreign(resource, place);
       return null;
     }
+  }
+
+  private foreign({ id, type, files }: Resource, place: string): void {
+    this.items.push({ kind: 'foreign', id, title: baseName(place), place, settings: {}, type, files });
   }
 
   private async item(resource: Resource): Promise<void> {
     const parsed = await this.parse(resource);
     if (!parsed) return;
-    const question = readItem(parsed.root, parsed.text, this.resolver(parsed.place));
-    this.questions.set(parsed.place, { question, used: false });
+    const { root, text, place } = parsed;
+    const question = readItem(root, text, this.resolver(place));
+    this.questions.set(place, { question: await this.withStimuli(question, root, place), used: false });
+  }
+
+  /** What several questions are asked about stands in files of its own (QTI 2.2 and 3.0): here it is part of each. */
+  private async withStimuli(question: Question, root: XmlElement, place: string): Promise<Question> {
+    const before: string[] = [];
+    const files: string[] = [];
+    for (const ref of kids(root, 'assessmentStimulusRef')) {
+      const href = attributeOf(ref, 'href') ?? '';
+      const path = this.manifest.find(folderOf(place), href);
+      const stimulus = path === null ? null : await this.stimulus(path);
+      if (path === null || stimulus === null) {
+        this.missing(place, href, ref.line);
+        continue;
+      }
+      const resolve = this.resolver(path);
+      before.push(
+        rebased(
+          stimulus,
+          (reference) => {
+            const found = resolve(reference);
+            if (found !== null) files.push(found);
+            return found;
+          },
+          place,
+        ),
+      );
+    }
+    if (before.length === 0) return question;
+    const prompt = { ...question.prompt, text: [...before, question.prompt.text].join('\n') };
+    return { ...question, prompt, files: [...new Set([...question.files, ...files])] };
+  }
+
+  private async stimulus(path: string): Promise<string | null> {
+    try {
+      const root = parseXml(decodeText(await this.pkg.bytes(path)), path, this.pkg.limits.xmlDepth);
+      const body = kid(root, 'stimulusBody');
+      return body ? `<div>${innerHtml(body).trim()}</div>` : null;
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      this.notes.push({ ...error.problem, weight: 'warning' });
+      return null;
+    }
   }
 
   private async container(resource: Resource): Promise<void> {
     const parsed = await this.parse(resource);
     if (!parsed) return;
-    if (parsed.root.name === 'questestinterop') this.takeAsi(parsed.root, parsed.place, resource);
-    else this.takeTest(parsed.root, parsed.place);
+    const { root, place } = parsed;
+    switch (nameOf(root)) {
+      case 'questestinterop':
+        return this.takeAsi(root, place, resource);
+      case 'assessmentTest':
+      case 'assessmentSection':
+        return this.takeTest(root, place);
+      case 'assessmentStimulus':
+        // It came with the questions that are asked about it.
+        return;
+      default:
+        // Rules and declarations that items share: carried as they are.
+        this.definitions.delete(place);
+        this.foreign(resource, place);
+    }
   }
 
   /** QTI 1.2: assessments, banks, and items that stand outside both. */
@@ -123,14 +184,12 @@ class QtiPackageReader {
     for (const element of elements(root)) {
       const ident = element.attrs['ident'] ?? resource.id;
       if (element.name === 'assessment') {
-        this.items.push({
-          kind: 'quiz',
-          id: ident,
-          title: fold(element.attrs['title'] ?? '') || baseName(place),
-          place,
-          settings: readQuizSettings(element),
-          questions: readQuestions(element, resolve),
-        });
+        const title = fold(element.attrs['title'] ?? '') || baseName(place);
+        const { questions, settings, banks } = readAssessment(element, title, resolve, (section) =>
+          this.freeId(`${ident}-${section}`),
+        );
+        this.items.push({ kind: 'quiz', id: ident, title, place, settings, questions });
+        this.items.push(...banks);
       } else if (element.name === 'objectbank') {
         const title = metadataOf(element)['qmd_title'] ?? element.attrs['title'] ?? '';
         this.bank(ident, fold(title) || baseName(place).replace(/\.xml$/i, ''), place, readQuestions(element, resolve));
@@ -144,45 +203,121 @@ class QtiPackageReader {
 
   /** QTI 2 and 3: a test is a quiz, a section that stands for itself is a bank. */
   private takeTest(root: XmlElement, place: string): void {
-    const questions: Question[] = [];
-    for (const ref of descendants(root).filter((e) => nameOf(e) === 'assessmentItemRef')) {
-      const href = attributeOf(ref, 'href') ?? '';
-      const path = this.manifest.find(folderOf(place), href);
-      const found = path === null ? undefined : this.questions.get(path);
-      if (found) {
-        found.used = true;
-        questions.push(found.question);
-      } else {
-        this.notes.push(
-          warning(
-            'question-missing',
-            `${place} asks for ${href}, which is not in the package.`,
-            'Look for it at its source.',
-            {
-              file: place,
-              line: ref.line,
-            },
-          ),
-        );
-      }
-    }
-    const draws: Record<string, string> = {};
-    for (const ref of descendants(root).filter((e) => nameOf(e) === 'assessmentSectionRef')) {
-      const path = this.manifest.find(folderOf(place), attributeOf(ref, 'href') ?? '');
-      if (path !== null) draws[path] = 'all';
-    }
     const id = attributeOf(root, 'identifier') ?? place;
     const title = fold(attributeOf(root, 'title') ?? '') || baseName(place);
-    if (nameOf(root) === 'assessmentSection') this.bank(id, title, place, questions);
-    else
-      this.items.push({
-        kind: 'quiz',
-        id,
-        title,
-        place,
-        settings: { ...settingsOf(root), ...(Object.keys(draws).length > 0 ? { draws } : {}) },
-        questions,
-      });
+    if (nameOf(root) === 'assessmentSection') {
+      this.bank(id, title, place, this.asked(root, place, place));
+      this.banks.set(id, new Set(this.pathsIn(root, place)));
+      return;
+    }
+    const draws: Record<string, string> = {};
+    const questions: Question[] = [];
+    const walk = (element: XmlElement) => {
+      for (const part of elements(element)) {
+        const name = nameOf(part);
+        if (name === 'assessmentItemRef') questions.push(...this.question(part, place, place));
+        else if (name === 'assessmentSectionRef') Object.assign(draws, this.sectionRef(part, place, 'all'));
+        else if (name === 'testPart') walk(part);
+        else if (name === 'assessmentSection') {
+          const drawn = this.drawn(part, place, title);
+          if (drawn) Object.assign(draws, drawn);
+          else walk(part);
+        }
+      }
+    };
+    walk(root);
+    this.rules(root, place);
+    const settings = { ...settingsOf(root), ...(Object.keys(draws).length > 0 ? { draws } : {}) };
+    this.items.push({ kind: 'quiz', id, title, place, settings, questions });
+  }
+
+  /** Where a test leads on by what was answered, its questions are read in their order. */
+  private rules(root: XmlElement, place: string): void {
+    const rule = descendants(root).find((e) => ['branchRule', 'preCondition'].includes(nameOf(e)));
+    if (!rule) return;
+    this.notes.push(
+      warning(
+        'quiz-branches',
+        `${place} leads to other questions by what was answered; all of them were read, in their order.`,
+        'Look whether the quiz still makes sense, or set its rules again where it arrives.',
+        { file: place, line: rule.line },
+      ),
+    );
+  }
+
+  /** What is asked for anywhere inside an element of the file `from`, as it reads from `to`. */
+  private asked(element: XmlElement, from: string, to: string | null): Question[] {
+    const refs = descendants(element).filter((e) => nameOf(e) === 'assessmentItemRef');
+    return refs.flatMap((ref) => this.question(ref, from, to));
+  }
+
+  private pathsIn(element: XmlElement, from: string): string[] {
+    return descendants(element)
+      .filter((e) => nameOf(e) === 'assessmentItemRef')
+      .flatMap((ref) => this.manifest.find(folderOf(from), attributeOf(ref, 'href') ?? '') ?? []);
+  }
+
+  private question(ref: XmlElement, from: string, to: string | null): Question[] {
+    const href = attributeOf(ref, 'href') ?? '';
+    const path = this.manifest.find(folderOf(from), href);
+    const found = path === null ? undefined : this.questions.get(path);
+    if (path === null || !found) {
+      this.missing(from, href, ref.line);
+      return [];
+    }
+    found.used = true;
+    const weight = Number(attributeOf(kid(ref, 'weight') ?? ref, 'value') ?? 1);
+    const question = this.placed(found.question, path, to);
+    return [Number.isFinite(weight) && weight !== 1 ? timesPoints(question, weight) : question];
+  }
+
+  /** A question's texts name files as seen from its own file; its quiz or bank lies elsewhere. */
+  private placed(question: Question, from: string, to: string | null): Question {
+    return folderOf(from) === folderOf(to ?? '') ? question : rebasedQuestion(question, this.resolver(from), to);
+  }
+
+  private missing(place: string, href: string, line: number | undefined): void {
+    this.notes.push(
+      warning(
+        'question-missing',
+        `${place} asks for ${href}, which is not in the package.`,
+        'Look for it at its source.',
+        { file: place, line },
+      ),
+    );
+  }
+
+  private sectionRef(ref: XmlElement, place: string, many: string): Record<string, string> {
+    const path = this.manifest.find(folderOf(place), attributeOf(ref, 'href') ?? '');
+    return { [path ?? attributeOf(ref, 'identifier') ?? '']: many };
+  }
+
+  /** A section some of whose questions are drawn: what it draws from is a bank. `null` where it asks for all it has. */
+  private drawn(section: XmlElement, place: string, quiz: string): Record<string, string> | null {
+    const many = Number(attributeOf(kid(section, 'selection') ?? section, 'select') ?? Number.NaN);
+    if (!(many > 0)) return null;
+    const own = attributeOf(section, 'identifier') ?? '';
+    const refs = descendants(section).filter((e) => nameOf(e) === 'assessmentItemRef');
+    const sections = kids(section, 'assessmentSectionRef');
+    if (refs.length === 0) {
+      const [only, ...more] = sections;
+      if (!only) return { [own]: String(many) };
+      return more.length === 0 ? this.sectionRef(only, place, String(many)) : null;
+    }
+    const bank = this.banks.get(own);
+    if (bank && this.pathsIn(section, place).every((path) => bank.has(path))) return { [own]: String(many) };
+    if (many >= refs.length || sections.length > 0) return null;
+    const id = this.freeId(own);
+    const title = fold(attributeOf(section, 'title') ?? '') || `Questions of ${quiz}`;
+    this.bank(id, title, null, this.asked(section, place, null));
+    return { [id]: String(many) };
+  }
+
+  private freeId(wanted: string): string {
+    const taken = new Set(this.items.map((i) => i.id));
+    let id = wanted;
+    for (let n = 2; taken.has(id); n++) id = `${wanted}-${n}`;
+    return id;
   }
 
   private bank(id: string, title: string, place: string | null, questions: Question[]): void {
@@ -202,10 +337,9 @@ function settingsOf(test: XmlElement): Settings {
   const limits = all.find((e) => nameOf(e) === 'timeLimits');
   const seconds = Number(limits && attributeOf(limits, 'maxTime'));
   if (seconds > 0) settings.timeLimit = seconds / 60;
-  const rubric = all.find((e) => nameOf(e) === 'rubricBlock');
-  if (rubric) {
-    const content = elements(rubric).find((e) => nameOf(e) === 'contentBody') ?? rubric;
-    settings.instructions = innerHtml(content).trim();
-  }
+  const rubrics = all
+    .filter((e) => nameOf(e) === 'rubricBlock')
+    .map((rubric) => innerHtml(kid(rubric, 'contentBody') ?? rubric).trim());
+  if (rubrics.length > 0) settings.instructions = [...new Set(rubrics)].join('\n');
   return settings;
 }

@@ -6,6 +6,7 @@ import {
   type Blank,
   type Choice,
   type Item,
+  type ItemOf,
   type MatchPair,
   type NumberKey,
   type Question,
@@ -13,6 +14,7 @@ import {
   type RichText,
   type Settings,
 } from '../../model/index.ts';
+import { rebasedQuestion } from '../references.ts';
 import { choiceFeedback, overallFeedback, readCondition, readFeedbacks, type Condition } from './conditions.ts';
 import { RESPONSES, identOf, materialOf, referencesIn } from './material.ts';
 
@@ -28,6 +30,58 @@ export function readQuestions(root: XmlElement, resolve: Resolve): Question[] {
 
 type Resolve = (reference: string) => string | null;
 
+/** A quiz, and the banks that it draws from in its own file. */
+export interface Assessment {
+  questions: Question[];
+  settings: Settings;
+  banks: ItemOf<'bank'>[];
+}
+
+/**
+ * An assessment. A section some of whose own questions are drawn (ASI Selection and Ordering, `selection_number` without
+ * a `sourcebank_ref`) holds a bank, which `bankId` gives its identifier.
+ */
+export function readAssessment(
+  assessment: XmlElement,
+  title: string,
+  resolve: Resolve,
+  bankId: (section: string) => string,
+): Assessment {
+  const settings = readQuizSettings(assessment);
+  const banks: ItemOf<'bank'>[] = [];
+  const draws: [string, string][] = [];
+  const without = (element: XmlElement): XmlElement => ({
+    ...element,
+    children: element.children.flatMap((part): (string | XmlElement)[] => {
+      if (typeof part === 'string') return [part];
+      const number = part.name === 'section' ? drawnOf(part) : null;
+      if (number === null) return [without(part)];
+      const id = bankId(part.attrs['ident'] ?? '');
+      const name = fold(part.attrs['title'] ?? '') || `Questions of ${title}`;
+      // It has no file of its own, so its texts name files as seen from the top.
+      const drawn = readQuestions(part, resolve).map((q) => rebasedQuestion(q, resolve, null));
+      banks.push({ kind: 'bank', id, title: name, place: null, settings: {}, questions: drawn });
+      draws.push([id, String(number)]);
+      return [];
+    }),
+  });
+  // Most draw from nothing of their own, and are read as they are.
+  const draw = descendants(assessment).some((e) => e.name === 'section' && drawnOf(e) !== null);
+  const questions = readQuestions(draw ? without(assessment) : assessment, resolve);
+  if (draws.length > 0)
+    settings.draws = { ...(settings.draws as Record<string, string> | undefined), ...Object.fromEntries(draws) };
+  return { questions, settings, banks };
+}
+
+/** How many of a section's own questions are drawn; `null` where all of them are asked. */
+function drawnOf(section: XmlElement): number | null {
+  const selections = elements(child(section, 'selection_ordering'), 'selection');
+  const [only, ...more] = selections.filter((s) => textOf(child(s, 'sourcebank_ref')).trim() === '');
+  const number = Number(textOf(child(only, 'selection_number')).trim() || Number.NaN);
+  const items = descendants(section).filter((e) => e.name === 'item').length;
+  return more.length === 0 && number > 0 && number < items ? number : null;
+}
+
 export function metadataOf(element: XmlElement | undefined): Record<string, string> {
   const fields: Record<string, string> = {};
   for (const field of elements(child(element, 'qtimetadata'), 'qtimetadatafield')) {
@@ -37,7 +91,7 @@ export function metadataOf(element: XmlElement | undefined): Record<string, stri
 }
 
 /** Settings of an assessment: its metadata and its rubric. Times are minutes. */
-export function readQuizSettings(assessment: XmlElement | undefined): Settings {
+function readQuizSettings(assessment: XmlElement | undefined): Settings {
   const meta = metadataOf(assessment);
   const settings: Settings = {};
   const attempts = meta['cc_maxattempts'];

@@ -1,5 +1,5 @@
 import type { Area, Choice, ItemOf, Question, QuestionType, RichText } from '../../model/index.ts';
-import { splitAtBlanks } from '../../model/index.ts';
+import { drawsOf, splitAtBlanks } from '../../model/index.ts';
 import { escapeXml, xml } from '../../markup/index.ts';
 import { asType, withoutPartialCredit } from '../questions.ts';
 
@@ -61,9 +61,8 @@ export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>, dialect: Dialect
 }
 
 /** Questions drawn from banks: one section a bank (QTI 1.2.1 ASI Selection and Ordering 3). */
-function drawing({ settings: { draws } }: ItemOf<'quiz'>): string[] {
-  if (typeof draws !== 'object' || Array.isArray(draws)) return [];
-  return Object.entries(draws).map(([bank, number], i) =>
+function drawing(quiz: ItemOf<'quiz'>): string[] {
+  return drawsOf(quiz).map(({ bank, number }, i) =>
     xml(
       'section',
       { ident: `draw_${i + 1}` },
@@ -74,7 +73,7 @@ function drawing({ settings: { draws } }: ItemOf<'quiz'>): string[] {
           'selection',
           {},
           xml('sourcebank_ref', {}, escapeXml(bank)),
-          number === 'all' ? '' : xml('selection_number', {}, escapeXml(number)),
+          number === null ? '' : xml('selection_number', {}, String(number)),
         ),
       ),
     ),

@@ -17,12 +17,22 @@ export interface NumberTest {
   score: number | undefined;
 }
 
+/** Points for one choice by itself. */
+export interface ChoiceTest {
+  variable: string;
+  choice: string;
+  score: number | undefined;
+}
+
 /** What response processing says, as far as it is one of the standard templates or an ordinary rule. */
 export interface Processing {
-  /** Scores come from mappings. */
-  mapped: boolean;
-  /** Points that are given for the whole of the key. */
+  /** Responses whose scores come from their mappings. */
+  mapped: Set<string>;
+  /** Points for a response that is as its key says, by the response. */
+  keyed: Map<string, number | undefined>;
+  /** Points that are given for several responses together. */
   whole: number | null;
+  choices: ChoiceTest[];
   strings: StringTest[];
   numbers: NumberTest[];
   /** Feedback identifiers by when they are shown. */
@@ -30,10 +40,13 @@ export interface Processing {
   choiceFeedback: Map<string, string>;
 }
 
-export function readProcessing(element: XmlElement | undefined): Processing {
+/** `responses` are the names of all that the item declares. */
+export function readProcessing(element: XmlElement | undefined, responses: readonly string[]): Processing {
   const found: Processing = {
-    mapped: false,
+    mapped: new Set(),
+    keyed: new Map(),
     whole: null,
+    choices: [],
     strings: [],
     numbers: [],
     feedback: [],
@@ -41,8 +54,13 @@ export function readProcessing(element: XmlElement | undefined): Processing {
   };
   if (!element) return found;
   const template = attributeOf(element, 'template') ?? '';
-  if (/map_response/.test(template)) found.mapped = true;
-  if (/match_correct/.test(template)) found.whole = null;
+  // The templates are of items with one response, which goes by this name; items in use are not all so strict.
+  const meant = responses.includes('RESPONSE') ? ['RESPONSE'] : responses;
+  if (/map_response/.test(template)) for (const name of meant) found.mapped.add(name);
+  if (/match_correct/.test(template)) {
+    if (meant.length > 1) found.whole = 1;
+    else for (const name of meant) found.keyed.set(name, 1);
+  }
   for (const rule of elements(element)) {
     if (nameOf(rule) === 'setOutcomeValue') takeOutcome(rule, { kind: 'general', condition: undefined }, found);
     if (nameOf(rule) === 'responseCondition') takeCondition(rule, found);
@@ -71,11 +89,15 @@ function takeOutcome(
   const [value] = elements(rule);
   const inner = value ? [value, ...descendants(value)] : [];
   if (target === 'SCORE') {
-    if (inner.some((e) => /^mapResponse(Point)?$/.test(nameOf(e)))) found.mapped = true;
+    for (const e of inner) if (/^mapResponse(Point)?$/.test(nameOf(e))) found.mapped.add(id(e));
     const given = value && nameOf(value) === 'baseValue' ? Number(textOf(value)) : undefined;
     // A sum adds to what was given before.
     const added = inner.filter((e) => nameOf(e) === 'baseValue').map((e) => Number(textOf(e)))[0];
-    if (condition && kind === 'correct') takeTests(condition, given ?? added, found);
+    if (!condition || kind !== 'correct') return;
+    const score = given ?? added;
+    const alone = keyOf(condition);
+    if (alone === null) takeTests(condition, score, found);
+    else if (!found.keyed.has(alone)) found.keyed.set(alone, score);
     return;
   }
   if (!/FEEDBACK/i.test(target)) return;
@@ -84,6 +106,12 @@ function takeOutcome(
   const chosen = condition && chosenIn(condition);
   if (chosen !== undefined && kind === 'correct') found.choiceFeedback.set(chosen, ident);
   else found.feedback.push([kind, ident]);
+}
+
+/** The response that a condition compares with its key, where it does nothing else. */
+function keyOf(condition: XmlElement): string | null {
+  const inner = elements(condition);
+  return nameOf(condition) === 'match' && inner.some((e) => nameOf(e) === 'correct') ? variableIn(condition) : null;
 }
 
 /** The choice that a condition asks for, if it asks for one: `match` or `member` against a value, not against the key. */
@@ -114,9 +142,13 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
       found.numbers.push({ ...tolerance(test, base), score });
       return;
     case 'match':
+    case 'member':
       if (inner.some((e) => nameOf(e) === 'correct')) found.whole ??= score ?? null;
-      for (const b of base.filter((e) => attributeOf(e, 'baseType') === 'string')) {
-        found.strings.push({ variable, text: textOf(b), caseSensitive: true, match: 'equal', score });
+      for (const b of base) {
+        const text = textOf(b);
+        const type = attributeOf(b, 'baseType');
+        if (type === 'string') found.strings.push({ variable, text, caseSensitive: true, match: 'equal', score });
+        if (type === 'identifier') found.choices.push({ variable, choice: text.trim(), score });
       }
       return;
     case 'and': {

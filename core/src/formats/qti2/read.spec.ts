@@ -64,7 +64,7 @@ describe('Reading items of QTI 2', () => {
     const order = read(
       `<responseDeclaration identifier="RESPONSE" cardinality="ordered" baseType="identifier"><correctResponse><value>C</value><value>A</value><value>B</value></correctResponse></responseDeclaration><itemBody><orderInteraction responseIdentifier="RESPONSE" shuffle="true"><simpleChoice identifier="A">a</simpleChoice><simpleChoice identifier="B">b</simpleChoice><simpleChoice identifier="C">c</simpleChoice></orderInteraction></itemBody>${template('match_correct')}`,
     );
-    expect([order.type, order.order, order.points]).toEqual(['ordering', ['C', 'A', 'B'], null]);
+    expect([order.type, order.order, order.points]).toEqual(['ordering', ['C', 'A', 'B'], 1]);
     const match = read(
       `<responseDeclaration identifier="RESPONSE" cardinality="multiple" baseType="directedPair"><correctResponse><value>L rope</value><value>P wood</value></correctResponse></responseDeclaration><itemBody><matchInteraction responseIdentifier="RESPONSE" shuffle="false" maxAssociations="2"><simpleMatchSet><simpleAssociableChoice identifier="L" matchMax="1">Lay</simpleAssociableChoice><simpleAssociableChoice identifier="P" matchMax="1">Plane</simpleAssociableChoice></simpleMatchSet><simpleMatchSet><simpleAssociableChoice identifier="wood" matchMax="2">Wood</simpleAssociableChoice><simpleAssociableChoice identifier="rope" matchMax="2">Rope</simpleAssociableChoice></simpleMatchSet></matchInteraction></itemBody>${template('match_correct')}`,
     );
@@ -119,6 +119,77 @@ describe('Reading items of QTI 2', () => {
       ['a', undefined],
       ['b', 'no b'],
     ]);
+  });
+
+  it('gives each gap the points that its own rule gives', () => {
+    const rule = (name: string, points: number) =>
+      `<responseCondition><responseIf><match><variable identifier="${name}"/><correct identifier="${name}"/></match><setOutcomeValue identifier="SCORE"><sum><variable identifier="SCORE"/><baseValue baseType="float">${points}</baseValue></sum></setOutcomeValue></responseIf></responseCondition>`;
+    const q = read(
+      `<responseDeclaration identifier="R1" cardinality="single" baseType="string"><correctResponse><value>keel</value></correctResponse><mapping><mapEntry mapKey="keel" mappedValue="1"/><mapEntry mapKey="keelson" mappedValue="0.5"/></mapping></responseDeclaration>
+      <responseDeclaration identifier="R2" cardinality="single" baseType="identifier"><correctResponse><value>y</value></correctResponse></responseDeclaration>
+      <responseDeclaration identifier="R3" cardinality="single" baseType="string"><correctResponse><value>stem</value></correctResponse></responseDeclaration>${outcome()}
+      <itemBody><p>The <textEntryInteraction responseIdentifier="R1"/> lies under the <inlineChoiceInteraction responseIdentifier="R2" shuffle="false"><inlineChoice identifier="x">mast</inlineChoice><inlineChoice identifier="y">frames</inlineChoice></inlineChoiceInteraction> and behind the <textEntryInteraction responseIdentifier="R3"/>.</p></itemBody>
+      <responseProcessing><setOutcomeValue identifier="SCORE"><sum><mapResponse identifier="R1"/></sum></setOutcomeValue>${rule('R2', 2)}${rule('R3', 4)}</responseProcessing>`,
+    );
+    expect([q.type, q.points]).toEqual(['cloze', 7]);
+    expect(q.blanks?.map((b) => [...b.answers, ...b.choices].map((k) => k.score))).toEqual([
+      [1, 0.5],
+      [undefined, 2],
+      [4],
+    ]);
+  });
+
+  it('takes points of a choice from a rule for each, and what a rule gives as what a question is worth', () => {
+    const condition = (name: string, test: string, points: number) =>
+      `<${name}>${test}<setOutcomeValue identifier="SCORE"><baseValue baseType="float">${points}</baseValue></setOutcomeValue></${name}>`;
+    const is = (choice: string) =>
+      `<match><variable identifier="RESPONSE"/><baseValue baseType="identifier">${choice}</baseValue></match>`;
+    const choices = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="identifier"/>${outcome()}
+      <itemBody><choiceInteraction responseIdentifier="RESPONSE" maxChoices="1"><simpleChoice identifier="A">best</simpleChoice><simpleChoice identifier="B">good</simpleChoice><simpleChoice identifier="C">bad</simpleChoice></choiceInteraction></itemBody>
+      <responseProcessing><responseCondition>${condition('responseIf', is('A'), 3)}${condition('responseElseIf', is('B'), 1)}</responseCondition></responseProcessing>`,
+    );
+    expect([choices.type, choices.points]).toEqual(['choice', 3]);
+    expect(choices.choices.map((c) => [c.correct, c.score])).toEqual([
+      [true, 3],
+      [true, 1],
+      [false, undefined],
+    ]);
+    const word = (name: string, text: string, points: number) =>
+      condition(
+        name,
+        `<stringMatch caseSensitive="false"><variable identifier="RESPONSE"/><baseValue baseType="string">${text}</baseValue></stringMatch>`,
+        points,
+      );
+    const words = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="string"/>${outcome()}<itemBody><p>What lies lowest?</p><textEntryInteraction responseIdentifier="RESPONSE"/></itemBody>
+      <responseProcessing><responseCondition>${word('responseIf', 'keel', 2)}${word('responseElseIf', 'keelson', 1)}</responseCondition></responseProcessing>`,
+    );
+    expect([words.type, words.points, words.answers.map((a) => [a.text, a.score])]).toEqual([
+      'short answer',
+      2,
+      [
+        ['keel', undefined],
+        ['keelson', 1],
+      ],
+    ]);
+  });
+
+  it('counts no more than a mapping gives at most, nor more than one choice where there is one', () => {
+    const mapped = (cardinality: string, bound: string) =>
+      read(
+        `<responseDeclaration identifier="RESPONSE" cardinality="${cardinality}" baseType="identifier"><mapping ${bound}defaultValue="0"><mapEntry mapKey="A" mappedValue="2"/><mapEntry mapKey="B" mappedValue="3"/><mapEntry mapKey="C" mappedValue="-1"/></mapping></responseDeclaration>${outcome()}
+        <itemBody><choiceInteraction responseIdentifier="RESPONSE" maxChoices="0"><simpleChoice identifier="A">a</simpleChoice><simpleChoice identifier="B">b</simpleChoice><simpleChoice identifier="C">c</simpleChoice></choiceInteraction></itemBody>${template('map_response')}`,
+      ).points;
+    expect([mapped('multiple', ''), mapped('multiple', 'upperBound="4" '), mapped('single', '')]).toEqual([5, 4, 3]);
+  });
+
+  it('keeps what changes with every try as foreign', () => {
+    const body = `<itemBody><p>3 + 4 = <textEntryInteraction responseIdentifier="RESPONSE"/></p></itemBody>`;
+    expect(read(body).type).not.toBe('foreign');
+    expect(read(`<templateDeclaration identifier="X" cardinality="single" baseType="integer"/>${body}`).type).toBe(
+      'foreign',
+    );
   });
 
   it('keeps what it does not know as foreign', () => {

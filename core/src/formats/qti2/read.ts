@@ -23,6 +23,8 @@ interface Declaration {
   baseType: string;
   correct: string[];
   mapping: { key: string; value: number; caseSensitive: boolean }[];
+  /** The most that a mapping gives. */
+  most: number;
   areas: { shape: string; coords: string; value: number }[];
 }
 
@@ -37,6 +39,9 @@ function readDeclaration(element: XmlElement): Declaration {
       value: Number(attributeOf(m, 'mappedValue') ?? 0),
       caseSensitive: attributeOf(m, 'caseSensitive') === 'true',
     })),
+    most: Number(
+      attributeOf(mapping ?? kid(element, 'areaMapping') ?? element, 'upperBound') ?? Number.POSITIVE_INFINITY,
+    ),
     areas: kids(kid(element, 'areaMapping'), 'areaMapEntry').map((a) => ({
       shape: attributeOf(a, 'shape') ?? 'rect',
       coords: attributeOf(a, 'coords') ?? '',
@@ -69,7 +74,7 @@ class ItemReader {
     for (const d of kids(root, 'responseDeclaration')) this.declarations.set(id(d), readDeclaration(d));
     this.body = kid(root, 'itemBody');
     this.interactions = this.body ? descendants(this.body).filter((e) => INTERACTION.test(nameOf(e))) : [];
-    this.processing = readProcessing(kid(root, 'responseProcessing'));
+    this.processing = readProcessing(kid(root, 'responseProcessing'), [...this.declarations.keys()]);
     this.points = this.pointsOf();
   }
 
@@ -98,12 +103,23 @@ class ItemReader {
 
   private declarationOf(interaction: XmlElement | undefined): Declaration {
     const found = this.declarations.get((interaction && attributeOf(interaction, 'responseIdentifier')) ?? '');
-    return found ?? { cardinality: 'single', baseType: 'string', correct: [], mapping: [], areas: [] };
+    return (
+      found ?? {
+        cardinality: 'single',
+        baseType: 'string',
+        correct: [],
+        mapping: [],
+        most: Number.POSITIVE_INFINITY,
+        areas: [],
+      }
+    );
   }
 
   private typeOf(): QuestionType {
     const [first, ...more] = this.interactions;
-    if (!first) return 'foreign';
+    // What is asked may change with every try: what stands in the file is not what a learner meets.
+    const changes = attributeOf(this.root, 'adaptive') === 'true' || kids(this.root, 'templateDeclaration').length > 0;
+    if (!first || changes) return 'foreign';
     const names = this.interactions.map(nameOf);
     const inline = (name: string) => name === 'textEntryInteraction' || name === 'inlineChoiceInteraction';
     if (more.length > 0) return names.every(inline) ? 'cloze' : 'foreign';
@@ -163,13 +179,30 @@ class ItemReader {
     ].map((v) => Number(v || Number.NaN));
     const [found] = declared.filter((n) => Number.isFinite(n));
     if (found !== undefined) return found;
+    // Written where a question's points are not known: see `write.ts`.
+    if (outcomes.some((o) => id(o) === 'WHOLE')) return null;
     if (this.processing.whole !== null) return this.processing.whole;
-    const mapped = [...this.declarations.values()].flatMap((d) => [...d.mapping, ...d.areas].map((m) => m.value));
-    if (mapped.length > 0 && this.processing.mapped) {
-      const single = [...this.declarations.values()].every((d) => d.cardinality === 'single');
-      return single ? Math.max(...mapped) : mapped.filter((v) => v > 0).reduce((sum, v) => sum + v, 0);
-    }
-    return null;
+    const shares = [...this.declarations].flatMap(([name, declared]) => this.worth(name, declared) ?? []);
+    return shares.length === 0 ? null : shares.reduce((sum, share) => sum + share, 0);
+  }
+
+  /** The most that one response gives; `undefined` where nothing is said of it. */
+  private worth(name: string, { cardinality, mapping, areas, most }: Declaration): number | undefined {
+    const { mapped, keyed, choices, strings, numbers } = this.processing;
+    const values = [...mapping, ...areas].map((m) => m.value);
+    const together = (scores: readonly number[]) =>
+      cardinality === 'single' ? Math.max(...scores) : scores.reduce((sum, v) => sum + Math.max(0, v), 0);
+    if (values.length > 0 && mapped.has(name)) return Math.min(most, together(values));
+    const key = keyed.get(name);
+    if (key !== undefined) return key;
+    const of = <T extends { score: number | undefined }>(tests: readonly T[]) => tests.flatMap((t) => t.score ?? []);
+    const chosen = of(choices.filter((c) => c.variable === name));
+    if (chosen.length > 0) return together(chosen);
+    const alternatives = of([
+      ...strings.filter((s) => s.variable === name),
+      ...(this.interactions.length === 1 ? numbers : []),
+    ]);
+    return alternatives.length === 0 ? undefined : Math.max(...alternatives);
   }
 
   private parts(
@@ -230,22 +263,33 @@ class ItemReader {
 
   private choices(interaction: XmlElement, name: string): Choice[] {
     const { correct, mapping, cardinality } = this.declarationOf(interaction);
-    const { mapped } = this.processing;
-    const values = mapping.filter((m) => m.value !== 0);
+    const response = attributeOf(interaction, 'responseIdentifier') ?? '';
+    const { mapped, keyed, choices } = this.processing;
+    const tested = choices.filter((c) => c.variable === response);
+    const scores = new Map(
+      mapped.has(response)
+        ? mapping.map((m): [string, number] => [m.key, m.value])
+        : tested.flatMap((c): [string, number][] => (c.score === undefined ? [] : [[c.choice, c.score]])),
+    );
+    // Of several responses each gives its own share to the choice that is its key.
+    const share = this.interactions.length > 1 ? keyed.get(response) : undefined;
+    if (scores.size === 0 && share !== undefined) for (const key of correct) scores.set(key, share);
+    const values = [...scores.values()].filter((v) => v !== 0);
     // A single choice whose only entry gives everything is right as a whole, though it is written as a mapping.
-    const whole = cardinality === 'single' && values.length === 1 && values[0]?.value === this.points;
+    const whole = cardinality === 'single' && values.length === 1 && values[0] === this.points;
     return kids(interaction, name).map((element): Choice => {
       const own = id(element);
-      const value = mapping.find((m) => m.key === own)?.value;
+      const value = scores.get(own) ?? 0;
       const inline = kids(element, 'feedbackInline')[0] ?? kids(element, 'feedbackBlock')[0];
       const modal = this.processing.choiceFeedback.get(own);
       const feedback = inline ? this.rich(inline) : modal === undefined ? undefined : this.modal(modal);
-      const right = correct.includes(own) || (mapped && correct.length === 0 && (value ?? 0) > 0);
       return {
         id: own,
         text: this.rich(element, ['feedbackInline', 'feedbackBlock']),
-        correct: right,
-        ...(mapped && !whole && value !== undefined && value !== 0 ? { score: value } : {}),
+        correct:
+          correct.includes(own) ||
+          (correct.length === 0 && (value > 0 || tested.some((c) => c.choice === own && c.score === undefined))),
+        ...(!whole && value !== 0 ? { score: value } : {}),
         ...(feedback ? { feedback } : {}),
       };
     });
@@ -257,8 +301,8 @@ class ItemReader {
 
   private answers(interaction: XmlElement): Answer[] {
     const { correct, mapping } = this.declarationOf(interaction);
-    const own = attributeOf(interaction, 'responseIdentifier');
-    if (mapping.length > 0 && this.processing.mapped) {
+    const own = attributeOf(interaction, 'responseIdentifier') ?? '';
+    if (mapping.length > 0 && this.processing.mapped.has(own)) {
       return mapping.map((m) => ({
         text: m.key,
         caseSensitive: m.caseSensitive,
@@ -275,7 +319,8 @@ class ItemReader {
         ...this.share(score),
       }));
     }
-    return correct.map((text) => ({ text, caseSensitive: true, match: 'equal' }));
+    const share = this.interactions.length > 1 ? this.share(this.processing.keyed.get(own)) : {};
+    return correct.map((text) => ({ text, caseSensitive: true, match: 'equal', ...share }));
   }
 
   private blank(interaction: XmlElement): Blank {
@@ -307,7 +352,7 @@ class ItemReader {
 
   private pairs(interaction: XmlElement): NonNullable<Question['pairs']> {
     const { correct, mapping } = this.declarationOf(interaction);
-    const { mapped } = this.processing;
+    const mapped = this.processing.mapped.has(attributeOf(interaction, 'responseIdentifier') ?? '');
     const keys = correct.length > 0 ? correct : mapping.filter((m) => m.value > 0).map((m) => m.key);
     return keys.map((key) => {
       const [choice = '', target = ''] = key.split(/\s+/);
@@ -327,8 +372,9 @@ class ItemReader {
         .split(/[\s,]+/)
         .map(Number)
         .filter((n) => Number.isFinite(n));
+    const isMapped = this.processing.mapped.has(attributeOf(interaction, 'responseIdentifier') ?? '');
     const areas = kids(interaction, 'hotspotChoice').map((c): Area => {
-      const value = this.processing.mapped ? mapping.find((m) => m.key === id(c))?.value : undefined;
+      const value = isMapped ? mapping.find((m) => m.key === id(c))?.value : undefined;
       return {
         id: id(c),
         shape: shapeOf(attributeOf(c, 'shape')),

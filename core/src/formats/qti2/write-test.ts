@@ -10,11 +10,28 @@ import {
   type QtiVersion,
 } from './names.ts';
 
-/** A quiz as a test, or a bank as a section that stands for itself. `refs` are paths of its items as seen from it. */
+/** An item as a test or section refers to it: its path is as seen from there. */
+export interface ItemRef {
+  id: string;
+  href: string;
+}
+
+/** Questions that a test draws from a bank: so many of its items, or, by its section, all of them (`null`). */
+export interface Draw {
+  bank: string;
+  title: string;
+  number: number | null;
+  /** The bank's section as seen from the test. */
+  href: string;
+  refs: readonly ItemRef[];
+}
+
+/** A quiz as a test, or a bank as a section that stands for itself. */
 export function writeTest(
   item: ItemOf<'quiz'> | ItemOf<'bank'>,
   version: QtiVersion,
-  refs: readonly { id: string; href: string }[],
+  refs: readonly ItemRef[],
+  draws: readonly Draw[],
   html: (text: RichText) => string,
 ): string {
   const el = (name: string, attributes: Attributes, ...children: string[]) =>
@@ -34,15 +51,22 @@ export function writeTest(
             : xml('div', {}, html({ format: 'html', text: instructions })),
         )
       : '';
-  const section = (more: Attributes) =>
-    el(
-      'assessmentSection',
-      { ...more, visible: 'true' },
-      rubric,
-      ...refs.map((r, i) =>
-        el('assessmentItemRef', { identifier: `ref_${i + 1}_${asIdentifier(r.id)}`, href: r.href }),
-      ),
+  const itemRefs = (list: readonly ItemRef[], prefix: string) =>
+    list.map((r, i) =>
+      el('assessmentItemRef', { identifier: `${prefix}_${i + 1}_${asIdentifier(r.id)}`, href: r.href }),
     );
+  const section = (more: Attributes) =>
+    el('assessmentSection', { ...more, visible: 'true' }, rubric, ...itemRefs(refs, 'ref'));
+  // It bears the bank's identifier, so that it is known for a part of it.
+  const drawn = ({ bank, title, number, href, refs }: Draw, i: number) =>
+    number === null
+      ? el('assessmentSectionRef', { identifier: asIdentifier(bank), href })
+      : el(
+          'assessmentSection',
+          { identifier: asIdentifier(bank), title, visible: 'true' },
+          el('selection', { select: number }),
+          ...itemRefs(refs, `draw_${i + 1}`),
+        );
   const identifier = asIdentifier(item.id);
   if (item.kind === 'bank') return DECLARATION + section({ xmlns: NAMESPACES[version], identifier, title: item.title });
   return (
@@ -57,6 +81,7 @@ export function writeTest(
         { identifier: 'part', navigationMode: 'nonlinear', submissionMode: 'individual' },
         typeof attempts === 'number' ? el('itemSessionControl', { maxAttempts: attempts }) : '',
         section({ identifier: 'section', title: item.title }),
+        ...draws.map(drawn),
       ),
       el(
         'outcomeProcessing',

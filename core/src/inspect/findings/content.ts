@@ -1,6 +1,7 @@
 import {
   baseName,
   count,
+  drawsOf,
   filesOf,
   hasPartialCredit,
   readableSize,
@@ -9,7 +10,6 @@ import {
   type Question,
 } from '../../model/index.ts';
 import { readable } from '../passages.ts';
-import { drawsOf } from '../questions.ts';
 import type { FindingKind, Found, Sight, Suggestion } from './contract.ts';
 
 /** Kinds of findings about what a course is made of. */
