@@ -298,6 +298,8 @@ const shown = {
   masteryScore: fc.integer({ min: 1, max: 100 }),
   launchData: words,
   timeAllowed: fc.constantFrom('PT30M', 'PT1H5M', 'PT20S'),
+  timeLimitAction: fc.constantFrom('exit,message', 'continue,no message'),
+  attempts: fc.integer({ min: 1, max: 9 }),
   completionThreshold: fc.constantFrom('0.5', '1.0'),
   sequencing: fc.constant<string[]>(['preConditionRule: skip if satisfied']),
   parameters: fc.constantFrom('?n=1', '#part'),

@@ -11,6 +11,7 @@ const outlineOf = async (files: Files) => {
     rows: [...walkOutline(course.outline)].map(
       ({ node, depth }) => `${depth} ${node.title}${node.item ? ` (${node.item})` : ''}`,
     ),
+    notes,
     codes: notes.map((n) => n.code),
   };
 };
@@ -117,6 +118,41 @@ describe('Reading Content Packaging', () => {
         },
       ]);
     }
+  });
+
+  it('reads what SCORM 2004 items share of their sequencing, their objectives, and the way through a folder', async () => {
+    const { course, notes } = await outlineOf({
+      'imsmanifest.xml': `<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_v1p3" xmlns:imsss="http://www.imsglobal.org/xsd/imsss"><metadata><schema>ADL SCORM</schema><schemaversion>2004 4th Edition</schemaversion></metadata>
+      <organizations default="o"><organization identifier="o"><title>Course</title>
+      <item identifier="f"><title>Part</title>
+        <item identifier="i" identifierref="r"><title>Test</title><adlcp:timeLimitAction>exit,message</adlcp:timeLimitAction><imsss:sequencing IDRef="both"><imsss:limitConditions attemptLimit="3"/></imsss:sequencing></item>
+        <item identifier="j" identifierref="s"><title>Again</title><imsss:sequencing IDRef="both"/></item>
+        <imsss:sequencing><imsss:controlMode choice="false" flow="true" forwardOnly="true"/></imsss:sequencing></item>
+      <item identifier="g"><title>Free</title><item identifier="k" identifierref="r"><title>Test</title></item><imsss:sequencing><imsss:controlMode choice="true" flow="true"/></imsss:sequencing></item>
+      </organization></organizations>
+      <resources><resource identifier="r" type="webcontent" href="p.html"><file href="p.html"/></resource><resource identifier="s" type="webcontent" href="s.html"><file href="s.html"/></resource></resources>
+      <imsss:sequencingCollection><imsss:sequencing ID="both"><imsss:limitConditions attemptLimit="9" attemptAbsoluteDurationLimit="PT45M"/><imsss:sequencingRules><imsss:exitConditionRule><imsss:ruleConditions><imsss:ruleCondition operator="not" condition="attempted"/></imsss:ruleConditions><imsss:ruleAction action="exit"/></imsss:exitConditionRule></imsss:sequencingRules><imsss:objectives><imsss:primaryObjective objectiveID="own" satisfiedByMeasure="true"><imsss:minNormalizedMeasure>0.7</imsss:minNormalizedMeasure><imsss:mapInfo targetObjectiveID="whole"/></imsss:primaryObjective><imsss:objective objectiveID="knots"><imsss:minNormalizedMeasure>0.5</imsss:minNormalizedMeasure></imsss:objective></imsss:objectives></imsss:sequencing></imsss:sequencingCollection></manifest>`,
+      'p.html': page('P'),
+      's.html': page('S'),
+    });
+    const shared = {
+      masteryScore: 70,
+      sequencing: [
+        'exitConditionRule: exit if not attempted',
+        'objective own: shared as whole',
+        'objective knots: at least 0.5',
+      ],
+    };
+    expect(course.items.map((i) => i.settings)).toEqual([
+      { timeLimitAction: 'exit,message', attempts: 3, ...shared },
+      { timeAllowed: 'PT45M', attempts: 9, ...shared },
+    ]);
+    expect(notes.map((n) => [n.code, n.message])).toEqual([
+      [
+        'sequencing-of-folder',
+        '“Part” says how one goes through it: its parts can not be chosen; there is no way back.',
+      ],
+    ]);
   });
 
   it('takes times of either edition for durations, and writes them back', () => {

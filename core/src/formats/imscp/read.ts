@@ -14,12 +14,14 @@ import {
   extensionOf,
   Refusal,
   remark,
+  warning,
   type Item,
   type Note,
   type OutlineNode,
   type Settings,
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
+import { neededShare, sequencingCollection, sequencingOf, sequencingWords, wayThrough } from './sequencing.ts';
 import { MANIFEST, ManifestReader, dropDangling, readManifest, settingsOfLom, type Resource } from './manifest.ts';
 
 /** What a package with an IMS manifest is beyond Content Packaging, by its metadata, namespaces and resources. */
@@ -59,17 +61,20 @@ class ContentReader {
   private readonly pkg: Package;
   /** The outline's element that first shows a resource: SCORM says there how it is used. */
   private readonly shownBy = new Map<string, XmlElement>();
+  private readonly shared: ReadonlyMap<string, XmlElement>;
 
   constructor(pkg: Package, root: XmlElement) {
     this.pkg = pkg;
     this.manifest = new ManifestReader(pkg, root);
     this.notes = this.manifest.notes;
     this.kind = kindOf(root);
+    this.shared = sequencingCollection(root);
   }
 
   async read(): Promise<ReadResult> {
     const outline = this.manifest.outline();
     this.findElements(outline);
+    this.noteFolders(outline);
     const items: Item[] = [];
     for (const resource of this.manifest.resources.values()) {
       const item = await this.item(resource);
@@ -94,6 +99,25 @@ class ContentReader {
       const element = this.manifest.itemElements.get(node.id);
       if (node.item !== undefined && element && !this.shownBy.has(node.item)) this.shownBy.set(node.item, element);
       this.findElements(node.children);
+    }
+  }
+
+  /** An outline has no rules of its own in the model: where a folder sets some, they are told. */
+  private noteFolders(nodes: readonly OutlineNode[]): void {
+    for (const node of nodes) {
+      const element = node.item === undefined ? this.manifest.itemElements.get(node.id) : undefined;
+      const way = element ? wayThrough(sequencingOf(element, this.shared)) : '';
+      if (way !== '') {
+        this.notes.push(
+          warning(
+            'sequencing-of-folder',
+            `“${node.title}” says how one goes through it: ${way}.`,
+            'It stays in a package of the same edition; elsewhere set its conditions again.',
+            { file: MANIFEST, item: node.title, line: element?.line },
+          ),
+        );
+      }
+      this.noteFolders(node.children);
     }
   }
 
@@ -150,19 +174,21 @@ class ContentReader {
     if (mastery) settings.masteryScore = Number(mastery);
     const launch = textOf(elements(shown, 'datafromlms')[0] ?? elements(shown, 'dataFromLMS')[0]).trim();
     if (launch) settings.launchData = launch;
-    const limit =
-      text('maxtimeallowed') || (sequenced(shown, 'limitConditions')?.attrs['attemptAbsoluteDurationLimit'] ?? '');
+    const sequencing = sequencingOf(shown, this.shared);
+    const limits = sequencing.get('limitConditions')?.attrs ?? {};
+    const limit = text('maxtimeallowed') || (limits['attemptAbsoluteDurationLimit'] ?? '');
     if (limit) settings.timeAllowed = asDuration(limit);
+    const atEnd = text('timelimitaction') || text('timeLimitAction');
+    if (atEnd) settings.timeLimitAction = atEnd;
+    const attempts = Number(limits['attemptLimit'] ?? 0);
+    if (attempts > 0) settings.attempts = attempts;
     const threshold =
       text('completionThreshold') || elements(shown, 'completionThreshold')[0]?.attrs['minProgressMeasure'];
     if (threshold) settings.completionThreshold = threshold;
-    const objective = sequenced(shown, 'objectives')?.children.find(
-      (c) => typeof c !== 'string' && c.name === 'primaryObjective',
-    );
-    const measure =
-      objective && typeof objective !== 'string' ? fold(textOf(child(objective, 'minNormalizedMeasure'))) : '';
-    if (measure) settings.masteryScore = Math.round(Number(measure) * 1e6) / 1e4;
-    if (sequenced(shown, 'sequencingRules') || sequenced(shown, 'rollupRules')) settings.sequencing = ruleNames(shown);
+    const share = neededShare(sequencing);
+    if (share) settings.masteryScore = Math.round(Number(share) * 1e6) / 1e4;
+    const words = sequencingWords(sequencing);
+    if (words.length > 0) settings.sequencing = words;
     if (shown.attrs['isvisible'] === 'false') settings.hidden = true;
     const parameters = (shown.attrs['parameters'] ?? '') + resource.parameters;
     if (parameters) settings.parameters = parameters;
@@ -209,21 +235,4 @@ export function asTimespan(duration: string): string {
   const all = Math.floor(minutes + seconds / 60);
   const rest = Math.round((seconds % 60) * 100) / 100;
   return `${String(days * 24 + hours + Math.floor(all / 60)).padStart(4, '0')}:${two(all % 60)}:${two(rest)}`;
-}
-
-function sequenced(shown: XmlElement, name: string): XmlElement | undefined {
-  return child(shown, 'sequencing', name);
-}
-
-/** The rules in their own words: what they do, and when. */
-function ruleNames(shown: XmlElement): string[] {
-  return descendants(child(shown, 'sequencing') ?? shown)
-    .filter((e) => /Rule$/.test(e.name))
-    .map((rule) => {
-      const action = descendants(rule).find((e) => /Action$/.test(e.name))?.attrs['action'] ?? '';
-      const conditions = descendants(rule)
-        .filter((e) => /Condition$/.test(e.name))
-        .map((e) => e.attrs['condition'] ?? '');
-      return `${rule.name}: ${action} if ${conditions.join(', ')}`;
-    });
 }

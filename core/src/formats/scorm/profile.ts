@@ -12,7 +12,7 @@ const quiz: KindRule = {
   ],
 };
 
-const BOTH: readonly SettingName[] = ['tracked', 'masteryScore', 'launchData', 'timeAllowed'];
+const BOTH: readonly SettingName[] = ['tracked', 'masteryScore', 'launchData', 'timeAllowed', 'timeLimitAction'];
 
 function profile(id: string, label: string, ...held: SettingName[]): Profile {
   const own = (kind: 'page' | 'file') => [...(AS_PAGES.keeps?.[kind] ?? []), ...held];
@@ -32,6 +32,12 @@ const linkAsPage: KindRule = {
 };
 
 export const SCORM12_PROFILE = profile('scorm12', 'SCORM 1.2', ...BOTH, 'prerequisites');
-export const SCORM2004_PROFILE = profile('scorm2004', 'SCORM 2004 4th Edition', ...BOTH, 'completionThreshold');
+export const SCORM2004_PROFILE = profile(
+  'scorm2004',
+  'SCORM 2004 4th Edition',
+  ...BOTH,
+  'completionThreshold',
+  'attempts',
+);
 export const SCORM12_ONE_PROFILE = profile('scorm12one', 'SCORM 1.2, one for the whole');
 export const SCORM2004_ONE_PROFILE = profile('scorm2004one', 'SCORM 2004 4th Edition, one for the whole');

@@ -123,6 +123,8 @@ describe('A course as a package that plays', () => {
         masteryScore: 80,
         launchData: 'seed=7&x',
         timeAllowed: 'PT30M',
+        timeLimitAction: 'exit,message',
+        attempts: 2,
         completionThreshold: '0.75',
         prerequisites: 'a&b',
       },
@@ -152,10 +154,12 @@ describe('A course as a package that plays', () => {
       old.value('datafromlms'),
       old.value('maxtimeallowed'),
       old.value('prerequisites'),
-    ]).toEqual(['80', 'seed=7&x', '0000:30:00', 'a&b']);
+      old.value('timelimitaction'),
+    ]).toEqual(['80', 'seed=7&x', '0000:30:00', 'a&b', 'exit,message']);
     const now = await said('scorm2004');
     expect([now.value('minNormalizedMeasure'), now.value('dataFromLMS')]).toEqual(['0.8', 'seed=7&x']);
-    expect(now.value('limitConditions')).toEqual({ attemptAbsoluteDurationLimit: 'PT30M' });
+    expect(now.value('limitConditions')).toEqual({ attemptLimit: '2', attemptAbsoluteDurationLimit: 'PT30M' });
+    expect(now.value('timeLimitAction')).toBe('exit,message');
     expect(now.value('completionThreshold')).toEqual({ minProgressMeasure: '0.75', completedByMeasure: 'true' });
   });
 

@@ -28,15 +28,19 @@ const SAID: Record<Edition, (item: Item) => string> = {
         'adlcp:maxtimeallowed',
         typeof settings.timeAllowed === 'string' ? asTimespan(settings.timeAllowed) : undefined,
       ),
+      said('adlcp:timelimitaction', settings.timeLimitAction),
       said('adlcp:datafromlms', settings.launchData),
       said('adlcp:masteryscore', settings.masteryScore),
     ].join(''),
-  '2004': ({ settings }) => {
+  '2004': ({ kind, settings }) => {
     const { timeAllowed, masteryScore, completionThreshold } = settings;
+    const limits = {
+      // A quiz that became a page counts its attempts by nothing that it had: its profile says so.
+      attemptLimit: kind !== 'quiz' && typeof settings.attempts === 'number' ? settings.attempts : undefined,
+      attemptAbsoluteDurationLimit: typeof timeAllowed === 'string' ? timeAllowed : undefined,
+    };
     const sequencing = [
-      typeof timeAllowed === 'string'
-        ? xml('imsss:limitConditions', { attemptAbsoluteDurationLimit: timeAllowed })
-        : '',
+      Object.values(limits).some((limit) => limit !== undefined) ? xml('imsss:limitConditions', limits) : '',
       typeof masteryScore === 'number'
         ? xml(
             'imsss:objectives',
@@ -50,6 +54,7 @@ const SAID: Record<Edition, (item: Item) => string> = {
         : '',
     ].join('');
     return [
+      said('adlcp:timeLimitAction', settings.timeLimitAction),
       said('adlcp:dataFromLMS', settings.launchData),
       typeof completionThreshold === 'string'
         ? xml('adlcp:completionThreshold', { minProgressMeasure: completionThreshold, completedByMeasure: 'true' })

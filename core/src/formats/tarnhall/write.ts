@@ -170,7 +170,8 @@ class Packing {
       files: list(settings.attachments).flatMap((path) => this.files.get(path)?.id ?? []),
       marks: numberOr(settings.points),
       ways: list(settings.submissionFormats),
-      tries: numberOr(settings.attempts),
+      // Of all that a unit lists only tests count their tries.
+      tries: item.kind === 'quiz' ? numberOr(settings.attempts) : null,
       minutes: numberOr(settings.timeLimit),
       asks: item.kind === 'quiz' ? this.asks(item, item.questions, `entries/${id}`) : [],
     };

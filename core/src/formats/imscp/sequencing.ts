@@ -1,0 +1,66 @@
+import { child, descendants, elements, fold, textOf, type XmlElement } from '../../markup/index.ts';
+
+/** What SCORM 2004 says of the order of an item or folder (IMS Simple Sequencing; SCORM 2004 4th Edition CAM 5.1). */
+export type Sequencing = ReadonlyMap<string, XmlElement>;
+
+/** The sequencing that items share, by the identifier that they refer to (CAM 5.1.2). */
+export function sequencingCollection(root: XmlElement): ReadonlyMap<string, XmlElement> {
+  return new Map(
+    elements(child(root, 'sequencingCollection'), 'sequencing').map((s) => [s.attrs['ID'] ?? '', s] as const),
+  );
+}
+
+/** Its parts by their names: an element's own, and of the shared one that it refers to what it does not say itself. */
+export function sequencingOf(element: XmlElement, shared: ReadonlyMap<string, XmlElement>): Sequencing {
+  const own = child(element, 'sequencing');
+  const taken = own && shared.get(own.attrs['IDRef'] ?? '');
+  return new Map([...elements(taken), ...elements(own)].map((part) => [part.name, part]));
+}
+
+/** The share of points that satisfies it, of 1; '' where none is set. */
+export function neededShare(sequencing: Sequencing): string {
+  return fold(textOf(child(sequencing.get('objectives'), 'primaryObjective', 'minNormalizedMeasure')));
+}
+
+/** Its rules in their own words, what they do and when, and the objectives that it has beside its own or shares. */
+export function sequencingWords(sequencing: Sequencing): string[] {
+  return [
+    ...['sequencingRules', 'rollupRules'].flatMap((name) => rules(sequencing.get(name))),
+    ...elements(sequencing.get('objectives')).flatMap(objective),
+  ];
+}
+
+function rules(element: XmlElement | undefined): string[] {
+  return (element ? descendants(element) : [])
+    .filter((e) => /Rule$/.test(e.name))
+    .map((rule) => {
+      const action = descendants(rule).find((e) => /Action$/.test(e.name))?.attrs['action'] ?? '';
+      const conditions = descendants(rule)
+        .filter((e) => /Condition$/.test(e.name))
+        .map((e) => `${e.attrs['operator'] === 'not' ? 'not ' : ''}${e.attrs['condition'] ?? ''}`);
+      return `${rule.name}: ${action} if ${conditions.join(', ')}`;
+    });
+}
+
+function objective(element: XmlElement): string[] {
+  const name = element.attrs['objectiveID'] ?? 'its own';
+  const share = fold(textOf(child(element, 'minNormalizedMeasure')));
+  const shared = elements(element, 'mapInfo').map(
+    (map) => `objective ${name}: shared as ${map.attrs['targetObjectiveID'] ?? ''}`,
+  );
+  // What the item itself is to reach is a setting of its own.
+  const alone = element.name === 'objective' && shared.length === 0;
+  return alone ? [`objective ${name}${share === '' ? '' : `: at least ${share}`}`] : shared;
+}
+
+/** How one goes through a folder where that is not free (CAM 5.1.3): '' where it is. */
+export function wayThrough(sequencing: Sequencing): string {
+  const mode = sequencing.get('controlMode')?.attrs ?? {};
+  return [
+    mode['choice'] === 'false' ? 'its parts can not be chosen' : '',
+    mode['forwardOnly'] === 'true' ? 'there is no way back' : '',
+    ...sequencingWords(sequencing),
+  ]
+    .filter((words) => words !== '')
+    .join('; ');
+}
