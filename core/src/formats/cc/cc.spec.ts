@@ -123,6 +123,23 @@ describe('Reading what cartridges ask for', () => {
     ]);
   });
 
+  it('has what belongs to another resource for an item where its author put it into the outline', async () => {
+    const type = 'associatedcontent/imscc_xmlv1p1/learning-application-resource';
+    const { course } = await readCourse(
+      await packageOf(
+        cartridge({
+          resources: ['sheet', 'hidden']
+            .map((n) => `<resource identifier="${n}" type="${type}" href="${n}.pdf"><file href="${n}.pdf"/></resource>`)
+            .join(''),
+          items: '<item identifier="i" identifierref="sheet"><title>The sheet</title></item>',
+          files: { 'sheet.pdf': 'x', 'hidden.pdf': 'y' },
+        }),
+      ),
+    );
+    expect(course.items.filter((i) => i.kind === 'file').map((i) => [i.id, i.title])).toEqual([['sheet', 'The sheet']]);
+    expect(course.files.map((f) => f.path)).toContain('hidden.pdf');
+  });
+
   it('reads a thin cartridge', async () => {
     const files = cartridge({ version: '1.3' });
     const thin = String(files['imsmanifest.xml']).replace('IMS Common Cartridge', 'IMS Thin Common Cartridge');

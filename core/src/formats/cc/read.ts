@@ -133,7 +133,8 @@ class CartridgeReader {
 
   private async item(resource: Resource, role: Exclude<CcRole, 'web'> | null): Promise<Item | null> {
     const [first] = resource.files;
-    if (role === 'associated') return null;
+    // It belongs to another resource; but what an author put into the outline is there to be opened.
+    if (role === 'associated') return this.webContent(resource);
     if (role === null || first === undefined) return this.foreign(resource);
     const place = resource.files.find((f) => extensionOf(f) === 'xml') ?? first;
     let definition: XmlElement;

@@ -55,7 +55,7 @@ class QtiPackageReader {
 
   async read(): Promise<ReadResult> {
     const resources = [...this.manifest.resources.values()];
-    const kind = (r: Resource) => /^imsqti_(item|test|section|assessment)?/.exec(r.type)?.[1] ?? '';
+    const kind = (r: Resource) => /^imsqti_(?:apip)?(item|test|section|assessment)?/.exec(r.type)?.[1] ?? '';
     const qti = resources.filter((r) => r.type.startsWith('imsqti_'));
     for (const resource of qti.filter((r) => kind(r) === 'item')) await this.item(resource);
     // Sections first: tests draw from them.
