@@ -3,7 +3,8 @@ import { TestBed } from '@angular/core/testing';
 import type { Course, Item, Preview } from '@treenail/core';
 import { Observable, Subject, of, throwError } from 'rxjs';
 import { Screen } from '../testing/screen';
-import { ReadingPane, valueWords } from './reading-pane';
+import { valueWords } from '../parts/words';
+import { ReadingPane } from './reading-pane';
 import type { FileAddress, InsideSource, View } from './source';
 
 const page: Item = {
@@ -55,6 +56,14 @@ describe('The reading pane', () => {
     const frame = screen.host.querySelector('iframe');
     expect([frame?.getAttribute('sandbox'), frame?.title]).toEqual(['', 'Preview of Splices']);
     expect(frame?.getAttribute('srcdoc')).toContain('Tuck');
+  });
+
+  it('tells how many questions are drawn from which bank', async () => {
+    const draws = { bank: '2', knots: 'all' };
+    const bank: Item = { kind: 'bank', id: 'bank', title: 'Hitches', place: null, settings: {}, questions: [] };
+    await open({ ...quiz, settings: { draws } }, html(''));
+    await screen.set({ course: { ...COURSE, items: [...COURSE.items, bank] } });
+    expect(screen.texts('dd')).toContain('2 of “Hitches”, all of knots');
   });
 
   it('tells settings in words: dates with their zone, files by their names', async () => {

@@ -15,18 +15,17 @@ import {
   KIND_LABELS,
   RULE_SETTINGS,
   SETTING_LABELS,
-  baseName,
   count,
+  drawsOf,
   mediaTypeOf,
   ruleSentences,
   type Course,
   type Item,
-  type SettingValue,
 } from '@treenail/core';
 import type { RelationsAnswer } from '@treenail/server/contract';
 import { EMPTY, Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
-import { SizePipe, WhenPipe } from '../parts/words';
+import { SizePipe, valueWords } from '../parts/words';
 import { PdfView } from './pdf-view';
 import { Player } from './player';
 import { sizesOf } from './rows';
@@ -122,7 +121,12 @@ export class ReadingPane {
     const told = Object.entries(this.item().settings).filter(([name]) => !AS_SENTENCES.has(name));
     return told.map(([name, value]) => ({
       name: (SETTING_LABELS as Record<string, string>)[name] ?? name,
-      value: REFERS.has(name) ? withTitles(valueWords(value), titles) : valueWords(value),
+      value:
+        name === 'draws'
+          ? drawWords(this.item(), titles)
+          : REFERS.has(name)
+            ? withTitles(valueWords(value), titles)
+            : valueWords(value),
     }));
   });
   protected readonly sentences = computed(() => ruleSentences(this.item(), this.course()));
@@ -149,24 +153,14 @@ export class ReadingPane {
 const AS_SENTENCES: ReadonlySet<string> = new Set(RULE_SETTINGS);
 
 /** Settings whose words name other items by their identifiers. */
-const REFERS: ReadonlySet<string> = new Set(['usesRubric', 'category', 'gradesItem', 'draws', 'variants']);
+const REFERS: ReadonlySet<string> = new Set(['usesRubric', 'category', 'gradesItem', 'variants']);
 
 function withTitles(words: string, titles: ReadonlyMap<string, string>): string {
   return words.replace(/[^\s,=]+/g, (word) => titles.get(word) ?? word);
 }
 
-export function valueWords(value: SettingValue): string {
-  if (value === true) return 'yes';
-  if (Array.isArray(value)) return value.map(baseName).join(', ');
-  if (typeof value === 'object') {
-    return Object.entries(value)
-      .map(([k, v]) => `${k}=${v}`)
-      .join(', ');
-  }
-  if (typeof value === 'string' && /^\d{4}-\d\d-\d\dT[\d:.]+Z$/.test(value)) return WHEN.transform(value, 'long');
-  return String(value)
-    .replace(/<[^>]+>/g, ' ')
-    .trim();
+function drawWords(item: Item, titles: ReadonlyMap<string, string>): string {
+  return drawsOf(item)
+    .map(({ bank, number }) => `${number ?? 'all'} of ${titles.get(bank) ?? bank}`)
+    .join(', ');
 }
-
-const WHEN = new WhenPipe();

@@ -2,13 +2,13 @@ import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import {
   KIND_LABELS,
   SETTING_LABELS,
-  baseName,
   type CheckedLine,
   type Line,
   type Outcome,
   type SettingValue,
 } from '@treenail/core';
 import { Peg } from '../parts/peg';
+import { valueWords } from '../parts/words';
 
 export interface LineWords {
   /** Said where the left side has nothing. */
@@ -116,15 +116,7 @@ export class LineDetail {
   protected readonly labels = SETTING_LABELS;
 
   protected words(value: SettingValue | null): string {
-    if (value === null) return 'not set';
-    if (Array.isArray(value)) return value.map(baseName).join(', ');
-    if (typeof value === 'object')
-      return Object.entries(value)
-        .map(([k, v]) => `${k}=${v}`)
-        .join(', ');
-    return String(value)
-      .replace(/<[^>]+>/g, ' ')
-      .trim();
+    return value === null ? 'not set' : valueWords(value);
   }
 
   protected foretold(line: Line | CheckedLine): string | null {

@@ -1,5 +1,5 @@
 import { Pipe, type PipeTransform } from '@angular/core';
-import { courseName, readableSize } from '@treenail/core';
+import { baseName, courseName, readableSize, type SettingValue } from '@treenail/core';
 
 @Pipe({ name: 'size' })
 export class SizePipe implements PipeTransform {
@@ -52,4 +52,20 @@ export class HashPipe implements PipeTransform {
   transform(sha256: string): string {
     return sha256.replace(/(.{8})/g, '$1 ').trim();
   }
+}
+
+/** The value of a setting as a person reads it. */
+export function valueWords(value: SettingValue): string {
+  if (value === true) return 'yes';
+  if (Array.isArray(value)) return value.map(baseName).join(', ');
+  if (typeof value === 'object') {
+    return Object.entries(value)
+      .map(([k, v]) => `${k}=${v}`)
+      .join(', ');
+  }
+  if (typeof value === 'string' && /^\d{4}-\d\d-\d\dT[\d:.]+Z$/.test(value))
+    return new WhenPipe().transform(value, 'long');
+  return String(value)
+    .replace(/<[^>]+>/g, ' ')
+    .trim();
 }

@@ -92,6 +92,8 @@ describe('What a destination can hold', () => {
     const rows = screen.texts('tbody tr');
     expect(rows.find((row) => row.startsWith('quiz'))).toContain('loses all settings but points, due');
     expect(rows.find((row) => row.startsWith('page'))).toContain('loses all settings');
+    // What does not arrive has no settings to lose.
+    expect(rows.find((row) => row.startsWith('checklist'))).not.toContain('loses');
   });
 
   it('says each change in words before it is kept, and takes all of them back', async () => {

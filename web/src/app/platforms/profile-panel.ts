@@ -73,8 +73,9 @@ export class ProfilePanel {
     return !rule ? '' : rule.carry === 'never' ? rule.reason : (rule.ways[0]?.reason ?? '');
   }
 
-  /** What becomes of its settings, in words; '' where all are held. */
+  /** What becomes of its settings, in words; '' where all are held, and where it does not arrive as what it is. */
   protected lost(kind: SubjectKind): string {
+    if (this.ruleOf(kind) !== 'whole') return '';
     const { settings, keeps } = this.draft() ?? {};
     const words = (names: readonly string[]) => names.map((name) => SETTING_LABELS[name as SettingName]).join(', ');
     const lost = words(Object.keys(settings?.[kind] ?? {}));
