@@ -17,6 +17,8 @@ const above = (s: Subject) => (s.placed?.trail.at(-1) ?? '').toLowerCase();
 const SIGNS: KeyOf[] = [
   (s) => `${group(s)} ${s.key} ${title(s)}`,
   (s) => (s.item ? `${s.item.kind} ${s.item.id}` : null),
+  // It became something else, and is called as before.
+  (s) => (isFolder(s) ? null : `${s.key} ${title(s)}`),
   (s) => (s.item?.print === undefined ? null : `${s.item.kind} ${s.item.print} ${title(s)}`),
   (s) => `${group(s)} ${title(s)} ${above(s)}`,
   (s) => `${group(s)} ${title(s)}`,

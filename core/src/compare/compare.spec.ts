@@ -52,6 +52,15 @@ describe('What arrived, beside what was sent', () => {
       expect(key('d2')).toContain('x1');
     });
 
+    it('by its identifier as something else, where another of its title is gone', () => {
+      const gone: Item = { ...common('c1', 'Rigging'), kind: 'checklist', text: text(''), rows: [] };
+      const talk: Item = { ...common('t1', 'Rigging'), kind: 'discussion', text: text('Why?') };
+      expect(told(course(gone, talk), course(page('t1', 'Rigging')))).toEqual([
+        ['Rigging', 'left behind', 'it is not there'],
+        ['Rigging', 'reworked', 'arrived as page'],
+      ]);
+    });
+
     it('by the beginning of a title that was cut', () => {
       const long = 'How a lapstrake hull is planked from the garboard up';
       const sent: Item = { ...common('a', long), kind: 'link', url: 'https://a.example/' };

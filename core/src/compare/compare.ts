@@ -4,6 +4,7 @@ import { readable } from '../inspect/index.ts';
 import {
   KIND_LABELS,
   SETTINGS,
+  settingOf,
   baseName,
   type Answer,
   type Area,
@@ -79,10 +80,8 @@ function compareSubjects(pair: Pair, hashes: Hashes): Line {
   }
   if (!arrived) {
     const settings = SETTINGS.flatMap((name): SettingLine[] => {
-      const was = source.item?.settings[name];
-      return was === undefined
-        ? []
-        : [{ name, was, is: null, outcome: 'left behind', reason: 'the item is not there' }];
+      const was = source.item ? settingOf(source.item, name) : null;
+      return was === null ? [] : [{ name, was, is: null, outcome: 'left behind', reason: 'the item is not there' }];
     });
     return {
       ...head(source),
@@ -152,8 +151,8 @@ function compareText(a: Item, b: Item): { outcome: 'reworked' | 'unsure'; reason
 
 function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
   return SETTINGS.flatMap((name): SettingLine[] => {
-    const was = a.settings[name] ?? null;
-    const is = b.settings[name] ?? null;
+    const was = settingOf(a, name);
+    const is = settingOf(b, name);
     if (was === null && is === null) return [];
     if (name === 'attachments' || name === 'embeds') {
       const judged = judgeFiles(name, a, b, hashes);

@@ -2,6 +2,7 @@ import * as z from 'zod';
 import {
   SETTINGS,
   hasPartialCredit,
+  settingOf,
   subjects,
   whyLost,
   type Course,
@@ -49,7 +50,7 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
   const reasons: string[] = [];
   const lost = new Map<SettingName, string>();
   const parts: PartLine[] = [];
-  const set = item ? SETTINGS.filter((name) => item.settings[name] !== undefined) : [];
+  const set = item ? SETTINGS.filter((name) => settingOf(item, name) !== null) : [];
   let questions = item && (item.kind === 'quiz' || item.kind === 'bank') ? item.questions : [];
   for (const profile of profiles) {
     if (as === null) break;

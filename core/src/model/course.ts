@@ -299,6 +299,12 @@ export const Course = z.object({
 });
 export type Course = z.infer<typeof Course>;
 
+/** What is set of an item; `null` where nothing is, as where attempts are said to be without limit. */
+export function settingOf({ settings }: Pick<Item, 'settings'>, name: SettingName): SettingValue | null {
+  const value = settings[name];
+  return value === undefined || (name === 'attempts' && value === 'unlimited') ? null : value;
+}
+
 /** The banks that a quiz draws from, and how many questions of each; `null` for all of them, and where no number is said. */
 export function drawsOf({ settings: { draws } }: Pick<Item, 'settings'>): { bank: string; number: number | null }[] {
   if (typeof draws !== 'object' || Array.isArray(draws)) return [];

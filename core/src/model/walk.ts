@@ -75,6 +75,15 @@ export function subjects(course: Course): Subject[] {
   return found;
 }
 
+/** What an item is called where the outline first shows it, which is what people know it by; else what it calls itself. */
+export function titlesIn(course: Course): (item: Pick<Item, 'id' | 'title'>) => string {
+  const shown = new Map<string, string>();
+  for (const { node } of walkOutline(course.outline)) {
+    if (node.item !== undefined && !shown.has(node.item)) shown.set(node.item, node.title);
+  }
+  return (item) => shown.get(item.id) ?? item.title;
+}
+
 /** Files that an item is made of or shows: its body, its attachments, what its text and questions use. */
 export function filesOf(item: Item): string[] {
   const named = new Set<string>();

@@ -6,6 +6,7 @@ import {
   filesOf,
   mapQuestionTexts,
   problem,
+  titlesIn,
   type Course,
   type ItemOf,
   type RichText,
@@ -67,8 +68,12 @@ export function asItIs(source: Package): PlannedEntry[] {
 
 type Questions = ItemOf<'quiz'> | ItemOf<'bank'>;
 
+/** Quizzes and banks. A package of questions has no outline, so each is called what the outline called it. */
 function questionItems(course: Course): Questions[] {
-  return course.items.filter((item): item is Questions => item.kind === 'quiz' || item.kind === 'bank');
+  const titleOf = titlesIn(course);
+  return course.items
+    .filter((item): item is Questions => item.kind === 'quiz' || item.kind === 'bank')
+    .map((item) => ({ ...item, title: titleOf(item) }));
 }
 
 /** Files that the questions show, in the places they had. */

@@ -1,15 +1,16 @@
 import { encode } from 'cborg';
 import { portableEngine } from '../../container/index.ts';
 import { plainText } from '../../markup/index.ts';
-import type {
-  Course,
-  Item,
-  ItemOf,
-  OutlineNode,
-  Question,
-  QuestionType,
-  RichText,
-  SettingValue,
+import {
+  titlesIn,
+  type Course,
+  type Item,
+  type ItemOf,
+  type OutlineNode,
+  type Question,
+  type QuestionType,
+  type RichText,
+  type SettingValue,
 } from '../../model/index.ts';
 import { htmlText } from '../archive/parts.ts';
 import type { Pack, PlannedEntry } from '../format.ts';
@@ -101,10 +102,12 @@ const TYPES: Partial<globalThis.Record<QuestionType, string>> = {
 
 class Records {
   private readonly course: Course;
+  private readonly titleOf: ReturnType<typeof titlesIn>;
   private readonly items: ReadonlyMap<string, Item>;
 
   constructor(course: Course) {
     this.course = course;
+    this.titleOf = titlesIn(course);
     this.items = new Map(course.items.map((i) => [i.id, i]));
   }
 
@@ -195,7 +198,8 @@ class Records {
     const named = { ref: item.id, title: item.title };
     switch (item.kind) {
       case 'bank':
-        yield { k: 'bank', ref: item.id, ttl: item.title, has: { questions: this.questions(item) } };
+        // It has no place in the archive's outline, and bears what its course called it.
+        yield { k: 'bank', ref: item.id, ttl: this.titleOf(item), has: { questions: this.questions(item) } };
         return;
       case 'announcement':
         yield {

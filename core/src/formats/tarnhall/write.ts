@@ -3,6 +3,7 @@ import { decodeText, escapeXml, rewriteReferences } from '../../markup/index.ts'
 import {
   baseName,
   contentOf,
+  titlesIn,
   type Content,
   type Course,
   type Item,
@@ -89,7 +90,8 @@ class Packing {
   plan(): PlannedEntry[] {
     const { course } = this;
     const units = this.units();
-    const pools = course.items.flatMap((item) => (item.kind === 'bank' ? [this.pool(item.id, item)] : []));
+    const titleOf = titlesIn(course);
+    const pools = course.items.flatMap((item) => (item.kind === 'bank' ? [this.pool(titleOf(item), item)] : []));
     const { metadata } = course;
     const crate = {
       crate: 1,
@@ -205,10 +207,11 @@ class Packing {
     return this.held(bodyOf(decodeText(await this.source.bytes(path))), path);
   }
 
-  private pool(origin: string, item: Extract<Content, { kind: 'bank' }>): string {
+  /** Pools stand in no unit, and bear what their course called them. */
+  private pool(title: string, item: Extract<Content, { kind: 'bank' }>): string {
     const id = `p${this.next++}`;
     const asks = this.asks(item, item.questions, `pools/${id}`);
-    return this.put(`pools/${id}.json`, { id, title: item.title, origin, asks });
+    return this.put(`pools/${id}.json`, { id, title, origin: item.id, asks });
   }
 
   private asks(item: Content, questions: readonly Question[], folder: string): string[] {
