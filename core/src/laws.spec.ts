@@ -3,7 +3,7 @@ import assert from 'node:assert/strict';
 import { compare, filterJoint, foldJoint, jointOfCheck, jointOfForecast } from './compare/index.ts';
 import { bytesSource, collect, openPackage } from './container/index.ts';
 import { nodeEngine } from './container/node.ts';
-import { forecast, declaredLosses } from './fit/index.ts';
+import { forecast, declaredLosses, profileOn } from './fit/index.ts';
 import { TARGETS, openCourse, readCourse, targetById, writePackage } from './formats/index.ts';
 import { survey } from './inspect/index.ts';
 import { SETTINGS, settingOf, subjects, type Course, type Profile } from './model/index.ts';
@@ -100,6 +100,8 @@ describe('The laws of the course model', () => {
         fc.asyncProperty(courses, async (generated) => {
           fc.pre(canBeWritten(generated, id));
           const { pkg, bytes, read, target } = await throughFormat(generated, id);
+          // What goes on as it came loses nothing.
+          if (target.stays) expect(profileOn(read, target)).toBeNull();
           const before = await asWritten(bytes);
           const sink = memorySink();
           const { format } = targetById(id);
@@ -130,7 +132,7 @@ describe('The laws of the course model', () => {
         expect([...back.notes, ...surveyed.notes]).toEqual([]);
         expect(back.course.origin.version).toBe('1.1');
         expect(lossesOf(compare(read, surveyed.course).lines)).toEqual(
-          lossesOf(declaredLosses(read, there.target.profile)),
+          lossesOf(declaredLosses(read, profileOn(read, there.target))),
         );
       }),
       options,

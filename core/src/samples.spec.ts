@@ -1,9 +1,11 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import * as z from 'zod';
+import { compare } from './compare/index.ts';
 import { bytesSource, openPackage } from './container/index.ts';
 import { nodeEngine } from './container/node.ts';
-import { readCourse, targetById, writePackage } from './formats/index.ts';
+import { declaredLosses, profileOn, type Line } from './fit/index.ts';
+import { TARGETS, openCourse, readCourse, targetById, writePackage } from './formats/index.ts';
 import { memorySink } from './testing/packages.ts';
 import { inventory, survey } from './inspect/index.ts';
 import { plainText } from './markup/index.ts';
@@ -265,5 +267,38 @@ describe('Converting packages made by another hand', () => {
         expectQuestions(again.course, truth);
       });
     }
+  }
+
+  for (const [from, extension] of [
+    ['pair-hedge-cc11', 'imscc'],
+    ['pair-hedge-cc13', 'imscc'],
+    ['pair-hedge-qti12', 'zip'],
+    ['pair-hedge-qti21', 'zip'],
+    ['pair-hedge-scorm12', 'zip'],
+    ['pair-hedge-scorm2004', 'zip'],
+  ] as const) {
+    it(`${from}: in every format, what is lost is exactly what was declared`, async () => {
+      const { pkg, course } = await sample(from, extension);
+      const asked = course.items.some((i) => i.kind === 'quiz' || i.kind === 'bank');
+      const targets = TARGETS.filter((t) => asked || !t.id.startsWith('qti'));
+      expect(targets.length).toBeGreaterThan(12);
+      for (const target of targets) {
+        const { format } = targetById(target.id);
+        const sink = memorySink();
+        await writePackage(target, await format.plan(course, target, pkg), pkg, sink, { engine: nodeEngine });
+        const written = await openCourse(bytesSource(sink.bytes()), { engine: nodeEngine });
+        const back = (await survey(written, (await readCourse(written)).course, { engine: nodeEngine })).course;
+        const words = (lines: readonly Line[]) =>
+          lines
+            .filter((l) => l.outcome !== 'whole')
+            .map(({ title, outcome, settings }) => {
+              const lost = settings.filter((s) => s.outcome !== 'whole').map((s) => s.name);
+              return `${title}: ${outcome} ${lost.sort().join(', ')}`;
+            });
+        expect(words(compare(course, back).lines))
+          .withContext(target.id)
+          .toEqual(words(declaredLosses(course, profileOn(course, target))));
+      }
+    });
   }
 });

@@ -5,7 +5,7 @@ import { parseArgs } from 'node:util';
 import { compare } from '../compare/index.ts';
 import { readLimits, type Limits, type Package } from '../container/index.ts';
 import { fileSink, fileSource, folderSource, nodeEngine, scratchFile } from '../container/node.ts';
-import { declaredLosses } from '../fit/index.ts';
+import { declaredLosses, profileOn } from '../fit/index.ts';
 import {
   TARGETS,
   describedFormat,
@@ -247,7 +247,7 @@ async function convert(args: readonly string[]): Promise<void> {
       return looked;
     });
     const { course, notes } = made;
-    const losses = declaredLosses(course, target.profile);
+    const losses = declaredLosses(course, profileOn(course, target));
     const told = {
       format: target.id,
       label: target.label,

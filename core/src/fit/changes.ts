@@ -56,6 +56,15 @@ const CHAPTERS: readonly Chapter[] = [
           }),
   },
   {
+    unsaid: 'kept',
+    topics: ({ untitled = {} }) =>
+      said(untitled).map(([kind, why]) => ({
+        of: `${KIND_LABELS[kind]}, its title outside the outline`,
+        what: 'lost',
+        why,
+      })),
+  },
+  {
     unsaid: 'carried whole',
     topics: ({ questions }) => said(questions).map(([type, rule]) => ({ of: `question, ${type}`, ...ruleWords(rule) })),
   },

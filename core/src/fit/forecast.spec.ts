@@ -174,6 +174,7 @@ describe('What is new in a profile', () => {
       },
       keeps: { page: ['due', 'points'], quiz: [] },
       settings: { assignment: { due: 'no dates' } },
+      untitled: { bank: 'banks have no names' },
       questions: { hotspot: { carry: 'never', reason: 'no pictures' } },
       questionParts: { points: 'one each' },
       limits: { fileBytes: { at: 1000, reason: 'small' }, nameCharacters: { not: '?', reason: 'odd' } },
@@ -197,7 +198,7 @@ describe('What is new in a profile', () => {
     const free = paths(full).filter(
       (path) => !['id', 'label', 'version', 'carry', 'as', 'drops', 'keeps'].some((name) => path.includes(name)),
     );
-    expect(free.length).toBe(15);
+    expect(free.length).toBe(16);
     for (const path of free) {
       const changed = at(full, path, (old) => (typeof old === 'number' ? old + 1 : `${String(old)}!`)) as Profile;
       expect(profileChanges(full, changed).length)

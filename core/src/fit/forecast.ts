@@ -6,6 +6,7 @@ import {
   subjects,
   whyLost,
   type Course,
+  type Item,
   type KindRule,
   type Profile,
   type Question,
@@ -39,9 +40,9 @@ export function forecast(course: Course, profiles: readonly Profile[]): Forecast
   };
 }
 
-/** What a format loses: the lines of the forecast against its profile that are not whole. */
-export function declaredLosses(course: Course, profile: Profile): Line[] {
-  return forecast(course, [profile]).lines.filter((line) => line.outcome !== 'whole');
+/** What a format loses: the lines of the forecast against its profile (see `profileOn`) that are not whole. */
+export function declaredLosses(course: Course, profile: Profile | null): Line[] {
+  return forecast(course, profile ? [profile] : []).lines.filter((line) => line.outcome !== 'whole');
 }
 
 function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: ReadonlyMap<string, number>): Line {
@@ -79,9 +80,12 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
       as = null;
       reasons.push(fileBytes.reason);
     }
+    const untitled = as === null || placed ? undefined : profile.untitled?.[as];
+    if (untitled !== undefined) reasons.push(untitled);
     if (titleLength && [...subject.title].length > titleLength.at) reasons.push(titleLength.reason);
     questions = questions.flatMap((question) => forecastQuestion(question, profile, parts));
   }
+  keepFilesShownElsewhere(item, lost);
   const gone = as === null;
   const settings = set.map((name): SettingLine => {
     const was = item?.settings[name] ?? null;
@@ -103,6 +107,23 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
     settings,
     parts: mergeParts(parts),
   };
+}
+
+/** A file that is attached and shown in the text comes along as either: it is lost only with both. */
+function keepFilesShownElsewhere(item: Item | null, lost: Map<SettingName, string>): void {
+  const files = (name: SettingName) => {
+    const value = item?.settings[name];
+    return Array.isArray(value) && !lost.has(name) ? value : [];
+  };
+  for (const [name, other] of [
+    ['attachments', 'embeds'],
+    ['embeds', 'attachments'],
+  ] as const) {
+    const own = item?.settings[name];
+    if (!lost.has(name) || !Array.isArray(own)) continue;
+    const there = new Set(files(other));
+    if (own.every((path) => there.has(path))) lost.delete(name);
+  }
 }
 
 function forecastQuestion(question: Question, profile: Profile, parts: PartLine[]): Question[] {

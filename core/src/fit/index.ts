@@ -1,3 +1,4 @@
 export * from './changes.ts';
 export * from './forecast.ts';
 export * from './outcome.ts';
+export * from './passage.ts';

@@ -11,6 +11,11 @@ export interface Target {
   readonly extension: string;
   /** What the format can hold; the losses of writing to it are the forecast against this. */
   readonly profile: Profile;
+  /**
+   * What of a package that nothing has reshaped goes on as it came, by what it is: everything, or the definitions of all
+   * that stays of its kind here. `null`, and where not given: it is written from the model.
+   */
+  readonly stays?: (origin: Course['origin']) => 'everything' | 'definitions' | null;
   /** Whether the files of such a source are carried as they are, under the paths that they have. Never, where not given. */
   readonly keepsPaths?: (source: Package) => boolean;
   /** Where what is written is no zip: packs the planned entries itself. */
@@ -50,6 +55,21 @@ export interface Format {
   read(pkg: Package): Promise<ReadResult>;
   /** Entries in the order they are written. Bodies come from `source` by the paths that the course's files have. */
   plan(course: Course, target: Target, source: Package): Promise<PlannedEntry[]>;
+}
+
+/** Whether a course goes on as the package it came in, byte for byte. */
+export function goesOnWhole({ origin }: Course, { stays }: Target): boolean {
+  return origin.untouched && stays?.(origin) === 'everything';
+}
+
+/** For targets that copy packages of their own format and version. */
+export function ofVersion(format: string, version: string): NonNullable<Target['stays']> {
+  return (origin) => (origin.format === format && origin.version === version ? 'everything' : null);
+}
+
+/** For targets that copy packages of their own format, which has one version. */
+export function ofFormat(format: string): NonNullable<Target['stays']> {
+  return (origin) => (origin.format === format ? 'everything' : null);
 }
 
 export interface WriteProgress {

@@ -44,15 +44,15 @@ function pathsIn({ files }: Course): ReadonlySet<string> {
   return known;
 }
 
-/** Rewrites what an item's texts refer to, so that it is found from another place. */
-export function movedTexts(course: Course, item: Item): (to: string) => (html: string) => string {
+/** Rewrites what an item's texts refer to, so that it is found from another place; `token` goes before each reference. */
+export function movedTexts(course: Course, item: Item, token = ''): (to: string) => (html: string) => string {
   const paths = pathsIn(course);
   return (to) => (html) =>
     rewriteReferences(html, (reference) => {
       // Images of hotspots are named by their path in the package already.
       const path =
         resolveReference((p) => paths.has(p), item.place ?? '', reference) ?? (paths.has(reference) ? reference : null);
-      return path === null ? null : encodePath(relativePath(to, path)) + (/[?#].*$/.exec(reference)?.[0] ?? '');
+      return path === null ? null : token + encodePath(relativePath(to, path)) + (/[?#].*$/.exec(reference)?.[0] ?? '');
     });
 }
 

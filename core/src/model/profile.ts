@@ -45,6 +45,8 @@ export const Profile = z.object({
   keeps: z.partialRecord(SubjectKind, z.array(SettingName)).optional(),
   /** Reason of the loss, by kind and setting. */
   settings: z.partialRecord(SubjectKind, z.partialRecord(SettingName, Reason)),
+  /** Kinds that bear no title of their own: outside the outline they are called otherwise. The reason of the loss. */
+  untitled: z.partialRecord(SubjectKind, Reason).optional(),
   questions: z.partialRecord(QuestionType, QuestionRule),
   questionParts: z.partialRecord(QuestionPart, Reason),
   limits: z.object({

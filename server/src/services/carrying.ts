@@ -1,4 +1,13 @@
-import { Refusal, forecast, problem, targetById, type Course, type Forecast, type Profile } from '@treenail/core';
+import {
+  Refusal,
+  forecast,
+  problem,
+  profileOn,
+  targetById,
+  type Course,
+  type Forecast,
+  type Profile,
+} from '@treenail/core';
 import type { FormChoice, MoveSummary, Person } from '../api/contract.ts';
 import { Instance, type Move } from '../db/models.ts';
 import type { TakenForm, Taker } from '../platforms/index.ts';
@@ -21,13 +30,8 @@ export function carriedAs(move: Move, taker: Taker): TakenForm {
  * the destination's, for what is not its own.
  */
 async function profilesOf(course: Course, form: TakenForm, destination: Instance, taker: Taker): Promise<Profile[]> {
-  const { format, target } = targetById(form.target);
-  const { origin } = course;
-  const goesOn = origin.untouched && origin.format === format.id && origin.version === target.version;
-  return [
-    ...(goesOn ? [] : [target.profile]),
-    ...(form.own || !taker.profile ? [] : [await profileOf(destination, taker.profile)]),
-  ];
+  const own = profileOn(course, targetById(form.target).target);
+  return [...(own ? [own] : []), ...(form.own || !taker.profile ? [] : [await profileOf(destination, taker.profile)])];
 }
 
 export async function foretell(

@@ -1,10 +1,18 @@
-import type { Format } from '../format.ts';
+import type { Format, Target } from '../format.ts';
 import { CC11_PROFILE, CC12_PROFILE, CC13_PROFILE, THIN13_PROFILE } from './profile.ts';
 import { hasManifest, readManifest } from '../imscp/manifest.ts';
 import { readCartridge, versionOf } from './read.ts';
 import { planReversion } from './reversion.ts';
 import { asVersion, type CcVersion } from './versions.ts';
 import { planFromModel, planThin } from './write.ts';
+
+/** Between versions the words of the version are exchanged, and definitions stay as they are: see `reversion.ts`. */
+function staysIn(version: CcVersion): NonNullable<Target['stays']> {
+  return (origin) => {
+    if (origin.format !== 'cc' || asVersion(origin.version) === null) return null;
+    return origin.version === version ? 'everything' : 'definitions';
+  };
+}
 
 /** IMS Common Cartridge: reads 1.0 to 1.3, writes 1.1, 1.2 and 1.3. */
 export const commonCartridge: Format = {
@@ -15,6 +23,7 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.1',
       version: '1.1',
       extension: 'imscc',
+      stays: staysIn('1.1'),
       keepsPaths: hasManifest,
       profile: CC11_PROFILE,
     },
@@ -23,6 +32,7 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.2',
       version: '1.2',
       extension: 'imscc',
+      stays: staysIn('1.2'),
       keepsPaths: hasManifest,
       profile: CC12_PROFILE,
     },
@@ -31,6 +41,7 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.3',
       version: '1.3',
       extension: 'imscc',
+      stays: staysIn('1.3'),
       keepsPaths: hasManifest,
       profile: CC13_PROFILE,
     },

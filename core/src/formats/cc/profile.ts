@@ -4,7 +4,7 @@ import { proseRules } from '../questions.ts';
 /** What a manifest can say of any resource. */
 const ANY: readonly SettingName[] = ['audience', 'intendedUse', 'standards', 'variants'];
 
-const common: Pick<Profile, 'keeps' | 'questions' | 'questionParts' | 'limits'> = {
+const common: Pick<Profile, 'keeps' | 'untitled' | 'questions' | 'questionParts' | 'limits'> = {
   keeps: {
     page: [...ANY, 'embeds'],
     file: [...ANY, 'embeds'],
@@ -16,6 +16,7 @@ const common: Pick<Profile, 'keeps' | 'questions' | 'questionParts' | 'limits'> 
     bank: [...ANY, 'embeds'],
     foreign: [...ANY],
   },
+  untitled: { bank: 'a cartridge has no name for a question bank that stands in no place of the outline' },
   questions: {
     numeric: { carry: 'as', as: 'short answer', reason: 'a cartridge has no numbers with a tolerance' },
     ...proseRules((what) => `a cartridge has no ${what}: it becomes an essay, its key the model answer`),

@@ -42,7 +42,7 @@ export async function planReversion(
     const item = byPlace.get(path);
     const page = item && pages.get(item.id);
     if (item?.kind === 'assignment' && page !== undefined)
-      changed.push({ path: page, text: assignmentPage(item, page) });
+      changed.push({ path: page, text: assignmentPage(course, item, page) });
     else if (item && namesVersion(item)) changed.push({ path, make: () => redefine(source, path, words) });
     else entries.push({ path, copy: path });
   }

@@ -3,6 +3,7 @@ import {
   contentOf,
   filesOf,
   folderOf,
+  mapQuestionTexts,
   relativePath,
   type Content,
   type Course,
@@ -15,7 +16,9 @@ import {
 import type { PlannedEntry } from '../format.ts';
 import { writeQti } from '../qti12/write.ts';
 import { MANIFEST } from '../imscp/manifest.ts';
-import { encodePath } from '../references.ts';
+import { asProfiled } from '../questions.ts';
+import { encodePath, movedTexts } from '../references.ts';
+import { CC13_PROFILE } from './profile.ts';
 import { ASSIGNMENT_NAMESPACE, ASSIGNMENT_TYPE, VOCABULARIES, type CcVersion, type Vocabulary } from './versions.ts';
 
 const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
@@ -29,7 +32,7 @@ export function planFromModel(whole: Course, version: CcVersion): PlannedEntry[]
   const entries: PlannedEntry[] = [];
   const owned = new Set<string>();
   for (const item of course.items) {
-    const written = writeItem(item, words, version, taken);
+    const written = writeItem(course, item, words, version, taken);
     resources.push(written.resource);
     if (written.entry) entries.push(written.entry);
     if (item.kind === 'page' || item.kind === 'file') owned.add(item.file);
@@ -142,17 +145,49 @@ interface WrittenItem {
   entry?: PlannedEntry;
 }
 
-function writeItem(item: Content, words: Vocabulary, version: CcVersion, taken: Set<string>): WrittenItem {
+/** What definitions name in their texts is named from where they lie, behind this (Common Cartridge 1.1, 4.3). */
+const FILE_BASE = '$IMS-CC-FILEBASE$';
+
+/** An item as it reads where it is written, which is another place than it comes from. */
+function movedTo(course: Course, item: Content, path: string): Content {
+  if (item.place === path) return item;
+  const rewrite = movedTexts(course, item, FILE_BASE)(path);
+  const moved = (text: RichText) => (text.format === 'html' ? { ...text, text: rewrite(text.text) } : text);
+  switch (item.kind) {
+    case 'discussion':
+    case 'assignment':
+      return { ...item, text: moved(item.text) };
+    case 'quiz':
+    case 'bank': {
+      const { instructions } = item.settings;
+      const settings =
+        typeof instructions === 'string' ? { ...item.settings, instructions: rewrite(instructions) } : item.settings;
+      // First what a question becomes, since that may show more than it did.
+      const questions = item.questions.flatMap((q) => asProfiled(q, CC13_PROFILE) ?? []);
+      return { ...item, settings, questions: questions.map((q) => mapQuestionTexts(q, (_part, text) => moved(text))) };
+    }
+    default:
+      return item;
+  }
+}
+
+function writeItem(
+  course: Course,
+  item: Content,
+  words: Vocabulary,
+  version: CcVersion,
+  taken: Set<string>,
+): WrittenItem {
   if (item.kind === 'page' || item.kind === 'file') return { resource: webResource(item, item.file) };
   if (item.kind === 'foreign') {
     return { resource: resource(item, item.type, item.files) };
   }
   if (item.kind === 'assignment' && version !== '1.3') {
     const path = freePath(item, 'html', taken);
-    return { resource: webResource(item, path), entry: { path, text: assignmentPage(item, path) } };
+    return { resource: webResource(item, path), entry: { path, text: assignmentPage(course, item, path) } };
   }
   const path = freePath(item, 'xml', taken);
-  const text = DECLARATION_KINDS[item.kind](item as never, words, path);
+  const text = DECLARATION_KINDS[item.kind](movedTo(course, item, path) as never, words, path);
   return { resource: resource(item, typeOf(item, words), [path]), entry: { path, text } };
 }
 
@@ -307,12 +342,9 @@ export function assignment(item: ItemOf<'assignment'>, path: string): string {
 }
 
 /** An assignment where the format has none: a page that says what to do and lists what was attached. */
-export function assignmentPage(item: ItemOf<'assignment'>, path: string): string {
+export function assignmentPage(course: Course, item: ItemOf<'assignment'>, path: string): string {
   const body = item.text.format === 'html' ? item.text.text : `<p>${escapeXml(item.text.text)}</p>`;
-  const base = folderOf(item.place ?? path);
-  const text = body.replaceAll(/\$IMS-CC-FILEBASE\$\/?([^"']*)/g, (_whole, rest: string) =>
-    encodePath(relativePath(path, base + decodeURIComponent(rest))),
-  );
+  const text = movedTexts(course, item)(path)(body);
   const list = filesOf(item).map(
     (file) =>
       `<li><a href="${escapeXml(encodePath(relativePath(path, file)))}">${escapeXml(file.slice(folderOf(file).length))}</a></li>`,

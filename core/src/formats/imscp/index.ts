@@ -1,6 +1,6 @@
 import { child, escapeXml, xml } from '../../markup/index.ts';
 import { contentOf, type Course } from '../../model/index.ts';
-import type { Format, PlannedEntry } from '../format.ts';
+import { goesOnWhole, ofVersion, type Format, type PlannedEntry } from '../format.ts';
 import { encodePath } from '../references.ts';
 import { isRendered, renderItem } from '../render.ts';
 import { MANIFEST, hasManifest, readManifest } from './manifest.ts';
@@ -17,6 +17,7 @@ export const contentPackage: Format = {
       label: 'Content Packaging 1.2',
       version: '1.2',
       extension: 'zip',
+      stays: ofVersion('imscp', '1.2'),
       keepsPaths: hasManifest,
       profile: IMSCP_PROFILE,
     },
@@ -29,9 +30,8 @@ export const contentPackage: Format = {
     return format === 'imscp' ? version : null;
   },
   read: readContentPackage,
-  async plan(course, _target, source) {
-    const { format, version, untouched } = course.origin;
-    if (format === 'imscp' && version === '1.2' && untouched) {
+  async plan(course, target, source) {
+    if (goesOnWhole(course, target)) {
       return [...source.entries.keys()].map((path) => ({ path, copy: path }));
     }
     return planPages(course);

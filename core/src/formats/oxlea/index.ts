@@ -1,4 +1,4 @@
-import type { Format } from '../format.ts';
+import { goesOnWhole, ofFormat, type Format } from '../format.ts';
 import { OXLEA_PARCEL_PROFILE } from './profile.ts';
 import { readOxlea } from './read.ts';
 import { BOOK } from './unpack.ts';
@@ -7,13 +7,21 @@ import { planParcel, planUntouched } from './write.ts';
 /** Oxlea's own archive, read and written. */
 export const oxleaArchive: Format = {
   id: 'oxlea',
-  targets: [{ id: 'oxlea', label: 'Oxlea parcel', version: '2', extension: 'zip', profile: OXLEA_PARCEL_PROFILE }],
+  targets: [
+    {
+      id: 'oxlea',
+      label: 'Oxlea parcel',
+      version: '2',
+      extension: 'zip',
+      stays: ofFormat('oxlea'),
+      profile: OXLEA_PARCEL_PROFILE,
+    },
+  ],
   async detect(pkg) {
     return pkg.entries.has(BOOK) ? '2' : null;
   },
   read: readOxlea,
-  async plan(course, _target, source) {
-    const { format, untouched } = course.origin;
-    return format === 'oxlea' && untouched ? planUntouched(source) : planParcel(course, source);
+  async plan(course, target, source) {
+    return goesOnWhole(course, target) ? planUntouched(source) : planParcel(course, source);
   },
 };

@@ -11,7 +11,7 @@ import {
   type ItemOf,
   type RichText,
 } from '../../model/index.ts';
-import type { Format, PlannedEntry, Target } from '../format.ts';
+import { goesOnWhole, ofVersion, type Format, type PlannedEntry, type Target } from '../format.ts';
 import { DECLARATION, LOM, lom, resourceXml } from '../imscp/write.ts';
 import { MANIFEST, hasManifest, readManifest } from '../imscp/manifest.ts';
 import { asType } from '../questions.ts';
@@ -28,6 +28,7 @@ const target = (id: string, version: string, profile: Target['profile']): Target
   id,
   label: `QTI ${version}`,
   version,
+  stays: ofVersion('qti', version),
   extension: 'zip',
   profile,
 });
@@ -46,8 +47,7 @@ export const qti: Format = {
   },
   read: readQtiPackage,
   async plan(course, to, source) {
-    const { format, version, untouched } = course.origin;
-    if (format === 'qti' && untouched && version === to.version) return asItIs(source);
+    if (goesOnWhole(course, to)) return asItIs(source);
     if (questionItems(course).length === 0) {
       throw new Refusal(
         problem(

@@ -1,4 +1,4 @@
-import type { Format } from '../format.ts';
+import { goesOnWhole, ofFormat, type Format } from '../format.ts';
 import { QUERNHOLD_ARCHIVE_PROFILE } from './profile.ts';
 import { readQuernhold } from './read.ts';
 import { RECORDS } from './unpack.ts';
@@ -13,6 +13,7 @@ export const quernholdArchive: Format = {
       label: 'Quernhold archive',
       version: '4',
       extension: 'quern',
+      stays: ofFormat('quernhold'),
       profile: QUERNHOLD_ARCHIVE_PROFILE,
       pack: packArchive,
     },
@@ -21,9 +22,8 @@ export const quernholdArchive: Format = {
     return pkg.entries.has(RECORDS) ? '4' : null;
   },
   read: readQuernhold,
-  async plan(course, _target, source) {
-    const { format, untouched } = course.origin;
-    if (format !== 'quernhold' || !untouched) return planArchive(course);
+  async plan(course, target, source) {
+    if (!goesOnWhole(course, target)) return planArchive(course);
     // Records first, as Quernhold writes them; they were gathered behind the files.
     const files = [...source.entries.keys()].filter((path) => path !== RECORDS);
     return [RECORDS, ...files].map((path) => ({ path, copy: path }));

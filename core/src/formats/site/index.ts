@@ -1,5 +1,5 @@
 import { hasManifest } from '../imscp/manifest.ts';
-import type { Format } from '../format.ts';
+import { goesOnWhole, ofFormat, type Format } from '../format.ts';
 import { SITE_PROFILE } from './profile.ts';
 import { hasPages, readFolder } from './read.ts';
 import { planSite } from './write.ts';
@@ -7,13 +7,15 @@ import { planSite } from './write.ts';
 /** A plain folder of pages and files, and a course as a static website. */
 export const site: Format = {
   id: 'site',
-  targets: [{ id: 'site', label: 'Website', version: '1', extension: 'zip', profile: SITE_PROFILE }],
+  targets: [
+    { id: 'site', label: 'Website', version: '1', extension: 'zip', stays: ofFormat('site'), profile: SITE_PROFILE },
+  ],
   async detect(pkg) {
     return !hasManifest(pkg) && hasPages(pkg) ? '1' : null;
   },
   read: readFolder,
-  async plan(course, _target, source) {
-    if (course.origin.format === 'site' && course.origin.untouched) {
+  async plan(course, target, source) {
+    if (goesOnWhole(course, target)) {
       return [...source.entries.keys()].map((path) => ({ path, copy: path }));
     }
     return planSite(course);

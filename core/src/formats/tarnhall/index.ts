@@ -1,4 +1,4 @@
-import type { Format } from '../format.ts';
+import { goesOnWhole, ofFormat, type Format } from '../format.ts';
 import { TARNHALL_CRATE_PROFILE } from './profile.ts';
 import { readTarnhall } from './read.ts';
 import { CRATE } from './unpack.ts';
@@ -8,14 +8,20 @@ import { planCrate, planUntouched } from './write.ts';
 export const tarnhallArchive: Format = {
   id: 'tarnhall',
   targets: [
-    { id: 'tarnhall', label: 'Tarnhall crate', version: '1', extension: 'zip', profile: TARNHALL_CRATE_PROFILE },
+    {
+      id: 'tarnhall',
+      label: 'Tarnhall crate',
+      version: '1',
+      extension: 'zip',
+      stays: ofFormat('tarnhall'),
+      profile: TARNHALL_CRATE_PROFILE,
+    },
   ],
   async detect(pkg) {
     return pkg.entries.has(CRATE) ? '1' : null;
   },
   read: readTarnhall,
-  async plan(course, _target, source) {
-    const { format, untouched } = course.origin;
-    return format === 'tarnhall' && untouched ? planUntouched(source) : planCrate(course, source);
+  async plan(course, target, source) {
+    return goesOnWhole(course, target) ? planUntouched(source) : planCrate(course, source);
   },
 };

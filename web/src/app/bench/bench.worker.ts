@@ -6,6 +6,7 @@ import {
   beforeAfter,
   compare,
   declaredLosses,
+  profileOn,
   describedFormat,
   explain,
   givenAddress,
@@ -220,7 +221,7 @@ function answerOf(
       .map((t) => ({
         id: t.id,
         label: t.label,
-        losses: declaredLosses(course, t.profile).map((line) => ({ title: line.title, why: explain(line) })),
+        losses: declaredLosses(course, profileOn(course, t)).map((line) => ({ title: line.title, why: explain(line) })),
       })),
   };
 }
