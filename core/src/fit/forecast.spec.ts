@@ -1,6 +1,7 @@
+import type { Target } from '../formats/index.ts';
 import type { Course, Item, Profile, Question } from '../model/index.ts';
 import { common, courseOf, page, question, text } from '../testing/made.ts';
-import { declaredLosses, forecast, profileChanges } from './index.ts';
+import { declaredLosses, forecast, profileChanges, profileOn } from './index.ts';
 
 const OPEN: Profile = {
   id: 'open',
@@ -218,5 +219,61 @@ describe('What is new in a profile', () => {
     );
     expect(profileChanges(full, { ...full, keeps: { ...keeps, page: ['points', 'due'] } })).toEqual([]);
     expect(profileChanges(full, { ...full, keeps: { ...keeps, page: ['due'] } }).length).toBe(1);
+  });
+});
+
+describe('What a course goes through on its way', () => {
+  const came = (version: string, untouched = true): Course => ({
+    ...course({ kind: 'bank', ...common('b'), questions: [] }),
+    origin: { format: 'cc', version, untouched },
+  });
+  const stays: Target['stays'] = ({ version }) => (version === '1.3' ? 'everything' : 'definitions');
+  const profile: Profile = {
+    ...OPEN,
+    kinds: { assignment: { carry: 'never', reason: 'none' } },
+    keeps: { bank: [], assignment: ['points'] },
+    settings: { page: { due: 'no dates' }, assignment: { due: 'no dates' } },
+    untitled: { bank: 'no names' },
+    questions: { essay: { carry: 'never', reason: 'none' } },
+    questionParts: { points: 'one each' },
+  };
+
+  it('is nothing where its package goes on as it came, and all of it where something was changed', () => {
+    expect(profileOn(came('1.3'), { stays, profile })).toBeNull();
+    expect(profileOn(came('1.3', false), { stays, profile })).toBe(profile);
+    expect(profileOn(came('1.3'), { profile })).toBe(profile);
+    expect(declaredLosses(came('1.3'), null)).toEqual([]);
+  });
+
+  it('is what becomes another kind, where all other definitions stay', () => {
+    const left = profileOn(came('1.1'), { stays, profile });
+    expect(left?.kinds).toEqual(profile.kinds);
+    expect(left?.settings).toEqual({ assignment: { due: 'no dates' } });
+    expect([left?.untitled, left?.questions, left?.questionParts]).toEqual([undefined, {}, {}]);
+    expect(left?.keeps?.assignment).toEqual(['points']);
+    expect(left?.keeps?.bank).toContain('due');
+    expect(declaredLosses(came('1.1'), left)).toEqual([]);
+    expect(declaredLosses(came('1.1'), profile).map((l) => l.reasons)).toEqual([['no names']]);
+  });
+
+  it('loses a title only where no outline gives it', () => {
+    const shown = { ...came('1.1', false), outline: [{ id: 'n', title: 'Knots', item: 'b', children: [] }] };
+    expect(declaredLosses(shown, profile)).toEqual([]);
+  });
+
+  it('loses a file that is attached only where the text does not show it too', () => {
+    const task = (embeds: string[]): Item => ({
+      ...common('t'),
+      kind: 'discussion',
+      text: { format: 'html', text: '' },
+      settings: { attachments: ['a.pdf', 'b.pdf'], embeds },
+    });
+    const loses = (embeds: string[]) =>
+      declaredLosses(course(task(embeds)), { ...OPEN, settings: { discussion: { attachments: 'no files' } } })
+        .flatMap((l) => l.settings)
+        .filter((s) => s.outcome !== 'whole')
+        .map((s) => s.name);
+    expect(loses(['a.pdf', 'b.pdf', 'c.png'])).toEqual([]);
+    expect(loses(['a.pdf'])).toEqual(['attachments']);
   });
 });
