@@ -11,8 +11,8 @@ export interface DirectoryRecord {
   name: string;
   /** Bytes of the name as it stands in the directory. */
   nameLength: number;
-  /** CRC-32 of those bytes. */
-  nameCrc: number;
+  /** Those bytes as `decodeName` reads them: nearly always the name itself. */
+  rawName: string;
   /** How the name's bytes were understood. */
   encoding: 'utf-8' | 'cp437';
   /** The name's bytes are UTF-8 by the record's own word: ASCII, or flagged (APPNOTE appendix D). */
@@ -142,7 +142,7 @@ function readRecord(
   return {
     name,
     nameLength: rawName.length,
-    nameCrc: engine.crc32(rawName),
+    rawName: unicode === null && utf8 !== null ? utf8 : decodeName(rawName),
     encoding: utf8 === null ? 'cp437' : 'utf-8',
     // As many characters as bytes: ASCII.
     saysUtf8: unicode === null && utf8 !== null && ((flags & 0x0800) !== 0 || utf8.length === rawName.length),

@@ -10,8 +10,8 @@ export interface Entry {
   readonly path: string;
   /** Bytes that its name takes in its local header. */
   readonly nameLength: number;
-  /** CRC-32 of its name's bytes. */
-  readonly nameCrc: number;
+  /** Its name as the bytes in the directory read by themselves; its path was straightened. */
+  readonly rawName: string;
   /** The header says this path, in an encoding that it names, so it can be copied with it. */
   readonly keepsName: boolean;
   readonly size: number;
@@ -281,7 +281,7 @@ export class Package {
       throw damaged(entry, 'lies outside the package', error);
     });
     const start = entry.offset + headerLength(entry, header);
-    const says = contradictionIn(entry, header, this.engine);
+    const says = contradictionIn(entry, header);
     if (says !== null) this.otherwise.set(entry.offset, says);
     if (start + entry.compressedSize > this.source.size) throw damaged(entry, 'is cut off');
     return start;
@@ -299,11 +299,12 @@ function headerLength(entry: Entry, header: Uint8Array): number {
  * What a local header, its name behind it, says otherwise than the directory (APPNOTE 4.3.7); `null` where they agree.
  * Sizes and checksum are only there where they do not follow in a descriptor (bit 3) and are not too long for the header.
  */
-function contradictionIn(entry: Entry, header: Uint8Array, engine: Pick<Engine, 'crc32'>): string | null {
+function contradictionIn(entry: Entry, header: Uint8Array): string | null {
   const view = new DataView(header.buffer, header.byteOffset, header.byteLength);
   const rawName = header.subarray(30);
-  if (view.getUint16(26, true) !== entry.nameLength || engine.crc32(rawName) !== entry.nameCrc) {
-    const name = decodeName(rawName.subarray(0, Math.min(view.getUint16(26, true), SHOWN)));
+  const length = view.getUint16(26, true);
+  if (length !== entry.nameLength || decodeName(rawName) !== entry.rawName) {
+    const name = decodeName(rawName.subarray(0, Math.min(length, SHOWN)));
     if (name.replaceAll('\\', '/') !== entry.path) return `calls itself “${name.replaceAll(DECEPTIVE_ALL, '\ufffd')}”`;
   }
   const flags = view.getUint16(6, true);
@@ -440,7 +441,7 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
 }
 
 function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: Note[]): Entry {
-  const { nameLength, nameCrc, size, compressedSize, method, crc32, dosTime, flags, offset } = found;
+  const { nameLength, rawName, size, compressedSize, method, crc32, dosTime, flags, offset } = found;
   if (found.kind === 'link') {
     throw refuse(
       'entry-link',
@@ -479,7 +480,7 @@ function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: No
     );
   }
   const keepsName = found.saysUtf8 && found.name === path;
-  return { path, nameLength, nameCrc, keepsName, size, compressedSize, method, crc32, dosTime, flags, offset };
+  return { path, nameLength, rawName, keepsName, size, compressedSize, method, crc32, dosTime, flags, offset };
 }
 
 /** The bytes an entry claims for itself, its header's fixed part included. */
