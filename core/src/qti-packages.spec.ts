@@ -137,6 +137,15 @@ describe('Reading packages of QTI 2', () => {
     }
   });
 
+  it('gives every bank in a quiz an identifier of its own, whatever its section is called', async () => {
+    const two = (n: string) => section(n, '<selection select="1"/>' + ref('one.xml') + ref('two.xml'));
+    const files = { 'test.xml': test(two('T') + two('S') + two('S')), 'one.xml': item('one'), 'two.xml': item('two') };
+    const { course } = await read(files);
+    expect(course.items.map((i) => i.id)).toEqual(['T-2', 'S', 'S-2', 'T']);
+    const quiz = quizIn(course);
+    expect(quiz && drawsOf(quiz).map((d) => d.bank)).toEqual(['T-2', 'S', 'S-2']);
+  });
+
   it('draws all from a section that it refers to, and some from one that it draws from alone', async () => {
     const files = {
       'pools/bog.xml': section('bog', ref('../one.xml') + ref('../two.xml')),
@@ -225,6 +234,12 @@ describe('Reading packages of QTI 1.2', () => {
     expect(quiz && drawsOf(quiz)).toEqual([{ bank: 'T-few', number: 1 }]);
     const [bank] = banksIn(course);
     expect([bank?.title, bank?.questions.map((q) => q.id)]).toEqual(['Part few', ['two', 'three']]);
+    const twice = await packageOf({
+      ...files,
+      'qti/t.xml': files['qti/t.xml'].replace('</assessment>', `${part('few', '1', 'six', 'seven')}</assessment>`),
+    });
+    const ids = (await readQtiPackage(twice)).course.items.map((i) => i.id);
+    expect([new Set(ids).size, ids.length]).toEqual([3, 3]);
     expect(bank?.questions[0]?.prompt.text).toContain('src="qti/img/log.png"');
     const { links } = await survey(source, course, { engine: nodeEngine });
     expect([links.length, links.filter((l) => l.state === 'broken')]).toEqual([5, []]);

@@ -202,12 +202,18 @@ class CartridgeReader {
           assessment ?? definition,
           title || resource.id,
           resolve,
-          (section) => `${resource.id}-${section}`,
+          (section) => this.freeId(`${resource.id}-${section}`),
         );
         this.drawn.push(...banks);
         return { kind: role, ...common(title, settings), questions };
       }
     }
+  }
+
+  private freeId(wanted: string): string {
+    let id = wanted;
+    while (this.manifest.resources.has(id) || this.drawn.some((b) => b.id === id)) id += '_';
+    return id;
   }
 
   private webContent(resource: Resource): Item | null {

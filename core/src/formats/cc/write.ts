@@ -145,7 +145,7 @@ interface WrittenItem {
   entry?: PlannedEntry;
 }
 
-/** What definitions name in their texts is named from where they lie, behind this (Common Cartridge 1.1, 4.3). */
+/** What definitions name in their texts is named from where they lie, behind this token of the cartridge. */
 const FILE_BASE = '$IMS-CC-FILEBASE$';
 
 /** An item as it reads where it is written, which is another place than it comes from. */

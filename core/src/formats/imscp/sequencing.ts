@@ -1,9 +1,9 @@
 import { child, descendants, elements, fold, textOf, type XmlElement } from '../../markup/index.ts';
 
-/** What SCORM 2004 says of the order of an item or folder (IMS Simple Sequencing; SCORM 2004 4th Edition CAM 5.1). */
+/** What SCORM 2004 says of the order of an item or folder (IMS Simple Sequencing, as SCORM 2004 has it). */
 export type Sequencing = ReadonlyMap<string, XmlElement>;
 
-/** The sequencing that items share, by the identifier that they refer to (CAM 5.1.2). */
+/** The sequencing that items share, by the identifier that they refer to. */
 export function sequencingCollection(root: XmlElement): ReadonlyMap<string, XmlElement> {
   return new Map(
     elements(child(root, 'sequencingCollection'), 'sequencing').map((s) => [s.attrs['ID'] ?? '', s] as const),
@@ -53,7 +53,7 @@ function objective(element: XmlElement): string[] {
   return alone ? [`objective ${name}${share === '' ? '' : `: at least ${share}`}`] : shared;
 }
 
-/** How one goes through a folder where that is not free (CAM 5.1.3): '' where it is. */
+/** How one goes through a folder where that is not free: '' where it is. */
 export function wayThrough(sequencing: Sequencing): string {
   const mode = sequencing.get('controlMode')?.attrs ?? {};
   return [

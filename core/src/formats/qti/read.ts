@@ -123,11 +123,12 @@ class QtiPackageReader {
     for (const ref of kids(root, 'assessmentStimulusRef')) {
       const href = attributeOf(ref, 'href') ?? '';
       const path = this.manifest.find(folderOf(place), href);
-      const stimulus = path === null ? null : await this.stimulus(path);
-      if (path === null || stimulus === null) {
+      if (path === null) {
         this.missing(place, href, ref.line);
         continue;
       }
+      const stimulus = await this.stimulus(path);
+      if (stimulus === null) continue;
       const resolve = this.resolver(path);
       before.push(
         rebased(
@@ -186,7 +187,7 @@ class QtiPackageReader {
       if (element.name === 'assessment') {
         const title = fold(element.attrs['title'] ?? '') || baseName(place);
         const { questions, settings, banks } = readAssessment(element, title, resolve, (section) =>
-          this.freeId(`${ident}-${section}`),
+          this.freeId(`${ident}-${section}`, ident),
         );
         this.items.push({ kind: 'quiz', id: ident, title, place, settings, questions });
         this.items.push(...banks);
@@ -219,7 +220,7 @@ class QtiPackageReader {
         else if (name === 'assessmentSectionRef') Object.assign(draws, this.sectionRef(part, place, 'all'));
         else if (name === 'testPart') walk(part);
         else if (name === 'assessmentSection') {
-          const drawn = this.drawn(part, place, title);
+          const drawn = this.drawn(part, place, { id, title });
           if (drawn) Object.assign(draws, drawn);
           else walk(part);
         }
@@ -293,7 +294,11 @@ class QtiPackageReader {
   }
 
   /** A section some of whose questions are drawn: what it draws from is a bank. `null` where it asks for all it has. */
-  private drawn(section: XmlElement, place: string, quiz: string): Record<string, string> | null {
+  private drawn(
+    section: XmlElement,
+    place: string,
+    quiz: { id: string; title: string },
+  ): Record<string, string> | null {
     const many = Number(attributeOf(kid(section, 'selection') ?? section, 'select') ?? Number.NaN);
     if (!(many > 0)) return null;
     const own = attributeOf(section, 'identifier') ?? '';
@@ -307,14 +312,15 @@ class QtiPackageReader {
     const bank = this.banks.get(own);
     if (bank && this.pathsIn(section, place).every((path) => bank.has(path))) return { [own]: String(many) };
     if (many >= refs.length || sections.length > 0) return null;
-    const id = this.freeId(own);
-    const title = fold(attributeOf(section, 'title') ?? '') || `Questions of ${quiz}`;
+    const id = this.freeId(own, quiz.id);
+    const title = fold(attributeOf(section, 'title') ?? '') || `Questions of ${quiz.title}`;
     this.bank(id, title, null, this.asked(section, place, null));
     return { [id]: String(many) };
   }
 
-  private freeId(wanted: string): string {
-    const taken = new Set(this.items.map((i) => i.id));
+  /** An identifier that no item has, nor the quiz that is being read. */
+  private freeId(wanted: string, quiz: string): string {
+    const taken = new Set([...this.items.map((i) => i.id), quiz]);
     let id = wanted;
     for (let n = 2; taken.has(id); n++) id = `${wanted}-${n}`;
     return id;

@@ -56,7 +56,8 @@ export function readAssessment(
       if (typeof part === 'string') return [part];
       const number = part.name === 'section' ? drawnOf(part) : null;
       if (number === null) return [without(part)];
-      const id = bankId(part.attrs['ident'] ?? '');
+      let id = bankId(part.attrs['ident'] ?? '');
+      while (banks.some((b) => b.id === id)) id += '_';
       const name = fold(part.attrs['title'] ?? '') || `Questions of ${title}`;
       // It has no file of its own, so its texts name files as seen from the top.
       const drawn = readQuestions(part, resolve).map((q) => rebasedQuestion(q, resolve, null));
