@@ -1,7 +1,7 @@
 import { HOUSE_RULES } from '@treenail/core';
 import * as z from 'zod';
 import { configFromEnvironment } from './config.ts';
-import { bindModels, connect, migrations } from './db/index.ts';
+import { bindModels, connect, migrate } from './db/index.ts';
 import { Term } from './api/contract.ts';
 import { House } from './db/index.ts';
 import { addInstance } from './services/instances.ts';
@@ -33,7 +33,7 @@ const Demo = z.object({
 const config = configFromEnvironment();
 const sequelize = connect(config.db);
 bindModels(sequelize);
-await migrations(sequelize).up();
+await migrate(sequelize);
 const demo = process.env['TREENAIL_DEMO'];
 if (demo !== undefined) {
   const { people, instances, terms, noPersons } = Demo.parse(JSON.parse(demo));

@@ -3,6 +3,7 @@ import { configFromEnvironment } from './config.ts';
 import { bindModels, connect } from './db/index.ts';
 import { handlersOf } from './jobs/handlers/index.ts';
 import { Worker } from './jobs/worker.ts';
+import { heldBy, patienceMs } from './services/pauses.ts';
 import { tellByMail } from './services/mail.ts';
 import { servicesOf } from './services/context.ts';
 
@@ -20,6 +21,8 @@ const workers = [1, 2].map(
       restMs: Math.min(500, config.pollMs),
       log,
       onOver: (job) => tellByMail(config, job),
+      patienceMs,
+      heldBy,
     }),
 );
 for (const worker of workers) worker.start();

@@ -46,3 +46,12 @@ export function totalsOf(lines: readonly { outcome: Outcome }[]): Totals {
   for (const line of lines) totals[line.outcome]++;
   return totals;
 }
+
+/**
+ * Compares what two ways keep: positive where the first keeps more. What is left behind weighs most, then what is not
+ * whole.
+ */
+export function keepsMore(first: Totals, second: Totals): number {
+  const of = (totals: Totals, outcome: Outcome) => totals[outcome] ?? 0;
+  return of(second, 'left behind') - of(first, 'left behind') || of(first, 'whole') - of(second, 'whole');
+}

@@ -288,9 +288,20 @@ export type Personal = z.infer<typeof Personal>;
 export const Origin = z.object({ format: z.string(), version: z.string(), untouched: z.boolean() });
 export type Origin = z.infer<typeof Origin>;
 
+/** What the platform that made the package calls the course; parts that it does not say are empty. */
+export const Identity = z.object({
+  /** The platform's own identifier of it. */
+  id: z.string(),
+  code: z.string(),
+  section: z.string(),
+  term: z.string(),
+});
+export type Identity = z.infer<typeof Identity>;
+
 export const Course = z.object({
   title: z.string(),
   origin: Origin,
+  identity: Identity.optional(),
   metadata: Metadata,
   outline: z.array(OutlineNode),
   items: z.array(Item),

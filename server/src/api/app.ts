@@ -14,11 +14,11 @@ import { coursesAsCsv, coursesAsXlsx } from '../services/course-list.ts';
 import { carryAs, formsOf } from '../services/carrying.ts';
 import { descriptionOf, keepDescription, listDescriptions } from '../services/descriptions.ts';
 import { listFilters, removeFilter, saveFilter } from '../services/filters.ts';
-import { estimateOf, partsOf, startFetches } from '../services/fetches.ts';
+import { costsOf, estimateOf, partsOf, startFetches } from '../services/fetches.ts';
 import { houseRules, namingRule, setHouseRules, setNamingRule, setTerms, terms } from '../services/house.ts';
 import { inventoryAsCsv, inventoryAsXlsx } from '../services/inventory-sheets.ts';
 import { listInstances } from '../services/instances.ts';
-import { listOpenJobs, markSeen } from '../services/jobs.ts';
+import { listOpenJobs, markAllSeen, markSeen } from '../services/jobs.ts';
 import { mailChoice, setMailChoice } from '../services/mail.ts';
 import * as moves from '../services/moves.ts';
 import { startAsking } from '../services/outside.ts';
@@ -29,7 +29,8 @@ import { PLATFORMS } from '../platforms/index.ts';
 import { playItem } from '../services/play.ts';
 import { listReports, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
-import { asCopySummary, copyById, listCopies } from '../services/strongroom.ts';
+import { asCopySummary, copyById, copyWithBytes, listCopies, markDamaged, removeCopy } from '../services/strongroom.ts';
+import { BlobDamaged } from '../store/blob-store.ts';
 import { searchTexts } from '../services/texts.ts';
 import * as tidy from '../services/tidy.ts';
 import { courseToSend, hasWorkingCopy } from '../services/working.ts';
@@ -43,6 +44,7 @@ import {
   NewDescription,
   NewMove,
   NewPlatform,
+  type Person,
   PlatformChange,
   ProfileChange,
   SignIn,
@@ -182,6 +184,14 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
     await markSeen(Id.parse(req.params.id));
     res.status(204).end();
   });
+  api.post('/jobs/seen', async (_req, res) => {
+    await markAllSeen();
+    res.status(204).end();
+  });
+  api.post('/jobs/:id/call-off', async (req, res) => {
+    await moves.callOff(personIn(req), Id.parse(req.params.id));
+    res.status(202).end();
+  });
   api.post('/jobs/:id/retry', async (req, res) => {
     await moves.retryJob(personIn(req), Id.parse(req.params.id));
     res.status(204).end();
@@ -194,6 +204,13 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   });
   api.post('/courses/:id/estimate', async (req, res) => {
     res.json(await estimateOf(services, Id.parse(req.params.id), FetchOptions.parse(req.body)));
+  });
+  api.post('/courses/costs', async (req, res) => {
+    const { courseIds, options } = FetchRequest.parse(req.body);
+    res.json(await costsOf(services, courseIds, options));
+  });
+  api.get('/courses/:id/beginnings', async (req, res) => {
+    res.json(await moves.beginningsOf(services, Id.parse(req.params.id)));
   });
   platformRoutes(api, services);
   api.get('/terms', async (_req, res) => void res.json(await terms()));
@@ -215,12 +232,17 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
     await audit(personIn(req), 'copy looked into', `copy ${copy.id}`);
     res.json(asCopySummary(copy, null));
   });
+  api.post('/copies/:id/remove', async (req, res) => {
+    const { reason } = z.object({ reason: z.string().trim().min(3).max(300) }).parse(req.body);
+    await removeCopy(services, personIn(req), Id.parse(req.params.id), reason);
+    res.json(await listCopies());
+  });
   api.post('/copies/:id/play', async (req, res) => {
     const { item } = z.object({ item: z.string() }).parse(req.body);
     res.json({ address: await playItem(services, personIn(req), Id.parse(req.params.id), item) });
   });
   api.get('/copies/:id/file', async (req, res) => {
-    const copy = await copyById(Id.parse(req.params.id));
+    const copy = await copyWithBytes(Id.parse(req.params.id));
     // Looking inside asks for many parts; that is told once, by the page that begins it.
     if (req.headers.range === undefined) await audit(personIn(req), 'copy downloaded', `copy ${copy.id}`);
     sendBlob(services, req, res, copy);
@@ -247,6 +269,16 @@ function platformRoutes(api: express.Router, services: Services): void {
   api.post('/platforms/:id/check', async (req, res) => {
     res.json(await platforms.checkPlatform(services, Id.parse(req.params.id)));
   });
+  api.post('/platforms/:id/retry-all', async (req, res) => {
+    res.json({ jobs: await moves.retryAllOf(personIn(req), Id.parse(req.params.id)) });
+  });
+  api.get('/platforms/:id/exports', async (req, res) => {
+    res.json(await platforms.exportsAt(services, Id.parse(req.params.id)));
+  });
+  api.post('/platforms/:id/exports/clear', async (req, res) => {
+    const { exports } = z.object({ exports: z.array(z.string().max(200)).min(1).max(2000) }).parse(req.body);
+    res.json(await platforms.clearExports(services, personIn(req), Id.parse(req.params.id), exports));
+  });
   api.get('/platforms/:id/profile', async (req, res) => {
     res.json(await platforms.profileAnswer(services, Id.parse(req.params.id)));
   });
@@ -271,12 +303,14 @@ function moveRoutes(api: express.Router, services: Services): void {
   });
   api.get('/moves/:id/fit', async (req, res) => {
     const id = Id.parse(req.params.id);
-    const [course, forecast, forms] = await Promise.all([
+    const [course, forecast, forms, missing, open] = await Promise.all([
       courseToSend(id),
       readDocument(id, 'forecast'),
       formsOf(services, id),
+      moves.missingIn(id),
+      tidy.openIn(id),
     ]);
-    res.json({ course, forecast, forms });
+    res.json({ course, forecast, forms, missing, open });
   });
   api.get('/moves/:id/relations', async (req, res) => {
     const id = Id.parse(req.params.id);
@@ -344,6 +378,19 @@ function moveRoutes(api: express.Router, services: Services): void {
     const id = Id.parse(req.params.id);
     await moves.acceptFit(personIn(req), id);
     res.json(await summary(id));
+  });
+  const act = (path: string, work: (person: Person, id: number) => Promise<void>) =>
+    api.post(`/moves/:id/${path}`, async (req, res) => {
+      const id = Id.parse(req.params['id']);
+      await work(personIn(req), id);
+      res.json(await summary(id));
+    });
+  act('reopen', moves.reopenFit);
+  act('call-off', moves.callOffMove);
+  act('put-away', (person, id) => moves.putAway(person, id, true));
+  act('take-out', (person, id) => moves.putAway(person, id, false));
+  api.get('/moves/:id/there', async (req, res) => {
+    res.json(await moves.thereAlready(Id.parse(req.params.id)));
   });
   api.post('/moves/:id/deliver', async (req, res) => {
     const id = Id.parse(req.params.id);
@@ -457,7 +504,11 @@ function sendBlob(services: Services, req: Request, res: Response, { sha256, siz
   if (part === null) return;
   res.attachment(fileName).type('application/octet-stream');
   const stream = services.store.stream(sha256, part);
-  stream.on('error', (error) => res.destroy(error));
+  stream.on('error', (error) => {
+    // Cut off before its end: whoever takes it sees that it is not whole.
+    res.destroy(error);
+    if (error instanceof BlobDamaged) void markDamaged(error.sha256).catch(() => undefined);
+  });
   stream.pipe(res);
 }
 

@@ -10,6 +10,7 @@ import {
   Problem,
   Profile,
   Rule,
+  SourceFacts,
   SubjectKind,
   Totals,
   TransferReport,
@@ -71,6 +72,12 @@ export const PlatformSummary = InstanceSummary.extend({
   withoutCopy: z.number(),
   forms: z.array(z.object({ id: z.string(), label: z.string(), lacks: z.array(z.string()) })),
   exportsCount: z.boolean(),
+  /** Since when it is paused: no job asks it for anything. */
+  pausedAt: z.string().nullable(),
+  /** Minutes that a job waits for it while it does not answer. */
+  patienceMinutes: z.number(),
+  /** Jobs of it that failed and were not put away. */
+  failedJobs: z.number(),
   /** Formats that it takes courses in, the first unless another is chosen. */
   takesAs: z.array(z.string()),
   profileVersion: z.number().nullable(),
@@ -131,6 +138,9 @@ export const PlatformChange = z.object({
     .object({ at: z.iso.datetime(), why: z.string().min(1).max(200) })
     .nullable()
     .optional(),
+  paused: z.boolean().optional(),
+  /** From a minute to a week. */
+  patienceMinutes: z.number().int().min(1).max(10_080).optional(),
 });
 export type PlatformChange = z.infer<typeof PlatformChange>;
 
@@ -209,6 +219,13 @@ export const CopySummary = z.object({
   items: z.number(),
   keptAt: z.string(),
   moveId: z.number().nullable(),
+  courseId: z.number().nullable(),
+  /** What it holds, beside what the platform that gave it says of the course. */
+  facts: SourceFacts,
+  /** Its bytes are gone; that it was kept is still told. */
+  removed: z.object({ at: z.string(), why: z.string() }).nullable(),
+  /** When its bytes were found to be no more what they were. */
+  damagedAt: z.string().nullable(),
 });
 export type CopySummary = z.infer<typeof CopySummary>;
 
@@ -258,6 +275,30 @@ export type FormSummary = z.infer<typeof FormSummary>;
 export const PartsAnswer = z.object({ parts: z.array(CoursePart), forms: z.array(FormSummary) });
 export type PartsAnswer = z.infer<typeof PartsAnswer>;
 
+/** What fetching these courses will cost, by the instance they are on and the form they are fetched in. */
+export const CostsAnswer = z.array(
+  z.object({
+    instance: z.string(),
+    courses: z.number(),
+    /** Why the instance could not say, if it could not. */
+    trouble: z.string().nullable(),
+    forms: z.array(
+      FormSummary.extend({
+        bytes: z.number(),
+        /** Courses whose size is not told. */
+        unsized: z.number(),
+        /** Items of all the courses; `null` where one is not told. */
+        items: z.number().nullable(),
+        /** Other people's jobs before the first of them. */
+        ahead: z.number().nullable(),
+        /** Until the last of them is ready, by what the platform says. */
+        seconds: z.number().nullable(),
+      }),
+    ),
+  }),
+);
+export type CostsAnswer = z.infer<typeof CostsAnswer>;
+
 export const EstimateAnswer = z.object({
   bytes: z.number().nullable(),
   items: z.number().nullable(),
@@ -266,7 +307,7 @@ export const EstimateAnswer = z.object({
 });
 export type EstimateAnswer = z.infer<typeof EstimateAnswer>;
 
-export const JobState = z.enum(['queued', 'running', 'waiting', 'done', 'failed']);
+export const JobState = z.enum(['queued', 'running', 'waiting', 'done', 'failed', 'called off']);
 export type JobState = z.infer<typeof JobState>;
 
 export const JobKind = z.enum([
@@ -302,6 +343,8 @@ export const JobSummary = z.object({
   createdAt: z.string(),
   finishedAt: z.string().nullable(),
   seen: z.boolean(),
+  /** It is being called off. */
+  callOff: z.boolean(),
 });
 export type JobSummary = z.infer<typeof JobSummary>;
 
@@ -309,7 +352,8 @@ export const MOVE_STEPS = ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', '
 export const MoveStep = z.enum(MOVE_STEPS);
 export type MoveStep = z.infer<typeof MoveStep>;
 
-export const StepState = z.enum(['done', 'here', 'working', 'failed', 'ahead']);
+/** `open`: gone past, though something of it is left to decide. */
+export const StepState = z.enum(['done', 'open', 'here', 'working', 'failed', 'ahead']);
 export type StepState = z.infer<typeof StepState>;
 
 export const MoveSummary = z.object({
@@ -324,6 +368,10 @@ export const MoveSummary = z.object({
   copy: CopySummary.nullable(),
   built: z.object({ fileName: z.string(), format: z.string(), size: z.number(), sha256: z.string() }).nullable(),
   shell: z.object({ id: z.string(), title: z.string(), url: z.string() }).nullable(),
+  /** Whether its fit can be opened again: it is accepted, and nothing is delivered yet. */
+  canReopen: z.boolean(),
+  calledOffAt: z.string().nullable(),
+  putAwayAt: z.string().nullable(),
   jobs: z.array(JobSummary),
 });
 export type MoveSummary = z.infer<typeof MoveSummary>;
@@ -333,12 +381,62 @@ export const NewMove = z.object({
   courseId: z.number().int(),
   destinationId: z.number().int(),
   copyId: z.number().int().optional(),
+  /**
+   * Another move beside one that is not delivered yet, under a key of the asker's: the same key gives the same move.
+   * Without one, asking again gives the move that is there.
+   */
+  another: z
+    .string()
+    .regex(/^[\w-]{8,60}$/)
+    .optional(),
 });
 export type NewMove = z.infer<typeof NewMove>;
+
+/** What a move of a course can begin with, and what there is of it already. */
+export const BeginningsAnswer = z.object({
+  /** Packages that its platform can make, the one that keeps the most first. */
+  forms: z.array(FormSummary),
+  copies: z.array(CopySummary),
+  /** Moves of it that are neither delivered nor called off. */
+  open: z.array(z.object({ id: z.number(), destinationId: z.number(), at: MoveStep })),
+});
+export type BeginningsAnswer = z.infer<typeof BeginningsAnswer>;
+
+/** Courses that a destination has already and that a delivery would stand beside. */
+export const ThereAnswer = z.object({
+  courses: z.array(
+    z.object({
+      title: z.string(),
+      code: z.string(),
+      section: z.string(),
+      term: z.string(),
+      /** The move that brought it, where Treenail did. */
+      moveId: z.number().nullable(),
+      at: z.string().nullable(),
+    }),
+  ),
+  /** When the destination was listed last. */
+  listedAt: z.string().nullable(),
+});
+export type ThereAnswer = z.infer<typeof ThereAnswer>;
+
+/** An export that lies at a platform. */
+export const RemoteExportSummary = z.object({
+  id: z.string(),
+  course: z.string(),
+  bytes: z.number().nullable(),
+  ready: z.boolean(),
+  madeAt: z.string().nullable(),
+  /** Treenail asked for it. */
+  ours: z.boolean(),
+});
+export type RemoteExportSummary = z.infer<typeof RemoteExportSummary>;
 
 /** What a person says of a file that is taken in. An empty title is taken from the package. */
 export const Intake = z.object({
   fileName: z.string().min(1).max(300),
+  /** The course in the register that the file is a copy of; without it, it stands under the files. */
+  courseId: z.coerce.number().int().positive().optional(),
   code: z.string().max(60),
   section: z.string().max(30),
   term: z.string().max(60),
@@ -471,7 +569,15 @@ export const FormChoice = z.object({
 });
 export type FormChoice = z.infer<typeof FormChoice>;
 
-export const FitAnswer = z.object({ course: Course, forecast: Forecast, forms: z.array(FormChoice) });
+export const FitAnswer = z.object({
+  course: Course,
+  forecast: Forecast,
+  forms: z.array(FormChoice),
+  /** What is known to be missing before anything is moved, or not known to be there: a sentence each. */
+  missing: z.array(z.string()),
+  /** Findings that nobody has decided on. */
+  open: z.number(),
+});
 export type FitAnswer = z.infer<typeof FitAnswer>;
 
 export const CheckAnswer = z.object({ course: Course, arrived: Course, comparison: Comparison });

@@ -1,4 +1,4 @@
-import type { QueryInterface, Sequelize } from 'sequelize';
+import { QueryTypes, type QueryInterface, type Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import * as m0001 from './migrations/0001-begin.ts';
 import * as m0002 from './migrations/0002-files.ts';
@@ -7,8 +7,12 @@ import * as m0004 from './migrations/0004-mail.ts';
 import * as m0005 from './migrations/0005-descriptions.ts';
 import * as m0006 from './migrations/0006-carried-as.ts';
 import * as m0007 from './migrations/0007-tidy.ts';
+import * as m0008 from './migrations/0008-whole-course.ts';
 
-/** In order. A list rather than a folder read at run time, so that a bundle holds them too. */
+/**
+ * In order, each of steps that can be run again: one that was killed in its middle is run once more. A list rather than a
+ * folder read at run time, so that a bundle holds them too.
+ */
 const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q: QueryInterface): Promise<void> }> = {
   '0001-begin': m0001,
   '0002-files': m0002,
@@ -17,6 +21,7 @@ const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q:
   '0005-descriptions': m0005,
   '0006-carried-as': m0006,
   '0007-tidy': m0007,
+  '0008-whole-course': m0008,
 };
 
 export function migrations(sequelize: Sequelize): Umzug<QueryInterface> {
@@ -29,5 +34,31 @@ export function migrations(sequelize: Sequelize): Umzug<QueryInterface> {
     context: sequelize.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize }),
     logger: undefined,
+  });
+}
+
+/** How long one that migrates waits for another, in seconds. */
+const PATIENCE = 600;
+
+/**
+ * Brings the database up to date. Of several that begin at once one does it, and the others find it done: they wait for a
+ * lock of the database, which goes with the connection that holds it, so that one that is killed holds up nobody.
+ * @throws Error where another is at it for more than ten minutes
+ */
+export async function migrate(sequelize: Sequelize): Promise<void> {
+  await sequelize.transaction(async (transaction) => {
+    const [row] = await sequelize.query<{ held: number | null }>(
+      `SELECT GET_LOCK(CONCAT('migrate ', DATABASE()), :PATIENCE) AS held`,
+      { transaction, type: QueryTypes.SELECT, replacements: { PATIENCE } },
+    );
+    if (row?.held !== 1) throw new Error('another process has been migrating this database for too long');
+    try {
+      await migrations(sequelize).up();
+    } finally {
+      await sequelize.query(`SELECT RELEASE_LOCK(CONCAT('migrate ', DATABASE()))`, {
+        transaction,
+        type: QueryTypes.SELECT,
+      });
+    }
   });
 }

@@ -41,6 +41,10 @@ export class Instance extends Model<InferAttributes<Instance>, InferCreationAttr
   declare health: CreationOptional<Health | null>;
   declare cutOff: CreationOptional<Date | null>;
   declare cutOffWhy: CreationOptional<string | null>;
+  /** While it is paused, no job asks it for anything. */
+  declare pausedAt: CreationOptional<Date | null>;
+  /** How long a job waits for it while it does not answer; the house's patience where nothing is set. */
+  declare patienceMinutes: CreationOptional<number | null>;
 }
 
 export class CourseRow extends Model<InferAttributes<CourseRow>, InferCreationAttributes<CourseRow>> {
@@ -78,6 +82,17 @@ export class Copy extends Model<InferAttributes<Copy>, InferCreationAttributes<C
   declare partial: CreationOptional<boolean>;
   /** With what belongs to students. */
   declare personal: CreationOptional<boolean>;
+  /** How many things the platform counted in the course when it was kept; `null` where it does not count them. */
+  declare counted: CreationOptional<number | null>;
+  /** How many of them were read: the items that stand in the outline. */
+  declare shown: CreationOptional<number | null>;
+  /** What packages of this form are known to lack, in words. */
+  declare lacks: CreationOptional<string[] | null>;
+  /** The row stays when the bytes are removed, so that moves and reports can say what there was. */
+  declare removedAt: CreationOptional<Date | null>;
+  declare removedWhy: CreationOptional<string | null>;
+  /** When its bytes were found to be no more what they were. */
+  declare damagedAt: CreationOptional<Date | null>;
 }
 
 export interface Built {
@@ -101,8 +116,15 @@ export class Move extends Model<InferAttributes<Move>, InferCreationAttributes<M
   declare createdAt: Date;
   /** Course and destination while the move is not delivered: there is one such move at a time. */
   declare openKey: string | null;
-  /** Target of the format it is carried in; the first that the destination takes where nobody chose. */
+  /** Target of the format it is carried in: the one that keeps the most, or the one that a person chose. */
   declare carriedAs: CreationOptional<string | null>;
+  declare formChosen: CreationOptional<boolean>;
+  /** Nothing more is done for it, and it is not delivered. */
+  declare calledOffAt: CreationOptional<Date | null>;
+  /** Out of the list, unless asked for. */
+  declare putAwayAt: CreationOptional<Date | null>;
+  /** Findings that nobody has decided on; `null` before it was looked. */
+  declare openFindings: CreationOptional<number | null>;
   declare copyId: CreationOptional<number | null>;
   declare acceptedAt: CreationOptional<Date | null>;
   declare built: CreationOptional<Built | null>;
@@ -153,7 +175,16 @@ export class Job extends Model<InferAttributes<Job>, InferCreationAttributes<Job
   declare done: CreationOptional<number>;
   declare total: CreationOptional<number>;
   declare unit: CreationOptional<string>;
+  /** Tries since it last got on. */
   declare attempts: CreationOptional<number>;
+  /** Since when it does not get on; `null` while it does. */
+  declare troubledSince: CreationOptional<Date | null>;
+  /** How often a worker that had it went silent. */
+  declare lost: CreationOptional<number>;
+  /** A person has called it off; its worker lets go of it. */
+  declare callOff: CreationOptional<boolean>;
+  /** What was asked for by one act of a person: told of by one mail. */
+  declare batch: CreationOptional<string | null>;
   declare leasedBy: CreationOptional<string | null>;
   declare leaseUntil: CreationOptional<Date | null>;
   declare runAfter: Date;
@@ -293,6 +324,8 @@ export function bindModels(sequelize: Sequelize): void {
     health: jsonOrNone,
     cutOff: timeOrNone,
     cutOffWhy: textOrNone,
+    pausedAt: timeOrNone,
+    patienceMinutes: refOrNone,
   });
   bind(CourseRow, 'courses', {
     id,
@@ -325,6 +358,12 @@ export function bindModels(sequelize: Sequelize): void {
     form: { ...text, defaultValue: 'standard' },
     partial: { ...flag, defaultValue: false },
     personal: { ...flag, defaultValue: false },
+    counted: refOrNone,
+    shown: refOrNone,
+    lacks: jsonOrNone,
+    removedAt: timeOrNone,
+    removedWhy: textOrNone,
+    damagedAt: timeOrNone,
   });
   bind(Move, 'moves', {
     id,
@@ -334,6 +373,10 @@ export function bindModels(sequelize: Sequelize): void {
     createdAt: time,
     openKey: textOrNone,
     carriedAs: textOrNone,
+    formChosen: { ...flag, defaultValue: false },
+    calledOffAt: timeOrNone,
+    putAwayAt: timeOrNone,
+    openFindings: refOrNone,
     copyId: refOrNone,
     acceptedAt: timeOrNone,
     built: jsonOrNone,
@@ -365,6 +408,10 @@ export function bindModels(sequelize: Sequelize): void {
     total: number,
     unit: { ...text, defaultValue: '' },
     attempts: int,
+    troubledSince: timeOrNone,
+    lost: int,
+    callOff: { ...flag, defaultValue: false },
+    batch: textOrNone,
     leasedBy: textOrNone,
     leaseUntil: timeOrNone,
     runAfter: time,

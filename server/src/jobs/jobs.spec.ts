@@ -6,7 +6,8 @@ import { Job, JobStep, bindModels } from '../db/models.ts';
 import { PlatformTrouble } from '../platforms/index.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { claim, enqueue, lockNext, renew, type NewJob } from './queue.ts';
-import { Worker, type Handler, type Handlers } from './worker.ts';
+import { callOffJob } from '../services/jobs.ts';
+import { Worker, type Handler, type Handlers, type WorkerOptions } from './worker.ts';
 
 const newJob = (key: string): NewJob => ({
   kind: 'look',
@@ -37,7 +38,7 @@ describe('The job queue', () => {
     workers = [];
   });
 
-  const start = (handler: Handler, leaseMs = 5000) => {
+  const start = (handler: Handler, leaseMs = 5000, more: Partial<WorkerOptions> = {}) => {
     const handlers: Handlers = {
       register: handler,
       mail: handler,
@@ -50,7 +51,7 @@ describe('The job queue', () => {
       deliver: handler,
       check: handler,
     };
-    const worker = new Worker({ sequelize, handlers, leaseMs, restMs: 20, log: pino({ level: 'silent' }) });
+    const worker = new Worker({ sequelize, handlers, leaseMs, restMs: 20, log: pino({ level: 'silent' }), ...more });
     workers.push(worker);
     worker.start();
     return worker;
@@ -99,9 +100,35 @@ describe('The job queue', () => {
     expect(first?.id).toBe(job.id);
     await until(async () => (await claim(sequelize, 'second', 60_000)) !== null);
     const again = await Job.findByPk(job.id, { rejectOnEmpty: true });
-    expect([again.leasedBy, again.attempts]).toEqual(['second', 1]);
-    expect(await renew(job, 'silent one', 1000)).toBeFalse();
-    expect(await renew(again, 'second', 1000)).toBeTrue();
+    expect([again.leasedBy, again.lost]).toEqual(['second', 1]);
+    expect(await renew(job, 'silent one', 1000)).toBe('lost');
+    expect(await renew(again, 'second', 1000)).toBe('held');
+    await Job.update({ callOff: true }, { where: { id: job.id } });
+    expect(await renew(again, 'second', 1000)).toBe('called off');
+  });
+
+  it('sets a job aside over which two workers went silent, with its reason, and lets it be tried again', async () => {
+    const job = await enqueue(newJob('silences'));
+    for (const name of ['first', 'second']) await until(async () => (await claim(sequelize, name, 1)) !== null);
+    let ran = 0;
+    start(async () => void ran++);
+    await until(async () => (await stateOf(job.id)) === 'failed');
+    expect((await Job.findByPk(job.id))?.problem?.code).toBe('job-set-aside');
+    expect(ran).toBe(0);
+    await enqueue(newJob('silences'));
+    await until(async () => (await stateOf(job.id)) === 'done');
+    expect(ran).toBe(1);
+  });
+
+  it('counts no silence of a worker against a job that got on since', async () => {
+    const job = await enqueue(newJob('goes on'));
+    for (let i = 0; i < 4; i++) {
+      await until(async () => (await claim(sequelize, `silent ${i}`, 1)) !== null);
+      // As a step that is finished or bytes that have arrived would.
+      await Job.update({ lost: 0 }, { where: { id: job.id } });
+    }
+    start(async () => undefined);
+    await until(async () => (await stateOf(job.id)) === 'done');
   });
 
   it('does no finished step twice when a job is continued', async () => {
@@ -152,6 +179,112 @@ describe('The job queue', () => {
     });
     await until(async () => (await stateOf(job.id)) === 'done');
     expect(tries).toBe(3);
+  });
+
+  it('outlives any number of short troubles between which it gets on', async () => {
+    let done = 0;
+    let troubles = 0;
+    const job = await enqueue(newJob('hiccups'));
+    start(async (context) => {
+      if (troubles < done) {
+        troubles++;
+        throw new PlatformTrouble('a short one');
+      }
+      if (done < 12) {
+        await context.report({ words: 'downloading', done: ++done, total: 12 });
+        context.later(1);
+      }
+    });
+    await until(async () => (await stateOf(job.id)) === 'done');
+    expect(troubles).toBe(12);
+    const after = await Job.findByPk(job.id, { rejectOnEmpty: true });
+    expect([after.attempts, after.troubledSince ?? null]).toEqual([0, null]);
+  });
+
+  it('is tried for as long as its patience reaches, and no longer', async () => {
+    const job = await enqueue(newJob('silent platform'));
+    const silent: Handler = async () => {
+      throw new PlatformTrouble('it does not answer');
+    };
+    // A patience that is over at once: one try, and it fails with what to do.
+    start(silent, 5000, { patienceMs: async () => 0 });
+    await until(async () => (await stateOf(job.id)) === 'failed');
+    expect((await Job.findByPk(job.id))?.problem?.code).toBe('platform-silent');
+    await Promise.all(workers.splice(0).map((w) => w.stop()));
+    await enqueue(newJob('silent platform'));
+    // One over a night: it waits, and says until when.
+    start(silent, 5000, { patienceMs: async () => 10 * 3_600_000 });
+    await until(async () => ((await Job.findByPk(job.id))?.attempts ?? 0) > 2);
+    const waiting = await Job.findByPk(job.id, { rejectOnEmpty: true });
+    expect(waiting.words).toMatch(/^waiting: no answer, trying again until \d{4}-\d\d-\d\d \d\d:\d\d UTC$/);
+  });
+
+  it('is no platform that is silent where the database will not have what is written: it fails at once, without SQL', async () => {
+    const job = await enqueue(newJob('too long'));
+    start(async (context) => context.job.update({ words: 'x'.repeat(400) }).then(() => undefined));
+    await until(async () => (await stateOf(job.id)) === 'failed');
+    const failed = await Job.findByPk(job.id, { rejectOnEmpty: true });
+    expect(failed.problem?.code).toBe('database-refused');
+    expect(JSON.stringify(failed.problem)).not.toMatch(/UPDATE|jobs|SQL/);
+    expect(failed.attempts).toBe(0);
+  });
+
+  it('tells a full disk as one', async () => {
+    const job = await enqueue(newJob('full'));
+    start(async () => {
+      throw new Error('writing failed', { cause: Object.assign(new Error('no space'), { code: 'ENOSPC' }) });
+    });
+    await until(async () => (await stateOf(job.id)) === 'failed');
+    expect((await Job.findByPk(job.id))?.problem?.code).toBe('disk-full');
+  });
+
+  it('waits while what it asks is paused', async () => {
+    let paused = true;
+    let ran = 0;
+    const job = await enqueue(newJob('paused'));
+    start(async () => void ran++, 5000, { heldBy: async () => (paused ? 'Live is paused' : null) });
+    await until(async () => (await stateOf(job.id)) === 'waiting');
+    expect([(await Job.findByPk(job.id))?.words, ran]).toEqual(['Live is paused', 0]);
+    paused = false;
+    await Job.update({ runAfter: new Date() }, { where: { id: job.id } });
+    await until(async () => (await stateOf(job.id)) === 'done');
+  });
+
+  it('is called off where it runs, waits or has failed, and clears away what it had begun', async () => {
+    const cleared: string[] = [];
+    let failing = true;
+    const handler: Handler = Object.assign(
+      async (context: Parameters<Handler>[0]) => {
+        const { job, signal } = context;
+        if (job.requestKey === 'waits') context.later(60_000);
+        if (job.requestKey === 'fails' && failing) throw new Refusal(problem('no', 'No.', 'Do not.'));
+        await new Promise((_done, reject) => signal.addEventListener('abort', () => reject(new Error('let go'))));
+      },
+      { calledOff: async ({ job }: Parameters<Handler>[0]) => void cleared.push(job.requestKey) },
+    );
+    start(handler, 150);
+    start(handler, 150);
+    const jobs = [await enqueue(newJob('runs')), await enqueue(newJob('waits')), await enqueue(newJob('fails'))];
+    const states = () => Promise.all(jobs.map((j) => stateOf(j.id)));
+    await until(async () => (await states()).join() === 'running,waiting,failed');
+    failing = false;
+    for (const job of jobs) await callOffJob(await Job.findByPk(job.id, { rejectOnEmpty: true }));
+    await until(async () => (await states()).join() === 'called off,called off,called off');
+    expect(cleared.sort()).toEqual(['fails', 'runs', 'waits']);
+    expect((await Job.findAll()).every((j) => j.finishedAt !== null && j.problem === null)).toBeTrue();
+  });
+
+  it('is called off all the same where the platform would not let go, and says so', async () => {
+    const handler: Handler = Object.assign(async () => undefined, {
+      calledOff: async () => {
+        throw new Refusal(problem('busy', 'It is being unpacked.', 'Wait.'));
+      },
+    });
+    const job = await enqueue(newJob('stubborn'));
+    await callOffJob(job);
+    start(handler);
+    await until(async () => (await stateOf(job.id)) === 'called off');
+    expect((await Job.findByPk(job.id))?.words).toContain('could not be cleared away: It is being unpacked.');
   });
 
   it('ends with what a person can act on when it is refused, and starts again when asked again', async () => {

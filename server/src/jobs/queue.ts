@@ -10,11 +10,28 @@ export interface NewJob {
   moveId: number | null;
   courseId?: number | null;
   askedBy?: number | null;
+  /** The same for all that one act asked for. */
+  batch?: string | null;
   input: unknown;
   words: string;
 }
 
-/** Puts a job into the queue, or gives the one that was put there under this key. A failed one starts again. */
+/** What a job that is over begins anew with; the results of its steps stay. */
+export const AFRESH = {
+  state: 'queued',
+  problem: null,
+  attempts: 0,
+  lost: 0,
+  troubledSince: null,
+  callOff: false,
+  finishedAt: null,
+  seenAt: null,
+} as const;
+
+/**
+ * Puts a job into the queue, or gives the one that was put there under this key. One that failed or was
+ * called off starts again.
+ */
 export async function enqueue(job: NewJob, transaction?: Transaction): Promise<Job> {
   const now = new Date();
   const [row, fresh] = await Job.findOrCreate({
@@ -25,6 +42,7 @@ export async function enqueue(job: NewJob, transaction?: Transaction): Promise<J
       moveId: job.moveId,
       courseId: job.courseId ?? null,
       askedBy: job.askedBy ?? null,
+      batch: job.batch ?? null,
       course: job.course,
       input: job.input,
       state: 'queued',
@@ -35,18 +53,9 @@ export async function enqueue(job: NewJob, transaction?: Transaction): Promise<J
     },
     ...(transaction ? { transaction } : {}),
   });
-  if (!fresh && row.state === 'failed') {
+  if (!fresh && (row.state === 'failed' || row.state === 'called off')) {
     await row.update(
-      {
-        state: 'queued',
-        words: job.words,
-        problem: null,
-        attempts: 0,
-        runAfter: now,
-        changedAt: now,
-        finishedAt: null,
-        seenAt: null,
-      },
+      { ...AFRESH, words: job.words, runAfter: now, changedAt: now },
       transaction ? { transaction } : {},
     );
   }
@@ -75,10 +84,7 @@ export async function lockNext(sequelize: Sequelize, transaction: Transaction): 
   return null;
 }
 
-/**
- * Takes the next job that is due, or one whose worker went silent. Attempts count only the latter: they are the times
- * that something broke.
- */
+/** Takes the next job that is due, or one whose worker went silent, which is counted. */
 export async function claim(sequelize: Sequelize, worker: string, leaseMs: number): Promise<Job | null> {
   return sequelize.transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.READ_COMMITTED }, async (transaction) => {
     const id = await lockNext(sequelize, transaction);
@@ -86,7 +92,7 @@ export async function claim(sequelize: Sequelize, worker: string, leaseMs: numbe
     const job = await Job.findByPk(id, { transaction, rejectOnEmpty: true });
     await job.update(
       {
-        attempts: job.attempts + (job.state === 'running' ? 1 : 0),
+        lost: job.lost + (job.state === 'running' ? 1 : 0),
         state: 'running',
         leasedBy: worker,
         leaseUntil: new Date(Date.now() + leaseMs),
@@ -98,11 +104,13 @@ export async function claim(sequelize: Sequelize, worker: string, leaseMs: numbe
   });
 }
 
-/** Holds on to a job. False when another worker has taken it meanwhile. */
-export async function renew(job: Job, worker: string, leaseMs: number): Promise<boolean> {
+/** Holds on to a job: whether it is still this worker's, and whether a person has called it off. */
+export async function renew(job: Job, worker: string, leaseMs: number): Promise<'held' | 'lost' | 'called off'> {
   const [held] = await Job.update(
     { leaseUntil: new Date(Date.now() + leaseMs) },
     { where: { id: job.id, leasedBy: worker, state: 'running' } },
   );
-  return held > 0;
+  if (held === 0) return 'lost';
+  const calledOff = await Job.count({ where: { id: job.id, callOff: true } });
+  return calledOff > 0 ? 'called off' : 'held';
 }

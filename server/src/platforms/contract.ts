@@ -77,6 +77,17 @@ export interface LogLine {
   item: string | null;
 }
 
+/** An export that lies at the platform. */
+export interface RemoteExport {
+  id: string;
+  remoteId: string;
+  bytes: number | null;
+  ready: boolean;
+  madeAt: Date | null;
+  /** The free words of whoever asked for it. */
+  note: string;
+}
+
 export interface ShellRequest {
   code: string;
   section: string;
@@ -99,7 +110,10 @@ export interface Giver {
   exportState(exportId: string): Promise<RemoteState>;
   /** Bytes from `offset` on. */
   download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>>;
+  /** Removes a finished export; where it is not finished, the platform stops making it, if it can. */
   removeExport(exportId: string): Promise<void>;
+  /** Exports of any course that lie there, whoever asked for them. */
+  exports(): Promise<RemoteExport[]>;
   /** How pages of a course speak of the platform, so that links back into it are known for what they are. */
   addresses(remoteId: string): Promise<KnownAddresses>;
   /** A file of the repository that courses share, by the address that a page has for it; none where it has none. */
@@ -126,6 +140,8 @@ export interface Taker {
   upload(uploadId: string, offset: number, bytes: AsyncIterable<Uint8Array>, signal: AbortSignal): Promise<void>;
   startImport(shellId: string, uploadId: string, key: string): Promise<string>;
   importState(importId: string): Promise<RemoteState>;
+  /** Stops an import that is not over, where the platform can; a platform that can't has none. */
+  readonly stopImport: ((importId: string) => Promise<void>) | null;
   importLog(importId: string): Promise<LogLine[]>;
   /** The course as it stands there now. */
   readBack(shellId: string, signal: AbortSignal): Promise<Course>;

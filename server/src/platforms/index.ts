@@ -1,5 +1,6 @@
 import { Refusal, problem } from '@treenail/core';
-import type { Connector, PlatformKind } from './contract.ts';
+import type { Connector, Giver, PlatformKind } from './contract.ts';
+import { ExportGone } from './http.ts';
 import { oxlea } from './oxlea/index.ts';
 import { quernhold } from './quernhold/index.ts';
 import { tarnhall } from './tarnhall/index.ts';
@@ -15,4 +16,15 @@ export function connectTo(platform: string, baseUrl: string, credential: string)
   if (!kind)
     throw new Refusal(problem('platform-unknown', `There is no connector for ${platform}.`, 'Choose another kind.'));
   return kind.connect({ baseUrl, credential });
+}
+
+/** The platform's own file goes; that it is gone already is as good. */
+export async function removeExport(giver: Giver, exportId: string): Promise<true> {
+  try {
+    await giver.removeExport(exportId);
+  } catch (error) {
+    const gone = error instanceof Refusal && error.problem.code === 'platform-gone';
+    if (!gone && !(error instanceof ExportGone)) throw error;
+  }
+  return true;
 }

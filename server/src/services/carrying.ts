@@ -1,6 +1,7 @@
 import {
   Refusal,
   forecast,
+  keepsMore,
   problem,
   profileOn,
   targetById,
@@ -23,6 +24,36 @@ import { courseToSend } from './working.ts';
 /** The format that a move is carried in. */
 export function carriedAs(move: Move, taker: Taker): TakenForm {
   return taker.takes.find((t) => t.target === move.carriedAs) ?? taker.takes[0];
+}
+
+/**
+ * The format that keeps the most of a course, with its forecast: of those that keep as much, one that is not translated
+ * on arrival.
+ */
+async function richest(
+  course: Course,
+  destination: Instance,
+  taker: Taker,
+): Promise<{ form: TakenForm; foretold: Forecast }> {
+  const ways = [];
+  for (const form of taker.takes) ways.push({ form, foretold: await foretell(course, form, destination, taker) });
+  const [first] = ways.sort(
+    (a, b) => keepsMore(b.foretold.totals, a.foretold.totals) || Number(b.form.own) - Number(a.form.own),
+  );
+  if (!first) throw new RangeError('a platform that takes nothing is no destination');
+  return first;
+}
+
+/** Settles what a move is carried in, unless a person chose, and writes down what will become of it then. */
+export async function settle(move: Move, course: Course, destination: Instance, taker: Taker): Promise<Forecast> {
+  const chosen = move.formChosen ? carriedAs(move, taker) : null;
+  const { form, foretold } = chosen
+    ? { form: chosen, foretold: await foretell(course, chosen, destination, taker) }
+    : await richest(course, destination, taker);
+  await writeDocument(move.id, 'forecast', foretold);
+  await move.reload();
+  await move.update({ carriedAs: form.target, results: { ...move.results, fit: fitWords(foretold) } });
+  return foretold;
 }
 
 /**
@@ -89,7 +120,7 @@ export async function carryAs(
   const course = await courseToSend(moveId);
   const foretold = await foretell(course, form, destination, taker);
   await writeDocument(moveId, 'forecast', foretold);
-  await move.update({ carriedAs: target, results: { ...move.results, fit: fitWords(foretold) } });
+  await move.update({ carriedAs: target, formChosen: true, results: { ...move.results, fit: fitWords(foretold) } });
   await audit(person, 'format of the move chosen', `move ${moveId}`, { target });
   return moveSummary(move);
 }

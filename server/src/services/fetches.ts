@@ -1,25 +1,42 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { Refusal, courseName, problem } from '@treenail/core';
 import { Op } from 'sequelize';
-import type { EstimateAnswer, FetchOptions, FetchRequest, JobSummary, PartsAnswer, Person } from '../api/contract.ts';
+import type {
+  CostsAnswer,
+  EstimateAnswer,
+  FetchOptions,
+  FetchRequest,
+  JobSummary,
+  PartsAnswer,
+  Person,
+} from '../api/contract.ts';
 import { CourseRow, Instance, Job } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
-import { PlatformTrouble, type Giver } from '../platforms/index.ts';
+import { PlatformTrouble, type Estimate, type ExportForm, type Giver } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { connectorOf } from './instances.ts';
 import { asJobSummary } from './jobs.ts';
 import { audit, mustBe } from './people.ts';
 
-/** What a move fetches, and what is taken where nobody chose otherwise. */
+/**
+ * What a move fetches: the package that keeps the most. It is read here, and written in whatever the destination takes.
+ */
 export const PLAIN: FetchOptions = {
-  form: 'standard',
+  form: 'archive',
   parts: null,
   copyLinked: true,
   personal: false,
   reason: '',
-  // Nobody asked for it.
-  removeAfter: false,
+  removeAfter: true,
 };
+
+/** The form that is asked for, or the one that leaves out the least where the platform has no such form. */
+export function formOf(giver: Giver, asked: FetchOptions['form']): ExportForm {
+  const [least] = [...giver.forms].sort((a, b) => a.lacks.length - b.lacks.length);
+  const form = giver.forms.find((f) => f.id === asked) ?? least;
+  if (!form) throw new RangeError('a platform that gives nothing is no source');
+  return form;
+}
 
 async function giverOf(
   services: Services,
@@ -67,6 +84,71 @@ export async function estimateOf(services: Services, courseId: number, options: 
   return answered(instance.name, () => giver.estimate(course.remoteId, options));
 }
 
+/** Courses whose cost is asked for at one time of one instance. */
+const AT_ONCE = 4;
+
+/**
+ * What the fetch of these courses will cost, summed by instance and form. The platform makes one after the other, so that
+ * the last is ready once all of them are made.
+ */
+export async function costsOf(
+  services: Services,
+  courseIds: readonly number[],
+  options: Omit<FetchOptions, 'form'>,
+): Promise<CostsAnswer> {
+  const byInstance = new Map<number, { instance: Instance; giver: Giver; courses: CourseRow[] }>();
+  for (const id of new Set(courseIds)) {
+    const { course, instance, giver } = await giverOf(services, id);
+    const of = byInstance.get(instance.id) ?? { instance, giver, courses: [] };
+    of.courses.push(course);
+    byInstance.set(instance.id, of);
+  }
+  return Promise.all(
+    [...byInstance.values()].map(async ({ instance, giver, courses }) => {
+      const said = { instance: instance.name, courses: courses.length };
+      try {
+        const forms = [];
+        for (const form of giver.forms) {
+          const each = await estimates(giver, courses, { ...options, form: form.id });
+          forms.push({ ...form, lacks: [...form.lacks], ...summed(each) });
+        }
+        return { ...said, trouble: null, forms };
+      } catch (error) {
+        if (!(error instanceof PlatformTrouble) && !(error instanceof Refusal)) throw error;
+        const trouble = error instanceof Refusal ? error.problem.message : `${instance.name} does not answer.`;
+        return { ...said, trouble, forms: [] };
+      }
+    }),
+  );
+}
+
+async function estimates(giver: Giver, courses: readonly CourseRow[], options: FetchOptions): Promise<Estimate[]> {
+  const queue = [...courses];
+  const each: Estimate[] = [];
+  const one = async () => {
+    for (let course = queue.shift(); course; course = queue.shift())
+      each.push(await giver.estimate(course.remoteId, options));
+  };
+  await Promise.all(Array.from({ length: AT_ONCE }, one));
+  return each;
+}
+
+function summed(each: readonly Estimate[]) {
+  const sum = (of: (one: Estimate) => number | null) => each.reduce((total, one) => total + (of(one) ?? 0), 0);
+  const known = (of: (one: Estimate) => number | null) => each.every((one) => of(one) !== null);
+  const [first] = each;
+  const seconds = first?.seconds ?? null;
+  // Of what the first takes, the share that is not waiting for others is what each of the rest takes too.
+  const own = seconds === null ? null : seconds / ((first?.ahead ?? 0) + 1);
+  return {
+    bytes: sum((e) => e.bytes),
+    unsized: each.filter((e) => e.bytes === null).length,
+    items: known((e) => e.items) ? sum((e) => e.items) : null,
+    ahead: first?.ahead ?? null,
+    seconds: seconds === null || own === null ? null : Math.round(seconds + own * (each.length - 1)),
+  };
+}
+
 /**
  * Asks for fetches. While one of the same course and the same options is not over, asking again gives that one; once it
  * is, a new one begins.
@@ -80,6 +162,7 @@ export async function startFetches(services: Services, person: Person, asked: Fe
     );
   }
   const jobs: JobSummary[] = [];
+  const batch = courseIds.length > 1 ? randomUUID() : null;
   for (const courseId of new Set(courseIds)) {
     const { course, instance } = await giverOf(services, courseId);
     const key = `fetch:course-${courseId}:${digestOf(options)}`;
@@ -93,6 +176,7 @@ export async function startFetches(services: Services, person: Person, asked: Fe
       moveId: null,
       courseId,
       askedBy: person.id,
+      batch,
       input: { round: 0, options },
       words: `fetching at ${instance.name}`,
     });

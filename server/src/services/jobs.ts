@@ -1,6 +1,6 @@
 import { Op } from 'sequelize';
 import type { JobKind, JobSummary } from '../api/contract.ts';
-import { Job } from '../db/models.ts';
+import { CourseRow, Job, Move } from '../db/models.ts';
 
 export function asJobSummary(job: Job): JobSummary {
   return {
@@ -20,6 +20,7 @@ export function asJobSummary(job: Job): JobSummary {
     createdAt: job.createdAt.toISOString(),
     finishedAt: job.finishedAt?.toISOString() ?? null,
     seen: (job.seenAt ?? null) !== null,
+    callOff: job.callOff ?? false,
   };
 }
 
@@ -46,6 +47,60 @@ export async function jobsChangedSince(since: Date): Promise<Job[]> {
 export async function markSeen(id: number): Promise<void> {
   await Job.update(
     { seenAt: new Date(), changedAt: new Date() },
-    { where: { id, state: { [Op.in]: ['done', 'failed'] } } },
+    { where: { id, state: { [Op.in]: ['done', 'failed', 'called off'] } } },
+  );
+}
+
+/** Whether there is something to call off: it runs, waits, or failed. */
+export function isUnfinished(job: Job): boolean {
+  return job.state !== 'done' && job.state !== 'called off';
+}
+
+/**
+ * Asks the worker that has the job, or the next that takes it, to let go of it and to clear away what it had begun. One
+ * that is running hears of it with its next heartbeat.
+ */
+export async function callOffJob(job: Job): Promise<void> {
+  const now = new Date();
+  await Job.update({ callOff: true, words: 'being called off', changedAt: now }, { where: { id: job.id } });
+  await Job.update(
+    { state: 'queued', runAfter: now, finishedAt: null },
+    { where: { id: job.id, state: { [Op.in]: ['queued', 'waiting', 'failed'] } } },
+  );
+}
+
+/** Jobs that ask an instance for something: those of its courses, and those that bring a course to it. */
+export async function jobsAt(instanceId: number): Promise<Job[]> {
+  const courses = await CourseRow.findAll({ where: { instanceId }, attributes: ['id'] });
+  const ids = courses.map((c) => c.id);
+  const moves = await Move.findAll({
+    where: { [Op.or]: [{ courseId: ids }, { destinationId: instanceId }] },
+    attributes: ['id', 'destinationId'],
+  });
+  const of = (kinds: JobKind[], moveIds: number[]) => ({ kind: { [Op.in]: kinds }, moveId: moveIds });
+  return Job.findAll({
+    where: {
+      [Op.or]: [
+        { kind: 'fetch', courseId: ids },
+        of(
+          ['fetch'],
+          moves.filter((m) => m.destinationId !== instanceId).map((m) => m.id),
+        ),
+        of(
+          ['deliver', 'check'],
+          moves.filter((m) => m.destinationId === instanceId).map((m) => m.id),
+        ),
+      ],
+    },
+    order: [['id', 'ASC']],
+  });
+}
+
+/** All that are over are looked at, at once. */
+export async function markAllSeen(): Promise<void> {
+  const now = new Date();
+  await Job.update(
+    { seenAt: now, changedAt: now },
+    { where: { seenAt: null, state: { [Op.in]: ['done', 'called off'] } } },
   );
 }

@@ -25,16 +25,23 @@ async function askerOf(job: Job): Promise<User | null> {
   return id === null ? null : User.findByPk(id);
 }
 
-/** Puts a mail into the queue for whoever asked for a job that took long and is over. Once for each end of a job. */
+/**
+ * Puts a mail into the queue for whoever asked for a job that took long and is over. Once for each end of a job; of many
+ * that one act asked for, once, when the last of them is over.
+ */
 export async function tellByMail(config: Config, job: Job): Promise<void> {
   if (config.smtp === null || !['done', 'failed'].includes(job.state) || job.finishedAt === null) return;
-  if (job.finishedAt.getTime() - job.createdAt.getTime() < config.mailAfterMs) return;
+  const all = job.batch ? await Job.findAll({ where: { batch: job.batch } }) : [job];
+  if (all.some((j) => j.finishedAt === null)) return;
+  const ended = Math.max(...all.map((j) => j.finishedAt?.getTime() ?? 0));
+  if (ended - job.createdAt.getTime() < config.mailAfterMs) return;
   const user = await askerOf(job);
-  if (!user || !choiceOf(user)[job.state === 'done' ? 'done' : 'failed']) return;
+  const failed = all.some((j) => j.state === 'failed');
+  if (!user || !choiceOf(user)[failed ? 'failed' : 'done']) return;
   await enqueue({
     kind: 'mail',
-    key: `mail:${job.id}:${job.finishedAt.getTime()}`,
-    course: job.course,
+    key: `mail:${job.batch ?? job.id}:${ended}`,
+    course: all.length === 1 ? job.course : `${all.length} courses`,
     moveId: null,
     input: { jobId: job.id, userId: user.id },
     words: `telling ${user.email}`,
@@ -52,22 +59,55 @@ async function linkOf(job: Job, address: string): Promise<string> {
 export async function sendMail(config: Config, jobId: number, userId: number): Promise<void> {
   const [job, user] = await Promise.all([Job.findByPk(jobId), User.findByPk(userId)]);
   if (!job || !user || config.smtp === null) return;
-  const done = job.state === 'done';
+  const all = job.batch ? await Job.findAll({ where: { batch: job.batch }, order: [['id', 'ASC']] }) : [job];
   const transport = nodemailer.createTransport(config.smtp);
-  const lines = [
-    done ? `${job.course}: ${job.words}.` : `${job.course}: ${job.problem?.message ?? 'it failed.'}`,
-    ...(done ? [] : [job.problem?.action ?? 'Try it again.']),
-    '',
-    await linkOf(job, config.address),
-    '',
-    'What you are told by mail is yours to choose: in Treenail, under your initials.',
-  ];
+  const said = all.length === 1 ? aboutOne(job) : aboutMany(all);
+  const link = all.length === 1 ? await linkOf(job, config.address) : `${config.address}/strongroom`;
+  const foot = 'What you are told by mail is yours to choose: in Treenail, under your initials.';
   await transport.sendMail({
     from: 'Treenail <treenail@marrowick.example>',
-    to: { name: user.name, address: user.email },
-    subject: `${job.course}: ${WORDS[job.kind] ?? job.kind} ${done ? 'is done' : 'failed'}`,
-    text: lines.join('\n'),
+    to: { name: oneLine(user.name), address: user.email },
+    subject: said.subject,
+    text: [...said.lines, '', link, '', foot].join('\n'),
   });
+}
+
+/** A title may hold line breaks, by which words of a stranger would stand in a mail as its own. */
+function oneLine(text: string): string {
+  return text
+    .replace(/[\p{Cc}\p{Zl}\p{Zp}]+/gu, ' ')
+    .trim()
+    .slice(0, 300);
+}
+
+interface Said {
+  subject: string;
+  lines: string[];
+}
+
+function aboutOne(job: Job): Said {
+  const done = job.state === 'done';
+  const course = oneLine(job.course);
+  const what = done ? `${oneLine(job.words)}.` : oneLine(job.problem?.message ?? 'it failed.');
+  return {
+    subject: `${course}: ${WORDS[job.kind] ?? job.kind} ${done ? 'is done' : 'failed'}`,
+    lines: [`${course}: ${what}`, ...(done ? [] : [oneLine(job.problem?.action ?? 'Try it again.')])],
+  };
+}
+
+/** Those that failed come first, each with its reason; those that are done are counted. */
+function aboutMany(jobs: readonly Job[]): Said {
+  const failed = jobs.filter((j) => j.state === 'failed');
+  const off = jobs.filter((j) => j.state === 'called off').length;
+  const done = jobs.length - failed.length - off;
+  const kind = WORDS[jobs[0]?.kind ?? 'fetch'] ?? '';
+  return {
+    subject: `${kind} of ${jobs.length} courses: ${done} done${failed.length > 0 ? `, ${failed.length} failed` : ''}`,
+    lines: [
+      `${done} of ${jobs.length} courses are done${off > 0 ? `, ${off} were called off` : ''}.`,
+      ...failed.map((j) => `${oneLine(j.course)}: ${oneLine(j.problem?.message ?? 'it failed.')}`),
+    ],
+  };
 }
 
 const WORDS: Partial<Record<Job['kind'], string>> = {

@@ -3,26 +3,40 @@ import {
   courseName,
   isStreamable,
   mediaTypeOf,
+  missingOf,
   previewItem,
   problem,
+  readWords,
   readableSize,
   type Item,
   type Package,
   type PreviewView,
 } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
-import { UniqueConstraintError } from 'sequelize';
-import type { DeliverRequest, MoveSummary, NewMove, Person, PreviewAnswer } from '../api/contract.ts';
+import { Op, UniqueConstraintError } from 'sequelize';
+import * as z from 'zod';
+import type {
+  BeginningsAnswer,
+  DeliverRequest,
+  MoveSummary,
+  NewMove,
+  Person,
+  PreviewAnswer,
+  ThereAnswer,
+} from '../api/contract.ts';
 import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
-import { enqueue } from '../jobs/queue.ts';
+import { AFRESH, enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';
-import { asJobSummary } from './jobs.ts';
-import { stepOf, stepsOf } from './move-steps.ts';
+import { connectorOf } from './instances.ts';
+import { asJobSummary, callOffJob, isUnfinished, jobsAt } from './jobs.ts';
+import { canReopen, mustNotBeCalledOff, stepOf, stepsOf } from './move-steps.ts';
 import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
-import { asCopySummary } from './strongroom.ts';
+import { asCopySummary, factsOf } from './strongroom.ts';
 import { mustBeCurrent, withWorkingCopy } from './working.ts';
+
+const Shell = z.object({ id: z.string() });
 
 function missing(what: string): Refusal {
   return new Refusal(problem('not-found', `There is no such ${what}.`, 'Go back to the list and choose again.'));
@@ -42,7 +56,7 @@ export async function courseOf(move: Move): Promise<CourseRow> {
 
 /**
  * Starts a move of a course and the fetch that begins it. While a move of this course to this destination is not
- * delivered, asking again gives that one: two presses of the button make one export.
+ * delivered, asking again gives that one, unless another is asked for: two presses of the button make one export.
  */
 export async function startMove(person: Person, asked: NewMove): Promise<{ moveId: number; fresh: boolean }> {
   mustBe(person, 'administrator');
@@ -68,8 +82,10 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
     );
   }
   const copy = asked.copyId === undefined ? null : await Copy.findByPk(asked.copyId);
-  if (copy ? copy.courseId !== course.id : source.platform === 'files') throw missing('kept copy of this course');
-  const openKey = `${course.id}>${destination.id}`;
+  if (copy ? copy.courseId !== course.id || copy.removedAt : source.platform === 'files') {
+    throw missing('kept copy of this course');
+  }
+  const openKey = `${course.id}>${destination.id}${asked.another === undefined ? '' : ` ${asked.another}`}`;
   const { move, fresh } = await createOrFind(person, course.id, destination.id, openKey, copy);
   const kind = move.copyId === null ? 'fetch' : 'look';
   await enqueue({
@@ -106,7 +122,9 @@ async function createOrFind(
       createdAt: new Date(),
       openKey,
       copyId: copy?.id ?? null,
-      results: copy ? { fetch: `${copy.format}, ${readableSize(copy.size)}, from the strongroom` } : {},
+      results: copy
+        ? { fetch: `${copy.format}, ${readableSize(copy.size)}, from the strongroom, ${readWords(factsOf(copy))}` }
+        : {},
     });
     return { move, fresh: true };
   } catch (error) {
@@ -115,6 +133,110 @@ async function createOrFind(
     const theirs = await Move.findOne({ where: { openKey }, rejectOnEmpty: true });
     return { move: theirs, fresh: false };
   }
+}
+
+/** What a move of the course can begin with: its platform's packages, the richest first, and what is kept of it. */
+export async function beginningsOf(services: Services, courseId: number): Promise<BeginningsAnswer> {
+  const course = await CourseRow.findByPk(courseId);
+  if (!course) throw missing('course');
+  const instance = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
+  const giver = instance.platform === 'files' ? null : connectorOf(services.config.secret, instance).giver;
+  const [copies, moves] = await Promise.all([
+    Copy.findAll({ where: { courseId, removedAt: null }, order: [['keptAt', 'DESC']] }),
+    Move.findAll({ where: { courseId, deliveredAt: null, calledOffAt: null }, order: [['id', 'DESC']] }),
+  ]);
+  return {
+    forms: [...(giver?.forms ?? [])]
+      .sort((a, b) => a.lacks.length - b.lacks.length)
+      .map((form) => ({ ...form, lacks: [...form.lacks] })),
+    copies: copies.map((copy) => asCopySummary(copy, null)),
+    open: moves.map((move) => ({ id: move.id, destinationId: move.destinationId, at: stepOf(move) })),
+  };
+}
+
+/** What the destination of a move has already that a person would take for the same course. */
+export async function thereAlready(moveId: number): Promise<ThereAnswer> {
+  const move = await moveById(moveId);
+  const [course, destination] = await Promise.all([
+    courseOf(move),
+    Instance.findByPk(move.destinationId, { rejectOnEmpty: true }),
+  ]);
+  const [rows, moves] = await Promise.all([
+    CourseRow.findAll({ where: { instanceId: destination.id, code: course.code }, order: [['id', 'ASC']] }),
+    Move.findAll({
+      where: { destinationId: destination.id, deliveredAt: { [Op.not]: null }, id: { [Op.ne]: move.id } },
+    }),
+  ]);
+  const broughtBy = new Map(moves.map((m) => [Shell.nullable().parse(m.shell ?? null)?.id, m]));
+  return {
+    listedAt: destination.listedAt?.toISOString() ?? null,
+    courses: rows
+      .filter((row) => row.remoteId !== move.shell?.id)
+      .map((row) => {
+        const by = broughtBy.get(row.remoteId);
+        const { title, code, section, term } = row;
+        return { title, code, section, term, moveId: by?.id ?? null, at: by?.deliveredAt?.toISOString() ?? null };
+      }),
+  };
+}
+
+/** What is known to be missing of a move's course before anything is moved. */
+export async function missingIn(moveId: number): Promise<string[]> {
+  const copy = await Copy.findByPk((await moveById(moveId)).copyId ?? 0);
+  return copy ? missingOf(factsOf(copy)) : [];
+}
+
+/** Opens the fit again: what was built of it is let go of, and everything can be decided anew. */
+export async function reopenFit(person: Person, moveId: number): Promise<void> {
+  mustBe(person, 'administrator');
+  const move = await moveById(moveId);
+  if (move.acceptedAt === null) return;
+  const jobs = await Job.findAll({ where: { moveId, kind: { [Op.in]: ['build', 'deliver'] } } });
+  if (!canReopen(move, jobs)) {
+    throw new Refusal(
+      problem(
+        'delivery-begun',
+        'The delivery has begun: what it sends can not be changed any more.',
+        'Call the delivery off first; once it is delivered, start another move of the course.',
+      ),
+    );
+  }
+  for (const job of jobs) if (isUnfinished(job)) await callOffJob(job);
+  const results = Object.fromEntries(Object.entries(move.results).filter(([step]) => step !== 'build'));
+  await move.update({
+    acceptedAt: null,
+    built: null,
+    results: { ...results, fit: (results['fit'] ?? '').replace(/^accepted; /, '') },
+  });
+  await audit(person, 'fit opened again', `move ${moveId}`);
+}
+
+/** Ends a move that is not delivered: its jobs are called off, here and at the platforms where these can. */
+export async function callOffMove(person: Person, moveId: number): Promise<void> {
+  mustBe(person, 'administrator');
+  const move = await moveById(moveId);
+  if (move.deliveredAt !== null) {
+    throw new Refusal(
+      problem('delivered', 'This move is delivered: there is nothing to call off.', 'Put it away instead.'),
+    );
+  }
+  if (move.calledOffAt !== null) return;
+  await move.update({ calledOffAt: new Date(), openKey: null });
+  for (const job of await Job.findAll({ where: { moveId } })) if (isUnfinished(job)) await callOffJob(job);
+  await audit(person, 'move called off', `move ${moveId}`);
+}
+
+/** Takes a move out of the list, or puts it back. What it did and brought stays. */
+export async function putAway(person: Person, moveId: number, away: boolean): Promise<void> {
+  mustBe(person, 'administrator');
+  const move = await moveById(moveId);
+  if (away && move.deliveredAt === null && move.calledOffAt === null) {
+    throw new Refusal(
+      problem('still-open', 'This move is not over.', 'Call it off, or go on with it; then it can be put away.'),
+    );
+  }
+  await move.update({ putAwayAt: away ? new Date() : null });
+  await audit(person, away ? 'move put away' : 'move taken out again', `move ${moveId}`);
 }
 
 function mustStandAt(move: Move, step: 'fit' | 'build' | 'deliver'): void {
@@ -129,6 +251,7 @@ function mustStandAt(move: Move, step: 'fit' | 'build' | 'deliver'): void {
 export async function acceptFit(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
+  mustNotBeCalledOff(move);
   if (move.acceptedAt === null) {
     mustStandAt(move, 'fit');
     mustBeCurrent(move);
@@ -139,9 +262,12 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
     await audit(person, 'fit accepted', `move ${move.id}`);
   }
   const course = await courseOf(move);
+  // Each time that the fit is accepted has a package of its own; two presses have one.
+  const before = await Job.count({ where: { moveId, kind: 'build', state: { [Op.in]: ['done', 'called off'] } } });
+  const round = move.built ? before - 1 : before;
   await enqueue({
     kind: 'build',
-    key: `build:move-${move.id}`,
+    key: `build:move-${move.id}${round <= 0 ? '' : `:${round}`}`,
     course: courseName(course),
     moveId: move.id,
     input: { round: 0 },
@@ -153,7 +279,19 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
   const course = await courseOf(move);
-  const key = `deliver:move-${move.id}`;
+  mustNotBeCalledOff(move);
+  if (move.deliveredAt !== null) {
+    throw new Refusal(
+      problem(
+        'delivered-already',
+        'This move is delivered already: nothing was sent again.',
+        'Start another move of the course to deliver it once more.',
+      ),
+    );
+  }
+  // One that was called off is not gone on with: its shell and upload were its own.
+  const off = await Job.count({ where: { moveId, kind: 'deliver', state: 'called off' } });
+  const key = `deliver:move-${move.id}${off === 0 ? '' : `:${off}`}`;
   if (!(await Job.findOne({ where: { requestKey: key } }))) {
     mustStandAt(move, 'deliver');
     await audit(person, 'delivery asked for', `move ${move.id}`, shell);
@@ -182,52 +320,114 @@ export async function retryJob(person: Person, jobId: number): Promise<void> {
   mustBe(person, 'administrator');
   const job = await Job.findOne({ where: { id: jobId, state: 'failed' } });
   if (!job) throw new Refusal(problem('nothing-failed', 'This job has not failed.', 'Reload the page.'));
-  const input = job.input as { round: number };
-  await job.update({
-    input: { ...input, round: input.round + 1, again: 0, still: null },
-    state: 'queued',
-    problem: null,
-    words: 'trying again',
-    attempts: 0,
-    runAfter: new Date(),
-    changedAt: new Date(),
-    finishedAt: null,
-    seenAt: null,
-  });
+  await again(job);
   await audit(person, 'tried again', job.moveId === null ? `job ${job.id}` : `move ${job.moveId}`, { kind: job.kind });
 }
 
-export async function moveSummary(move: Move): Promise<MoveSummary> {
-  const [course, jobs, copy] = await Promise.all([
-    courseOf(move),
-    Job.findAll({ where: { moveId: move.id }, order: [['id', 'ASC']] }),
-    move.copyId === null ? null : Copy.findByPk(move.copyId),
-  ]);
-  const [from, to] = await Promise.all([
-    Instance.findByPk(course.instanceId, { rejectOnEmpty: true }),
-    Instance.findByPk(move.destinationId, { rejectOnEmpty: true }),
-  ]);
-  const { id, code, section, term, title } = course;
-  return {
-    id: move.id,
-    course: { id, code, section, term, title },
-    from: { id: from.id, name: from.name, platform: from.platform },
-    to: { id: to.id, name: to.name, platform: to.platform },
-    steps: stepsOf(move, jobs),
-    at: stepOf(move),
-    createdAt: move.createdAt.toISOString(),
-    copy: copy ? asCopySummary(copy, move.id) : null,
-    built: move.built ?? null,
-    shell: move.shell ?? null,
-    jobs: jobs.map(asJobSummary),
-  };
+/**
+ * Puts a failed job back. What it has is used: an export that is ready is downloaded, a finished step is not done again.
+ * Only what the platform itself failed at, or no longer has, is asked for anew.
+ */
+async function again(job: Job): Promise<void> {
+  const input = job.input as { round: number };
+  const anew = !USED_AGAIN.has(job.problem?.code ?? '');
+  await job.update({
+    ...AFRESH,
+    input: { ...input, round: input.round + (anew ? 1 : 0), again: 0, still: null },
+    words: 'trying again',
+    runAfter: new Date(),
+    changedAt: new Date(),
+  });
 }
 
+/** Problems that say nothing of what was asked of the platform before: it is still good. */
+const USED_AGAIN = new Set([
+  'platform-silent',
+  'platform-credentials',
+  'platform-full',
+  'database-silent',
+  'database-refused',
+  'disk-full',
+  'job-set-aside',
+]);
+
+/** Starts all failed jobs of an instance again. Gives how many. */
+export async function retryAllOf(person: Person, instanceId: number): Promise<number> {
+  mustBe(person, 'administrator');
+  const failed = (await jobsAt(instanceId)).filter((job) => job.state === 'failed');
+  for (const job of failed) await again(job);
+  await audit(person, 'all tried again', `instance ${instanceId}`, { jobs: failed.map((j) => j.id) });
+  return failed.length;
+}
+
+/** Calls off a job that is not over; one that failed is let go of. What it had begun at a platform is cleared away. */
+export async function callOff(person: Person, jobId: number): Promise<void> {
+  mustBe(person, 'administrator');
+  const job = await Job.findByPk(jobId);
+  if (!job) throw missing('job');
+  if (job.state === 'called off') return;
+  if (!isUnfinished(job)) {
+    throw new Refusal(problem('job-over', 'This job is done: there is nothing to call off.', 'Reload the page.'));
+  }
+  await callOffJob(job);
+  await audit(person, 'job called off', `job ${job.id}`, { kind: job.kind, course: job.course });
+}
+
+export async function moveSummary(move: Move): Promise<MoveSummary> {
+  const [summary] = await moveSummaries([move]);
+  if (!summary) throw missing('move');
+  return summary;
+}
+
+/** All that is told of these moves, by one query a table. */
+export async function moveSummaries(moves: readonly Move[]): Promise<MoveSummary[]> {
+  const [courses, jobs, copies, instances] = await Promise.all([
+    CourseRow.findAll({ where: { id: moves.map((m) => m.courseId) } }),
+    Job.findAll({ where: { moveId: moves.map((m) => m.id) }, order: [['id', 'ASC']] }),
+    Copy.findAll({ where: { id: moves.flatMap((m) => m.copyId ?? []) } }),
+    Instance.findAll(),
+  ]);
+  const byId = <R extends { id: number }>(rows: readonly R[]) => new Map(rows.map((row) => [row.id, row]));
+  const [courseById, copyById, instanceById] = [byId(courses), byId(copies), byId(instances)];
+  const jobsOf = new Map<number, Job[]>();
+  for (const job of jobs) if (job.moveId !== null) jobsOf.set(job.moveId, [...(jobsOf.get(job.moveId) ?? []), job]);
+  return moves.flatMap((move): MoveSummary[] => {
+    const course = courseById.get(move.courseId);
+    const from = course && instanceById.get(course.instanceId);
+    const to = instanceById.get(move.destinationId);
+    if (!course || !from || !to) return [];
+    const { id, code, section, term, title } = course;
+    const own = jobsOf.get(move.id) ?? [];
+    const copy = copyById.get(move.copyId ?? 0);
+    return [
+      {
+        id: move.id,
+        course: { id, code, section, term, title },
+        from: { id: from.id, name: from.name, platform: from.platform },
+        to: { id: to.id, name: to.name, platform: to.platform },
+        steps: stepsOf(move, own),
+        at: stepOf(move),
+        createdAt: move.createdAt.toISOString(),
+        copy: copy ? asCopySummary(copy, move.id) : null,
+        built: move.built ?? null,
+        shell: move.shell ?? null,
+        canReopen: canReopen(move, own),
+        calledOffAt: move.calledOffAt?.toISOString() ?? null,
+        putAwayAt: move.putAwayAt?.toISOString() ?? null,
+        jobs: own.map(asJobSummary),
+      },
+    ];
+  });
+}
+
+/** The newest first. Those that were put away are among them: the list says how many they are. */
 export async function listMoves(person: Person): Promise<MoveSummary[]> {
   mustBe(person, 'administrator');
-  const moves = await Move.findAll({ order: [['id', 'DESC']] });
-  return Promise.all(moves.map(moveSummary));
+  return moveSummaries(await Move.findAll({ order: [['id', 'DESC']], limit: MOST_LISTED }));
 }
+
+/** Moves that are listed at most. */
+const MOST_LISTED = 2000;
 
 export interface AskedView extends Pick<PreviewView, 'learner' | 'words'> {
   /** As the working copy has it, with the mends in it. */

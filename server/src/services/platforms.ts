@@ -1,4 +1,4 @@
-import { Profile, Refusal, problem, profileChanges, targetById } from '@treenail/core';
+import { Profile, Refusal, courseName, problem, profileChanges, targetById } from '@treenail/core';
 import { UniqueConstraintError } from 'sequelize';
 import {
   Health,
@@ -9,11 +9,15 @@ import {
   type PlatformTest,
   type ProfileAnswer,
   type ProfileChange,
+  type RemoteExportSummary,
 } from '../api/contract.ts';
-import { Copy, CourseRow, Instance, ProfileVersion, User } from '../db/models.ts';
-import { PLATFORMS, connectTo, type Connector } from '../platforms/index.ts';
+import { Copy, CourseRow, Instance, Job, ProfileVersion, User } from '../db/models.ts';
+import { PATIENCE_MS } from '../jobs/worker.ts';
+import { PLATFORMS, connectTo, removeExport, type Connector, type Giver } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { addInstance, connectorOf, sealCredential } from './instances.ts';
+import { jobsAt } from './jobs.ts';
+import { pause } from './pauses.ts';
 import { audit, mustBe } from './people.ts';
 
 function missing(): Refusal {
@@ -50,10 +54,14 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
   const [instances, courses, copies, profiles] = await Promise.all([
     Instance.findAll({ order: [['name', 'ASC']] }),
     CourseRow.findAll({ attributes: ['id', 'instanceId'] }),
-    Copy.findAll({ attributes: ['courseId'], where: { partial: false } }),
+    Copy.findAll({ attributes: ['courseId'], where: { partial: false, removedAt: null } }),
     ProfileVersion.findAll({ attributes: ['instanceId', 'version'] }),
   ]);
   const kept = new Set(copies.map((c) => c.courseId));
+  const failed = new Map<number, number>();
+  if ((await Job.count({ where: { state: 'failed' } })) > 0) {
+    for (const { id } of instances) failed.set(id, (await jobsAt(id)).filter((j) => j.state === 'failed').length);
+  }
   return instances.flatMap((row): PlatformSummary[] => {
     if (row.platform === 'files') return [];
     const own = courses.filter((c) => c.instanceId === row.id);
@@ -78,6 +86,9 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         forms: (connector.giver?.forms ?? []).map(({ id, label, lacks }) => ({ id, label, lacks: [...lacks] })),
         takesAs: (connector.taker?.takes ?? []).map((t) => targetById(t.target).target.label),
         exportsCount: connector.giver?.exportsCount ?? false,
+        pausedAt: row.pausedAt?.toISOString() ?? null,
+        patienceMinutes: row.patienceMinutes ?? PATIENCE_MS / 60_000,
+        failedJobs: failed.get(row.id) ?? 0,
         profileVersion: connector.taker?.profile ? Math.max(connector.taker.profile.version, ...versions) : null,
       },
     ];
@@ -141,6 +152,14 @@ export async function changePlatform(
     const { cutOff } = change;
     await instance.update({ cutOff: cutOff ? new Date(cutOff.at) : null, cutOffWhy: cutOff?.why ?? null });
     await audit(person, 'cut-off set', instance.name, cutOff);
+  }
+  if (change.paused !== undefined) {
+    await pause(instance, change.paused);
+    await audit(person, change.paused ? 'instance paused' : 'instance goes on', instance.name);
+  }
+  if (change.patienceMinutes !== undefined) {
+    await instance.update({ patienceMinutes: change.patienceMinutes });
+    await audit(person, 'patience set', instance.name, { minutes: change.patienceMinutes });
   }
 }
 
@@ -222,4 +241,44 @@ function overtaken(): Refusal {
   return new Refusal(
     problem('overtaken', 'Somebody else changed this profile meanwhile.', 'Reload the page and change it there.'),
   );
+}
+
+/** Exports that lie at an instance, those that take room first. */
+export async function exportsAt(services: Services, id: number): Promise<RemoteExportSummary[]> {
+  const instance = await instanceById(id);
+  const giver = giverAt(services, instance);
+  const [lying, courses] = await Promise.all([giver.exports(), CourseRow.findAll({ where: { instanceId: id } })]);
+  const byRemote = new Map(courses.map((c) => [c.remoteId, c]));
+  return lying
+    .map(({ remoteId, note, madeAt, ...rest }) => {
+      const course = byRemote.get(remoteId);
+      return {
+        ...rest,
+        course: course ? `${courseName(course)} ${course.title}` : remoteId,
+        madeAt: madeAt?.toISOString() ?? null,
+        ours: note.startsWith('treenail '),
+      };
+    })
+    .sort((a, b) => (b.bytes ?? 0) - (a.bytes ?? 0));
+}
+
+/** Removes exports at an instance. One that is gone already is as good as removed. */
+export async function clearExports(
+  services: Services,
+  person: Person,
+  id: number,
+  exports: readonly string[],
+): Promise<RemoteExportSummary[]> {
+  mustBe(person, 'administrator');
+  const instance = await instanceById(id);
+  const giver = giverAt(services, instance);
+  for (const exportId of exports) await removeExport(giver, exportId);
+  await audit(person, 'exports removed', instance.name, { exports });
+  return exportsAt(services, id);
+}
+
+function giverAt(services: Services, instance: Instance): Giver {
+  const giver = connectorOf(services.config.secret, instance).giver;
+  if (giver) return giver;
+  throw new Refusal(problem('can-not-fetch', `${instance.name} makes no exports.`, 'Choose another instance.'));
 }

@@ -48,7 +48,7 @@ export async function listCourses(): Promise<CourseSummary[]> {
     Instance.findAll(),
     Copy.findAll({
       attributes: ['id', 'courseId', 'keptAt', 'form'],
-      where: { partial: false },
+      where: { partial: false, removedAt: null },
       order: [['keptAt', 'ASC']],
     }),
     Move.findAll({ order: [['id', 'ASC']] }),

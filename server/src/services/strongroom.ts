@@ -1,6 +1,27 @@
-import { Refusal, problem } from '@treenail/core';
+import { Refusal, problem, type SourceFacts } from '@treenail/core';
+import * as z from 'zod';
 import type { CopySummary } from '../api/contract.ts';
+import { Op } from 'sequelize';
+import type { Person } from '../api/contract.ts';
 import { Copy, Move } from '../db/models.ts';
+import type { Services } from './context.ts';
+import { audit, mustBe } from './people.ts';
+
+/** What a copy holds, beside what the platform that gave it says of the course. */
+export function factsOf(copy: Copy): SourceFacts {
+  return {
+    label: copy.format,
+    counted: copy.counted ?? null,
+    shown: copy.shown ?? null,
+    lacks:
+      z
+        .array(z.string())
+        .nullable()
+        .parse(copy.lacks ?? null) ?? [],
+    partial: copy.partial,
+    ofPlatform: !copy.sourceKey.startsWith('file '),
+  };
+}
 
 export function asCopySummary(copy: Copy, moveId: number | null): CopySummary {
   return {
@@ -20,6 +41,10 @@ export function asCopySummary(copy: Copy, moveId: number | null): CopySummary {
     items: copy.items,
     keptAt: copy.keptAt.toISOString(),
     moveId,
+    courseId: copy.courseId,
+    facts: factsOf(copy),
+    damagedAt: copy.damagedAt?.toISOString() ?? null,
+    removed: copy.removedAt ? { at: copy.removedAt.toISOString(), why: copy.removedWhy ?? '' } : null,
   };
 }
 
@@ -28,6 +53,7 @@ export async function listCopies(): Promise<CopySummary[]> {
     Copy.findAll({ order: [['keptAt', 'DESC']] }),
     Move.findAll({ attributes: ['id', 'copyId'] }),
   ]);
+  // The newest move that began with it.
   const moveOf = new Map(moves.map((m) => [m.copyId, m.id]));
   return copies.map((copy) => asCopySummary(copy, moveOf.get(copy.id) ?? null));
 }
@@ -36,4 +62,60 @@ export async function copyById(id: number): Promise<Copy> {
   const copy = await Copy.findByPk(id);
   if (!copy) throw new Refusal(problem('not-found', 'There is no such kept copy.', 'Go back to the strongroom.'));
   return copy;
+}
+
+/**
+ * Removes a kept copy: its bytes go, unless something else is kept as the same bytes. That it was kept, and why it was
+ * removed, stays.
+ * @throws Refusal `copy-needed` while a move that is not over stands on it
+ */
+export async function removeCopy(services: Services, person: Person, id: number, reason: string): Promise<void> {
+  mustBe(person, 'administrator');
+  const copy = await copyById(id);
+  if (copy.removedAt) return;
+  const needed = await Move.findOne({ where: { copyId: id, deliveredAt: null, calledOffAt: null } });
+  if (needed) {
+    throw new Refusal(
+      problem(
+        'copy-needed',
+        `Move ${needed.id} stands on this copy and is not over.`,
+        'Deliver that move or call it off first.',
+      ),
+    );
+  }
+  await copy.update({ removedAt: new Date(), removedWhy: reason });
+  await audit(person, 'copy removed', `copy ${id}`, { reason, fileName: copy.fileName, sha256: copy.sha256 });
+  if (!(await isHeld(copy.sha256))) await services.store.remove(copy.sha256);
+}
+
+/** Whether anything that is kept is these bytes. */
+async function isHeld(sha256: string): Promise<boolean> {
+  const copies = await Copy.count({ where: { sha256, removedAt: null } });
+  if (copies > 0) return true;
+  const built = await Move.findAll({ where: { built: { [Op.not]: null } }, attributes: ['built'] });
+  return built.some((m) => m.built?.sha256 === sha256);
+}
+
+/** Writes down that kept bytes are damaged, so that everybody who looks at the copy is told. */
+export async function markDamaged(sha256: string): Promise<void> {
+  const [marked] = await Copy.update({ damagedAt: new Date() }, { where: { sha256, damagedAt: null } });
+  if (marked > 0) await audit(null, 'copy found damaged', `blob ${sha256}`);
+}
+
+/** The same bytes were put once more, and are sound. */
+export async function markSound(sha256: string): Promise<void> {
+  await Copy.update({ damagedAt: null }, { where: { sha256 } });
+}
+
+/** A copy whose bytes can be given out. @throws Refusal `copy-removed` */
+export async function copyWithBytes(id: number): Promise<Copy> {
+  const copy = await copyById(id);
+  if (!copy.removedAt) return copy;
+  throw new Refusal(
+    problem(
+      'copy-removed',
+      `This copy was removed on ${copy.removedAt.toISOString().slice(0, 10)}: ${copy.removedWhy ?? ''}`,
+      'Fetch the course again, or take another copy.',
+    ),
+  );
 }

@@ -30,12 +30,29 @@ import { decisionsOf, leftOutOf } from './working.ts';
 
 /** One line for the spine. */
 export function tidyWords(found: number, decided: number): string {
+  if (found === 0) return 'nothing to look at';
   return decided === 0 ? `${found} to look at` : `${decided} of ${found} decided`;
+}
+
+/** Writes down how many findings of a move are decided on, and how many nobody has looked at. */
+export async function noteTidy(move: Move, findings: readonly Finding[]): Promise<void> {
+  const before = await decidedOf(move.id, findings);
+  await move.reload();
+  await move.update({
+    openFindings: findings.length - before,
+    results: { ...move.results, tidy: tidyWords(findings.length, before) },
+  });
 }
 
 /** How many findings have a decision. */
 export async function decidedOf(moveId: number, findings: readonly Finding[]): Promise<number> {
   return decided(findings, await decisionsOf(moveId)).size;
+}
+
+/** How many findings of a move nobody has decided on. */
+export async function openIn(moveId: number): Promise<number> {
+  const { findings } = await readDocument(moveId, 'findings');
+  return findings.length - (await decidedOf(moveId, findings));
 }
 
 /** Everything there is to decide of a course, and what was decided. */

@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto';
-import { existsSync, readdirSync } from 'node:fs';
+import { existsSync, readdirSync, statSync, utimesSync } from 'node:fs';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
-import { DiskStore } from './blob-store.ts';
+import { BlobDamaged, DiskStore } from './blob-store.ts';
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
@@ -89,5 +89,54 @@ describe('Kept bytes', () => {
         .withContext(sly)
         .toThrowError(RangeError);
     }
+  });
+
+  const pathOf = (digest: string) => join(folder, 'kept', digest.slice(0, 2), digest);
+  /** One byte in the middle is another, as rot would have it. */
+  const rot = async (digest: string) => {
+    const bytes = await readFile(pathOf(digest));
+    const at = Math.floor(bytes.length / 2);
+    bytes[at] = (bytes[at] ?? 0) ^ 1;
+    await writeFile(pathOf(digest), bytes);
+  };
+
+  it('end before their last piece where they are damaged, whatever their length', async () => {
+    for (const length of [1, 1000, (1 << 20) + 1, 3 << 20]) {
+      const digest = await store.putBytes(Buffer.alloc(length, length));
+      await rot(digest);
+      let got = 0;
+      const reading = (async () => {
+        for await (const part of store.stream(digest)) got += (part as Buffer).length;
+      })();
+      await expectAsync(reading).toBeRejectedWith(jasmine.any(BlobDamaged));
+      expect(got).withContext(`of ${length}`).toBeLessThan(length);
+    }
+  });
+
+  it('heal when the good file is put once more', async () => {
+    const bytes = Buffer.from('a whole archive');
+    const digest = await store.putBytes(bytes);
+    await rot(digest);
+    expect(await store.putFile(await file(bytes))).toEqual({ sha256: digest, size: bytes.length });
+    expect((await all(store.stream(digest))).equals(bytes)).toBeTrue();
+  });
+
+  it('are read by Treenail alone', async () => {
+    const digest = await store.putFile(await file(Buffer.from('private')));
+    const mode = (path: string) => statSync(path).mode & 0o777;
+    expect(mode(pathOf(digest.sha256))).toBe(0o600);
+    expect(mode(join(folder, 'kept', digest.sha256.slice(0, 2)))).toBe(0o700);
+  });
+
+  it('can be let go of, and what unfinished puts left is swept once it is old', async () => {
+    const digest = await store.putBytes(Buffer.from('gone soon'));
+    await store.remove(digest);
+    await store.remove(digest);
+    expect(await store.has(digest)).toBeFalse();
+    const [old, young] = [join(folder, 'kept', 'part-old'), join(folder, 'kept', 'part-young')];
+    for (const path of [old, young]) await writeFile(path, 'half');
+    utimesSync(old, new Date(0), new Date(0));
+    expect(await store.sweep()).toBe(1);
+    expect([existsSync(old), existsSync(young)]).toEqual([false, true]);
   });
 });

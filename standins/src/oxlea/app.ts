@@ -39,6 +39,7 @@ export async function oxlea(settings: Settings, seed: (folder: string) => Promis
     state: stateOf(parcel),
     share: Math.min(0.99, (Date.now() - parcel.begun) / settings.pace),
     size: parcel.size,
+    begun: new Date(parcel.begun).toISOString(),
     until: parcel.until,
   });
   const stateOf = (parcel: OParcel): OParcel['state'] =>
@@ -121,13 +122,14 @@ export async function oxlea(settings: Settings, seed: (folder: string) => Promis
         author,
         edited,
         size: await librarySize(libraryOf({ id } as OBook), halves),
-        parts: halves.flatMap((h) => h.lessons.flatMap((l) => l.parts)).length,
+        parts: halves.flatMap((h) => h.lessons.flatMap((l) => l.parts)).filter((p) => p.sort !== 'line').length,
       })),
     );
     res.json({ books });
   });
-  api.get('/books/:id/lessons', (req, res) => {
+  api.get('/books/:id/lessons', async (req, res) => {
     const book = find(state.books, req.params.id, 'book');
+    const weighed = await weights(libraryOf(book), book.halves);
     res.json({
       halves: book.halves.map((h) => ({
         key: h.key,
@@ -135,7 +137,7 @@ export async function oxlea(settings: Settings, seed: (folder: string) => Promis
         lessons: h.lessons.map((l) => ({
           key: l.key,
           name: l.name,
-          parts: l.parts.map((p) => ({ key: p.key, name: p.name, sort: p.sort })),
+          parts: l.parts.map((p) => ({ key: p.key, name: p.name, sort: p.sort, weighs: weighed.get(p.key) ?? 0 })),
         })),
       })),
     });
@@ -199,11 +201,16 @@ export async function oxlea(settings: Settings, seed: (folder: string) => Promis
   return app;
 }
 
-async function librarySize(library: string, halves: OBook['halves']): Promise<number> {
-  let sum = 0;
+/** Bytes of each part, by its key: of its handout, or of its text. */
+async function weights(library: string, halves: OBook['halves']): Promise<Map<string, number>> {
+  const weighed = new Map<string, number>();
   for (const part of halves.flatMap((h) => h.lessons.flatMap((l) => l.parts))) {
-    if (part.sort === 'handout') sum += (await stat(join(library, part.file))).size;
-    else if (part.sort === 'reading') sum += part.text.length;
+    if (part.sort === 'handout') weighed.set(part.key, (await stat(join(library, part.file))).size);
+    else if ('text' in part) weighed.set(part.key, part.text.length);
   }
-  return sum;
+  return weighed;
+}
+
+async function librarySize(library: string, halves: OBook['halves']): Promise<number> {
+  return [...(await weights(library, halves)).values()].reduce((sum, bytes) => sum + bytes, 0);
 }

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
 import { escapeHtml as esc } from '../shared/http.ts';
-import type { OAsk, OBook, OPart } from './model.ts';
+import { cutDown, type OAsk, type OBook, type OPart } from './model.ts';
 import { asHtml } from './text.ts';
 
 const HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n';
@@ -63,10 +63,9 @@ export async function writeCartridge(book: OBook, library: string, ask: OAsk, ta
     }
     return `<item identifier="i-${part.key}" identifierref="${id}"><title>${esc(part.name)}</title></item>`;
   };
-  const outline = book.halves
-    .map((half) => {
-      const lessons = half.lessons.filter((l) => !ask.lessons || ask.lessons.includes(l.key));
-      const inside = lessons.map(
+  const outline = cutDown(book, ask)
+    .halves.map((half) => {
+      const inside = half.lessons.map(
         (l) => `<item identifier="i-${l.key}"><title>${esc(l.name)}</title>${lesson(l.parts)}</item>`,
       );
       return `<item identifier="i-${half.key}"><title>${esc(half.name)}</title>${inside.join('')}</item>`;

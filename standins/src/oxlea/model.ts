@@ -60,6 +60,7 @@ export type OBook = z.infer<typeof OBook>;
 export const OAsk = z.object({
   as: z.enum(['cartridge', 'parcel']),
   reference: z.string().max(200),
+  /** Keys of lessons, and of single parts of lessons; all where none are named. */
   lessons: z.array(z.string()).nullable().default(null),
   readers: z.boolean().default(false),
 });
@@ -79,3 +80,18 @@ export type OParcel = z.infer<typeof OParcel>;
 
 export const OState = z.object({ books: z.array(OBook), parcels: z.array(OParcel), next: z.number() });
 export type OState = z.infer<typeof OState>;
+
+/** A book cut down to the lessons and single parts that were asked for. */
+export function cutDown(book: OBook, { lessons }: OAsk): OBook {
+  if (!lessons) return book;
+  const asked = new Set(lessons);
+  const halves = book.halves.map((half) => ({
+    ...half,
+    lessons: half.lessons.flatMap((lesson) => {
+      if (asked.has(lesson.key)) return [lesson];
+      const parts = lesson.parts.filter((part) => asked.has(part.key));
+      return parts.length > 0 ? [{ ...lesson, parts }] : [];
+    }),
+  }));
+  return { ...book, halves };
+}

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { stringify } from 'yaml';
 import yazl from 'yazl';
-import type { OAsk, OBook, OPart } from './model.ts';
+import { cutDown, type OAsk, type OBook, type OPart } from './model.ts';
 
 /**
  * Oxlea's own archive: folders of lessons with their texts in a light mark-up (CommonMark) below a head in YAML, tests
@@ -27,9 +27,16 @@ export async function writeParcel(book: OBook, library: string, ask: OAsk, targe
       halves: book.halves.map((half) => ({ ...half, lessons: undefined })),
     }),
   );
+  // Folders bear the places that lessons have in the whole book.
+  const chosen = new Map(
+    cutDown(book, ask)
+      .halves.flatMap((h) => h.lessons)
+      .map((lesson) => [lesson.key, lesson]),
+  );
   for (const [h, half] of book.halves.entries()) {
-    for (const [l, lesson] of half.lessons.entries()) {
-      if (ask.lessons && !ask.lessons.includes(lesson.key)) continue;
+    for (const [l, whole] of half.lessons.entries()) {
+      const lesson = chosen.get(whole.key);
+      if (!lesson) continue;
       const folder = `${h + 1}/${String(l + 1).padStart(2, '0')}`;
       put(`${folder}/lesson.yaml`, stringify({ ...lesson, parts: undefined }));
       for (const [p, part] of lesson.parts.entries()) {

@@ -51,6 +51,7 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     percent: queue.percent(job),
     bytes: job.size,
     form: job.ask?.form ?? null,
+    asked: new Date(job.askedAt).toISOString(),
     took: job.endedAt === null || job.startedAt === null ? 0 : job.endedAt - job.startedAt,
   });
   const bundleBytes = (course: QCourse) =>

@@ -93,6 +93,15 @@ export class Restores {
       if (!restore) throw new HttpTrouble(404, 'no such restore');
       res.json(this.shown(restore));
     });
+    /** One that waits can be taken back; one that is being unpacked can not. */
+    api.delete('/restores/:id', (req, res) => {
+      const restore = state.restores.find((r) => r.id === req.params.id);
+      if (!restore) throw new HttpTrouble(404, 'no such restore');
+      if (restore.state === 'unpacking') throw new HttpTrouble(409, 'it is being unpacked, and can not be stopped');
+      if (restore.state === 'waiting') state.restores.splice(state.restores.indexOf(restore), 1);
+      this.store.save();
+      res.status(204).end();
+    });
     api.post('/courses/:id/restores', (req, res) => {
       const course = courseOf(req.params.id);
       const { arrival: id, note } = this.input(NewRestore, req.body);

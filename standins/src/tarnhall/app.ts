@@ -82,6 +82,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     state: at,
     percent: Math.min(99, Math.floor((100 * (Date.now() - begun)) / settings.pace)),
     bytes,
+    begun: new Date(begun).toISOString(),
   });
   const crateFile = (crate: TCrate) => join(settings.folder, 'crates', crate.id);
   const pack = async (crate: TCrate, space: TSpace): Promise<void> => {
@@ -198,7 +199,8 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     res.status(202).json(shownCrate(crate));
   });
   api.get('/crates', (req, res) => {
-    res.json({ crates: state.crates.filter((c) => c.remark === req.query['remark']).map(shownCrate) });
+    const { remark } = req.query;
+    res.json({ crates: state.crates.filter((c) => remark === undefined || c.remark === remark).map(shownCrate) });
   });
   api.get('/crates/:id', (req, res) => void res.json(shownCrate(find(state.crates, req.params.id, 'CRT'))));
   api.get('/crates/:id/crate', async (req, res) => {
@@ -236,6 +238,14 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     res.json({ runs: state.runs.filter((r) => r.space !== null && r.remark === req.query['remark']).map(shownRun) });
   });
   api.get('/runs/:id', (req, res) => void res.json(shownRun(find(state.runs, req.params.id, 'RUN'))));
+  /** One that stands in the queue can be taken out of it; one that is being unpacked can not. */
+  api.delete('/runs/:id', (req, res) => {
+    const run = find(state.runs, req.params.id, 'RUN');
+    if (run.state === 'unpacking') throw new HttpTrouble(409, 'RUN busy: it can not be stopped any more');
+    if (run.state === 'standing') state.runs.splice(state.runs.indexOf(run), 1);
+    store.save();
+    res.status(204).end();
+  });
   app.use('/api', api);
   app.use(answerErrors);
   return app;

@@ -41,6 +41,8 @@ const codeOf = async (work: Promise<unknown>) =>
 const bare = (course: Course) => ({
   ...course,
   origin: null,
+  // A description says what is in a course, not what its platform calls it.
+  identity: null,
   files: [...course.files].sort((a, b) => (a.path < b.path ? -1 : 1)),
 });
 

@@ -30,6 +30,8 @@ const loose = z.boolean().default(false);
 const Book = z.looseObject({
   oxlea: z.number(),
   code: z.string(),
+  group: z.string().default(''),
+  year: z.string().default(''),
   name: z.string(),
   about: z.string().default(''),
   rights: z.string().optional(),
@@ -107,6 +109,7 @@ export async function readOxlea(pkg: Package): Promise<ReadResult> {
     course: {
       title: book.name,
       origin: { format: 'oxlea', version: String(book.oxlea), untouched: true },
+      identity: { id: '', code: book.code, section: book.group, term: book.year },
       metadata: {
         keywords: book.words,
         ...(book.about ? { description: book.about } : {}),

@@ -83,6 +83,7 @@ class Reader {
       course: {
         title: head.ttl,
         origin: { format: 'quernhold', version: '4', untouched: true },
+        identity: { id: head.id, code: head.code, section: head.sec, term: head.term },
         metadata: {
           keywords: head.kw,
           ...(head.abt === '' ? {} : { description: head.abt }),

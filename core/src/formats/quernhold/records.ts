@@ -7,6 +7,7 @@ const text = z.string();
 
 export const Head = z.looseObject({
   k: z.literal('quern/4'),
+  id: text.default(''),
   code: text,
   sec: text,
   term: text,

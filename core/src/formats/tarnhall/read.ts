@@ -103,6 +103,7 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
     course: {
       title: crate.title,
       origin: { format: 'tarnhall', version: '1', untouched: true },
+      identity: { id: crate.id, code: crate.code, section: crate.section, term: crate.term },
       metadata: metadataOf(crate),
       outline,
       items,

@@ -3,7 +3,10 @@ import * as z from 'zod';
 /** The documents of a Tarnhall crate. */
 export const Crate = z.looseObject({
   crate: z.literal(1),
+  id: z.string().default(''),
   code: z.string(),
+  section: z.string().default(''),
+  term: z.string().default(''),
   title: z.string(),
   /** What is said of the course, where anybody said it. */
   about: z

@@ -1,20 +1,20 @@
 import type { QueryInterface } from 'sequelize';
 
 const TABLES = [
-  `CREATE TABLE users (
+  `CREATE TABLE IF NOT EXISTS users (
     id INT AUTO_INCREMENT PRIMARY KEY,
     name VARCHAR(120) NOT NULL,
     email VARCHAR(190) NOT NULL UNIQUE,
     role ENUM('administrator','instructor') NOT NULL,
     password_hash VARCHAR(200) NOT NULL
   )`,
-  `CREATE TABLE sessions (
+  `CREATE TABLE IF NOT EXISTS sessions (
     token_hash CHAR(64) PRIMARY KEY,
     user_id INT NOT NULL,
     expires_at DATETIME(3) NOT NULL,
     FOREIGN KEY (user_id) REFERENCES users(id) ON DELETE CASCADE
   )`,
-  `CREATE TABLE instances (
+  `CREATE TABLE IF NOT EXISTS instances (
     id INT AUTO_INCREMENT PRIMARY KEY,
     name VARCHAR(120) NOT NULL UNIQUE,
     platform VARCHAR(40) NOT NULL,
@@ -25,7 +25,7 @@ const TABLES = [
     listed_at DATETIME(3) NULL,
     trouble VARCHAR(1000) NULL
   )`,
-  `CREATE TABLE courses (
+  `CREATE TABLE IF NOT EXISTS courses (
     id INT AUTO_INCREMENT PRIMARY KEY,
     instance_id INT NOT NULL,
     remote_id VARCHAR(120) NOT NULL,
@@ -39,7 +39,7 @@ const TABLES = [
     UNIQUE KEY (instance_id, remote_id),
     FOREIGN KEY (instance_id) REFERENCES instances(id)
   )`,
-  `CREATE TABLE copies (
+  `CREATE TABLE IF NOT EXISTS copies (
     id INT AUTO_INCREMENT PRIMARY KEY,
     course_id INT NULL,
     file_name VARCHAR(300) NOT NULL,
@@ -56,7 +56,7 @@ const TABLES = [
     source_key VARCHAR(120) NOT NULL UNIQUE,
     FOREIGN KEY (course_id) REFERENCES courses(id)
   )`,
-  `CREATE TABLE moves (
+  `CREATE TABLE IF NOT EXISTS moves (
     id INT AUTO_INCREMENT PRIMARY KEY,
     course_id INT NOT NULL,
     destination_id INT NOT NULL,
@@ -74,7 +74,7 @@ const TABLES = [
     FOREIGN KEY (created_by) REFERENCES users(id),
     FOREIGN KEY (copy_id) REFERENCES copies(id)
   )`,
-  `CREATE TABLE move_documents (
+  `CREATE TABLE IF NOT EXISTS move_documents (
     move_id INT NOT NULL,
     kind VARCHAR(30) NOT NULL,
     content JSON NOT NULL,
@@ -82,7 +82,7 @@ const TABLES = [
     PRIMARY KEY (move_id, kind),
     FOREIGN KEY (move_id) REFERENCES moves(id) ON DELETE CASCADE
   )`,
-  `CREATE TABLE jobs (
+  `CREATE TABLE IF NOT EXISTS jobs (
     id INT AUTO_INCREMENT PRIMARY KEY,
     kind VARCHAR(30) NOT NULL,
     request_key VARCHAR(120) NOT NULL UNIQUE,
@@ -108,7 +108,7 @@ const TABLES = [
     KEY (changed_at),
     FOREIGN KEY (move_id) REFERENCES moves(id) ON DELETE CASCADE
   )`,
-  `CREATE TABLE job_steps (
+  `CREATE TABLE IF NOT EXISTS job_steps (
     job_id INT NOT NULL,
     name VARCHAR(60) NOT NULL,
     result JSON NOT NULL,
@@ -116,7 +116,7 @@ const TABLES = [
     PRIMARY KEY (job_id, name),
     FOREIGN KEY (job_id) REFERENCES jobs(id) ON DELETE CASCADE
   )`,
-  `CREATE TABLE audit (
+  `CREATE TABLE IF NOT EXISTS audit (
     id INT AUTO_INCREMENT PRIMARY KEY,
     at DATETIME(3) NOT NULL,
     user_id INT NULL,

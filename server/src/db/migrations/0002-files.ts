@@ -5,7 +5,7 @@ import type { QueryInterface } from 'sequelize';
  */
 export async function up({ sequelize }: QueryInterface): Promise<void> {
   await sequelize.query(
-    `INSERT INTO instances (name, platform, base_url, credential, gives, takes, listed_at)
+    `INSERT IGNORE INTO instances (name, platform, base_url, credential, gives, takes, listed_at)
      VALUES ('Files', 'files', '', '', TRUE, FALSE, UTC_TIMESTAMP(3))`,
   );
   await sequelize.query('ALTER TABLE copies MODIFY source_key VARCHAR(190) NOT NULL');

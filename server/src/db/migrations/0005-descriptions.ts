@@ -2,7 +2,7 @@ import type { QueryInterface } from 'sequelize';
 
 /** Descriptions of archives, every version of them. */
 export async function up({ sequelize }: QueryInterface): Promise<void> {
-  await sequelize.query(`CREATE TABLE descriptions (
+  await sequelize.query(`CREATE TABLE IF NOT EXISTS descriptions (
     id INT AUTO_INCREMENT PRIMARY KEY,
     archive VARCHAR(40) NOT NULL,
     version INT NOT NULL,
@@ -16,5 +16,5 @@ export async function up({ sequelize }: QueryInterface): Promise<void> {
 }
 
 export async function down({ sequelize }: QueryInterface): Promise<void> {
-  await sequelize.query('DROP TABLE descriptions');
+  await sequelize.query('DROP TABLE IF EXISTS descriptions');
 }

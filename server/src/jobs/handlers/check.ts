@@ -1,9 +1,19 @@
-import { compare, count, transferReport, type Comparison } from '@treenail/core';
+import {
+  compare,
+  count,
+  decided,
+  kindsFound,
+  missingOf,
+  openFindings,
+  transferReport,
+  type Comparison,
+} from '@treenail/core';
 import type { DeliverAnswer } from '../../api/contract.ts';
 import { Copy } from '../../db/models.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument, writeDocument } from '../../services/documents.ts';
-import { courseToSend } from '../../services/working.ts';
+import { factsOf } from '../../services/strongroom.ts';
+import { courseToSend, decisionsOf } from '../../services/working.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
 
@@ -30,6 +40,7 @@ export const check =
     const { log } = await readDocument(move.id, 'log');
     const comparison = withLog(compare(course, arrived, foretold), log);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
+    const { findings } = await readDocument(move.id, 'findings');
     await writeDocument(move.id, 'arrived', arrived);
     await writeDocument(move.id, 'comparison', comparison);
     const report = transferReport(
@@ -40,8 +51,12 @@ export const check =
         place: move.shell.url,
         sentAt: (move.deliveredAt ?? new Date()).toISOString(),
         checkedAt: new Date().toISOString(),
-        packageFile: copy.fileName,
+        packageFile: move.built.fileName,
         packageSha256: move.built.sha256,
+        copyFile: copy.fileName,
+        copySha256: copy.sha256,
+        missing: missingOf(factsOf(copy)),
+        open: openFindings(findings, decided(findings, await decisionsOf(move.id)), kindsFound(findings, null)),
       },
       comparison,
     );

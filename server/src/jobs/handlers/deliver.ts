@@ -8,7 +8,9 @@ import {
   type ByteSource,
   type Subject,
 } from '@treenail/core';
+import { Op } from 'sequelize';
 import * as z from 'zod';
+import { JobStep } from '../../db/models.ts';
 import type { Taker } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
 import { writeDocument } from '../../services/documents.ts';
@@ -24,45 +26,69 @@ const ShellInput = z.object({
 const Shell = z.object({ id: z.string(), url: z.string() });
 
 /** Makes a new shell, uploads the package, and waits until the platform has unpacked it. */
-export const deliverCourse =
-  (services: Services): Handler =>
-  async (context) => {
-    const { move, course, to, destination, round } = await ofMove(services, context.job);
-    const taker = to.taker;
-    if (!taker) throw cannot('take courses', destination);
-    const { built } = move;
-    if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
-    const { shell: asked } = ShellInput.parse(context.job.input);
-    const key = `treenail ${context.job.requestKey}`;
-    const shell = await context.step('shell', Shell, () => taker.createShell(asked, key));
-    await move.update({ shell: { ...shell, title: asked.title } });
-    const uploadId = await context.step(`upload-${round}`, z.string(), async () => {
-      const source = await services.store.open(built.sha256);
-      try {
-        return await upload(context, taker, source, `${key} ${built.sha256}`, destination.name);
-      } finally {
-        await source.close();
-      }
-    });
-    const importId = await context.step(`import-${round}`, z.string(), () =>
-      taker.startImport(shell.id, uploadId, `${key} ${round}`),
+export const deliverCourse = (services: Services): Handler =>
+  Object.assign((context: JobContext) => deliverInto(services, context), {
+    calledOff: (context: JobContext) => stopImport(services, context),
+  });
+
+/** An import that is not over is stopped, where the platform can. The shell stays: a person may have put something in. */
+async function stopImport(services: Services, context: JobContext): Promise<void> {
+  const { to, destination } = await ofMove(services, context.job);
+  const [begun] = await JobStep.findAll({
+    where: { jobId: context.job.id, name: { [Op.like]: 'import-%' } },
+    order: [['finishedAt', 'DESC']],
+  });
+  if (!begun) return;
+  const taker = to.taker;
+  if (!taker?.stopImport) {
+    throw new Refusal(
+      problem(
+        'import-not-stopped',
+        `${destination.name} can not stop an import that has begun.`,
+        'Look at the course there: it may still fill.',
+      ),
     );
-    await keepLog(move.id, taker, importId);
-    await waitForImport(services, context, taker, importId, destination.name);
-    const lines = await keepLog(move.id, taker, importId);
-    await move.update({ deliveredAt: move.deliveredAt ?? new Date(), openKey: null });
-    await noteResult(move, 'deliver', `into a new shell, ${count(lines, 'line')} of log`);
-    await enqueue({
-      kind: 'check',
-      key: `check:move-${move.id}`,
-      course: courseName(course),
-      moveId: move.id,
-      input: { round: 0 },
-      words: `checking at ${destination.name}`,
-    });
-    await refreshRegister(1000);
-    await context.report({ words: `delivered to ${destination.name}`, ahead: null });
-  };
+  }
+  await taker.stopImport(z.string().parse(begun.result));
+}
+
+async function deliverInto(services: Services, context: JobContext): Promise<void> {
+  const { move, course, to, destination, round } = await ofMove(services, context.job);
+  const taker = to.taker;
+  if (!taker) throw cannot('take courses', destination);
+  const { built } = move;
+  if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
+  const { shell: asked } = ShellInput.parse(context.job.input);
+  const key = `treenail ${context.job.requestKey}`;
+  const shell = await context.step('shell', Shell, () => taker.createShell(asked, key));
+  await move.update({ shell: { ...shell, title: asked.title } });
+  const uploadId = await context.step(`upload-${round}`, z.string(), async () => {
+    const source = await services.store.open(built.sha256);
+    try {
+      return await upload(context, taker, source, `${key} ${built.sha256}`, destination.name);
+    } finally {
+      await source.close();
+    }
+  });
+  const importId = await context.step(`import-${round}`, z.string(), () =>
+    taker.startImport(shell.id, uploadId, `${key} ${round}`),
+  );
+  await keepLog(move.id, taker, importId);
+  await waitForImport(services, context, taker, importId, destination.name);
+  const lines = await keepLog(move.id, taker, importId);
+  await move.update({ deliveredAt: move.deliveredAt ?? new Date(), openKey: null });
+  await noteResult(move, 'deliver', `into a new shell, ${count(lines, 'line')} of log`);
+  await enqueue({
+    kind: 'check',
+    key: `check:move-${move.id}`,
+    course: courseName(course),
+    moveId: move.id,
+    input: { round: 0 },
+    words: `checking at ${destination.name}`,
+  });
+  await refreshRegister(1000);
+  await context.report({ words: `delivered to ${destination.name}`, ahead: null });
+}
 
 async function upload(
   context: JobContext,

@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { buffer } from 'node:stream/consumers';
 import { configFromEnvironment } from '../../config.ts';
-import { Copy, CourseRow, Job } from '../../db/models.ts';
+import { Copy, CourseRow, Job, JobStep } from '../../db/models.ts';
 import { servicesOf, type Services } from '../../services/context.ts';
 import { PLAIN } from '../../services/fetches.ts';
 import { addInstance } from '../../services/instances.ts';
@@ -56,7 +56,7 @@ describe('A fetch', () => {
     services = servicesOf(config);
     const old = await addInstance(config.secret, { name: 'Old', platform: 'quernhold', baseUrl, credential: 't' });
     const named = { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Repair', owner: '', size: 1 };
-    course = await CourseRow.create({ ...named, instanceId: old.id, remoteId: 'c1', changedAt: new Date() });
+    course = await CourseRow.create({ ...named, instanceId: old.id, remoteId: 'c1', changedAt: new Date(), parts: 3 });
   });
   beforeEach(async () => {
     downloads = [];
@@ -75,7 +75,7 @@ describe('A fetch', () => {
   const fetchJob = (key: string) =>
     enqueue({
       ...{ kind: 'fetch', key, course: 'BTB 210', moveId: null, courseId: course.id, words: '' },
-      input: { round: 0, options: PLAIN },
+      input: { round: 0, options: { ...PLAIN, form: 'standard', removeAfter: false } },
     });
   /** As a worker would run it that does not know of the other: nothing of it stops. */
   const contextOf = (job: Job): JobContext => ({
@@ -123,6 +123,22 @@ describe('A fetch', () => {
     expect(Buffer.compare(bytes, zip)).toBe(0);
   });
 
+  it('takes its export back and lets go of what has arrived when it is called off, and begins anew when asked again', async () => {
+    const job = await fetchJob('fetch:off');
+    const handler = fetchCourse(services);
+    const begun = handler(contextOf(job));
+    await until(async () => downloads.length === 1);
+    downloads[0]?.res.write(zip.subarray(0, 1000));
+    await arrived(1000);
+    downloads[0]?.res.destroy();
+    await expectAsync(begun).toBeRejected();
+    await JobStep.create({ jobId: job.id, name: 'ask-0-0', result: 'B1', finishedAt: new Date() });
+    await handler.calledOff?.(contextOf(job));
+    expect(asked.at(-1)).toBe('DELETE /api/bundles/B1');
+    expect(await readdir(join(folder, 'scratch'))).toEqual([]);
+    expect(await JobStep.count({ where: { jobId: job.id } })).toBe(0);
+  });
+
   it('goes on from where the line broke, and keeps what it was sent to the byte', async () => {
     const job = await fetchJob('fetch:cut');
     const first = fetchCourse(services)(contextOf(job));
@@ -138,6 +154,9 @@ describe('A fetch', () => {
     await second;
     const { copies, bytes } = await kept();
     expect(copies.map((c) => [c.title, c.format, c.form])).toEqual([['Repair', 'Common Cartridge 1.1', 'standard']]);
+    // What such a package lacks stands with it; of the three things that the platform counts, one was read.
+    expect([copies[0]?.counted, copies[0]?.shown]).toEqual([3, 1]);
+    expect(copies[0]?.lacks).toContain('due dates');
     expect(Buffer.compare(bytes, zip)).toBe(0);
     expect(await readdir(join(folder, 'scratch'))).toEqual([]);
     expect(asked.filter((a) => a.startsWith('DELETE'))).toEqual([]);

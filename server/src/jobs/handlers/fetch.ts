@@ -1,5 +1,5 @@
 import { constants } from 'node:fs';
-import { mkdir, open, rm, stat, truncate } from 'node:fs/promises';
+import { mkdir, open, readdir, rm, stat, truncate } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import {
@@ -9,20 +9,31 @@ import {
   nameByRule,
   problem,
   readCourse,
+  readWords,
   readableSize,
-  walkOutline,
+  shownIn,
   type Course,
 } from '@treenail/core';
 import { fileSource } from '@treenail/core/node';
+import { Op } from 'sequelize';
 import * as z from 'zod';
 import { FetchOptions } from '../../api/contract.ts';
-import { Copy, CourseRow, Instance, Move } from '../../db/models.ts';
-import { ExportGone, asTrouble, type Giver } from '../../platforms/index.ts';
+import { Copy, CourseRow, Instance, JobStep, Move } from '../../db/models.ts';
+import {
+  ExportGone,
+  PlatformTrouble,
+  asTrouble,
+  removeExport,
+  type Connector,
+  type Giver,
+  type Part,
+} from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
-import { PLAIN } from '../../services/fetches.ts';
+import { PLAIN, formOf } from '../../services/fetches.ts';
 import { namingRule } from '../../services/house.ts';
 import { connectorOf } from '../../services/instances.ts';
 import { withSource } from '../../services/packages.ts';
+import { factsOf } from '../../services/strongroom.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';
 import { cannot, noteResult } from './of-move.ts';
@@ -46,6 +57,7 @@ interface OfFetch {
   course: CourseRow;
   source: Instance;
   giver: Giver;
+  connector: Connector;
   move: Move | null;
   input: Input;
   /** When the platform throws the finished export away. */
@@ -53,42 +65,59 @@ interface OfFetch {
 }
 
 /** Asks the platform for an export, waits in its queue, downloads before it expires, checks and keeps it. */
-export const fetchCourse =
-  (services: Services): Handler =>
-  async (context) => {
-    const of = await ofFetch(services, context);
-    const { course, giver, source, input } = of;
-    const { round, again, options } = input;
-    const key = `treenail ${context.job.requestKey} ${round}.${again}`;
-    const exportId = await context.step(`ask-${round}-${again}`, z.string(), () =>
-      giver.startExport(course.remoteId, options, key.slice(0, 200)),
-    );
-    const size = await waitForExport(of, exportId);
-    const kept = await context.step(`keep-${round}`, z.object({ copyId: z.number(), words: z.string() }), () =>
-      unlessGone(of, () => downloadAndKeep(of, exportId, size)),
-    );
-    if (options.removeAfter)
-      await context.step(`remove-${round}`, z.literal(true), () => removeExport(giver, exportId));
-    await goOn(of, kept.copyId);
-    await context.report({ words: `kept from ${source.name}: ${kept.words}`.slice(0, 290), ahead: null });
-  };
+export const fetchCourse = (services: Services): Handler =>
+  Object.assign((context: JobContext) => fetchAndKeep(services, context), {
+    calledOff: (context: JobContext) => clearAway(services, context),
+  });
+
+/** What was asked of the platform is taken back, and what had arrived of it is let go of. */
+async function clearAway(services: Services, context: JobContext): Promise<void> {
+  const { scratch } = services.config;
+  for (const file of await readdir(scratch).catch(() => [])) {
+    if (file.startsWith(`fetch-${context.job.id}-`)) await rm(join(scratch, file), { force: true });
+  }
+  const asked = await JobStep.findAll({ where: { jobId: context.job.id, name: { [Op.like]: 'ask-%' } } });
+  if (asked.length === 0) return;
+  const { giver } = await ofFetch(services, context);
+  for (const { result } of asked) await removeExport(giver, z.string().parse(result));
+  // Asked for again, it begins anew.
+  await JobStep.destroy({ where: { jobId: context.job.id } });
+}
+
+async function fetchAndKeep(services: Services, context: JobContext): Promise<void> {
+  const of = await ofFetch(services, context);
+  const { course, giver, source, input } = of;
+  const { round, again, options } = input;
+  const key = `treenail ${context.job.requestKey} ${round}.${again}`;
+  const exportId = await context.step(`ask-${round}-${again}`, z.string(), () =>
+    giver.startExport(course.remoteId, options, key.slice(0, 200)),
+  );
+  const size = await waitForExport(of, exportId);
+  const kept = await context.step(`keep-${round}`, z.object({ copyId: z.number(), words: z.string() }), () =>
+    unlessGone(of, () => downloadAndKeep(of, exportId, size)),
+  );
+  if (options.removeAfter) await context.step(`remove-${round}`, z.literal(true), () => removeExport(giver, exportId));
+  await goOn(of, kept.copyId);
+  await context.report({ words: `kept from ${source.name}: ${kept.words}`.slice(0, 290), ahead: null });
+}
 
 async function ofFetch(services: Services, context: JobContext): Promise<OfFetch> {
   const { job } = context;
   const move = job.moveId === null ? null : await Move.findByPk(job.moveId, { rejectOnEmpty: true });
   const course = await CourseRow.findByPk(move?.courseId ?? job.courseId ?? 0, { rejectOnEmpty: true });
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
-  const giver = source.platform === 'files' ? null : connectorOf(services.config.secret, source).giver;
-  if (!giver) throw cannot('export courses', source);
+  const connector = source.platform === 'files' ? null : connectorOf(services.config.secret, source);
+  const giver = connector?.giver;
+  if (!connector || !giver) throw cannot('export courses', source);
   const input = Input.parse(job.input);
-  // Not every platform has a standard package to give: then it is its archive.
-  const form = giver.forms.find((f) => f.id === input.options.form)?.id ?? giver.forms[0]?.id ?? 'archive';
+  const { id: form } = formOf(giver, input.options.form);
   return {
     context,
     services,
     course,
     source,
     giver,
+    connector,
     move,
     input: { ...input, options: { ...input.options, form } },
     until: null,
@@ -152,17 +181,6 @@ async function waitForExport(of: OfFetch, exportId: string): Promise<number | nu
   }
 }
 
-/** The platform's own file goes; that it is gone already is as good. */
-async function removeExport(giver: Giver, exportId: string): Promise<true> {
-  try {
-    await giver.removeExport(exportId);
-  } catch (error) {
-    const gone = error instanceof Refusal && error.problem.code === 'platform-gone';
-    if (!gone && !(error instanceof ExportGone)) throw error;
-  }
-  return true;
-}
-
 async function downloadAndKeep(
   of: OfFetch,
   exportId: string,
@@ -181,7 +199,9 @@ async function downloadAndKeep(
     const kept = await services.store.putFile(part);
     const now = new Date();
     const { format, version } = read.origin;
-    const extension = giver.forms.find((f) => f.id === options.form)?.extension ?? 'zip';
+    const { extension, lacks } = formOf(giver, options.form);
+    const shown = shownIn(read);
+    const counted = options.parts === null ? await countOf(of, shown) : null;
     const [copy] = await Copy.findOrCreate({
       where: { sourceKey },
       defaults: {
@@ -201,9 +221,12 @@ async function downloadAndKeep(
         form: options.form,
         partial: options.parts !== null,
         personal: options.personal,
+        counted,
+        shown,
+        lacks: [...lacks],
       },
     });
-    return { copyId: copy.id, words: counted(read, course, options) };
+    return { copyId: copy.id, words: readWords(factsOf(copy)) };
   } catch (error) {
     // What can't be read is not kept, and nothing of it stays behind.
     if (error instanceof Refusal) await rm(part, { force: true });
@@ -211,11 +234,27 @@ async function downloadAndKeep(
   }
 }
 
-/** How many things arrived, beside how many the platform says there are. */
-function counted(read: Course, { parts }: CourseRow, options: FetchOptions): string {
-  const shown = [...walkOutline(read.outline)].filter(({ node }) => node.item !== undefined).length;
-  if (parts === null || options.parts !== null) return `${shown} items`;
-  return shown === parts ? `all ${shown} items` : `${shown} of the ${parts} items that the platform counts`;
+/**
+ * How many things the platform says there are. Where that is not how many were read, it is asked again: the listing may
+ * be older than the export. A platform that lists no number may still tell the parts of a course.
+ */
+async function countOf(of: OfFetch, shown: number): Promise<number | null> {
+  const { course, giver, connector } = of;
+  if (course.parts === shown) return shown;
+  try {
+    if (course.parts === null) return countedParts(await giver.parts(course.remoteId));
+    return (await connector.listCourses()).find((c) => c.remoteId === course.remoteId)?.parts ?? course.parts;
+  } catch (error) {
+    if (error instanceof PlatformTrouble || error instanceof Refusal) return course.parts;
+    throw error;
+  }
+}
+
+function countedParts(parts: readonly Part[]): number {
+  return parts.reduce(
+    (sum, part) => sum + (part.kind === 'folder' ? countedParts(part.inside) : part.kind === 'bank' ? 0 : 1),
+    0,
+  );
 }
 
 /** Said for as long as the file is not here: what breaks off is gone on with before then, or asked for again. */
@@ -283,7 +322,7 @@ async function goOn({ move, course }: OfFetch, copyId: number): Promise<void> {
   if (!move) return;
   const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
   await move.update({ copyId });
-  await noteResult(move, 'fetch', `${copy.format}, ${readableSize(copy.size)}, kept in the strongroom`);
+  await noteResult(move, 'fetch', `${copy.format}, ${readableSize(copy.size)}, ${readWords(factsOf(copy))}`);
   await enqueue({
     kind: 'look',
     key: `look:move-${move.id}`,

@@ -2,10 +2,11 @@ import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { access, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Refusal, labelOf, problem, readCourse } from '@treenail/core';
+import { Identity, Refusal, labelOf, problem, readCourse, shownIn } from '@treenail/core';
 import { fileSource } from '@treenail/core/node';
 import * as z from 'zod';
 import { Intake } from '../../api/contract.ts';
+import { PLATFORMS } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
 import { keepFile } from '../../services/intake.ts';
 import { withSource } from '../../services/packages.ts';
@@ -18,6 +19,11 @@ const Judged = z.object({
   title: z.string(),
   format: z.string(),
   items: z.number(),
+  shown: z.number(),
+  own: z.boolean(),
+  personal: z.boolean(),
+  platform: z.string(),
+  identity: Identity.optional(),
 });
 
 /** Reads an uploaded file and keeps it as it came; what can't be read is refused and nothing of it stays behind. */
@@ -45,7 +51,17 @@ async function judge(services: Services, context: JobContext, path: string): Pro
   const { course } = await withSource(services, await fileSource(path), readCourse);
   const { format, version } = course.origin;
   const digest = await hashed(context, path);
-  return { ...digest, title: course.title, format: labelOf(format, version), items: course.items.length };
+  return {
+    ...digest,
+    title: course.title,
+    format: labelOf(format, version),
+    items: course.items.length,
+    shown: shownIn(course),
+    own: PLATFORMS.some((p) => p.id === format),
+    personal: course.personal !== undefined,
+    platform: format,
+    ...(course.identity ? { identity: course.identity } : {}),
+  };
 }
 
 async function hashed(context: JobContext, path: string): Promise<{ sha256: string; size: number }> {

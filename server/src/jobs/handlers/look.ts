@@ -12,7 +12,7 @@ import { handsFor } from '@treenail/core/hands';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../../db/models.ts';
 import type { Giver } from '../../platforms/index.ts';
-import { carriedAs, fitWords, foretell } from '../../services/carrying.ts';
+import { settle } from '../../services/carrying.ts';
 import type { Services } from '../../services/context.ts';
 import { writeDocument } from '../../services/documents.ts';
 import { houseRules } from '../../services/house.ts';
@@ -20,7 +20,7 @@ import { answersKept } from '../../services/outside.ts';
 import { withPackage } from '../../services/packages.ts';
 import { profileOf } from '../../services/platforms.ts';
 import { TextsWriter } from '../../services/texts.ts';
-import { tidyWords } from '../../services/tidy.ts';
+import { noteTidy } from '../../services/tidy.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
 
@@ -83,19 +83,17 @@ export const lookInside =
     context.signal.throwIfAborted();
     const { course, links, notes, findings, languages, texts } = looked;
     const counted = inventory(course, links, languages);
-    const foretold = await foretell(course, carriedAs(move, taker), destination, taker);
     await writeDocument(move.id, 'links', { links });
     await writeDocument(move.id, 'findings', { findings });
     await writeDocument(move.id, 'texts', { sha256: texts });
     await writeDocument(move.id, 'look', { course, notes, inventory: counted });
-    await writeDocument(move.id, 'forecast', foretold);
+    await settle(move, course, destination, taker);
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
     await noteResult(
       move,
       'look',
       `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz')}`,
     );
-    await noteResult(move, 'tidy', tidyWords(findings.length, 0));
-    await noteResult(move, 'fit', fitWords(foretold));
+    await noteTidy(move, findings);
     await context.report({ words: 'looked inside; the fit waits for you' });
   };

@@ -9,9 +9,9 @@ import {
   outsideAddresses,
   unasked,
 } from '../../services/outside.ts';
-import { decidedOf, tidyWords } from '../../services/tidy.ts';
+import { noteTidy } from '../../services/tidy.ts';
 import type { Handler } from '../worker.ts';
-import { noteResult, ofMove } from './of-move.ts';
+import { ofMove } from './of-move.ts';
 
 /** Hosts that are asked at one time; one host is asked one address at a time. */
 const HOSTS_AT_ONCE = 4;
@@ -48,7 +48,7 @@ export const askOutside =
     const at = kept.findIndex((f) => !f.kind.startsWith('link-'));
     const all = at === -1 ? [...kept, ...found] : [...kept.slice(0, at), ...found, ...kept.slice(at)];
     await writeDocument(move.id, 'findings', { findings: all });
-    await noteResult(move, 'tidy', tidyWords(all.length, await decidedOf(move.id, all)));
+    await noteTidy(move, all);
     await context.report({
       words: `${count(addresses.length, 'outside address', 'outside addresses')} asked, ${count(found.length, 'finding')}`,
     });

@@ -1,10 +1,10 @@
 import type { Services } from '../../services/context.ts';
-import { carriedAs, fitWords, foretell } from '../../services/carrying.ts';
+import { settle } from '../../services/carrying.ts';
 import { readDocument, writeDocument } from '../../services/documents.ts';
-import { decidedOf, tidyWords } from '../../services/tidy.ts';
+import { noteTidy } from '../../services/tidy.ts';
 import { withWorkingCopy } from '../../services/working.ts';
 import type { Handler } from '../worker.ts';
-import { cannot, noteResult, ofMove } from './of-move.ts';
+import { cannot, ofMove } from './of-move.ts';
 
 /** Puts everything that was decided into the working copy, and forecasts anew. */
 export const tidy =
@@ -22,12 +22,10 @@ export const tidy =
     await move.reload();
     // Something was decided meanwhile: what was made here is behind, and must not be written over what is not.
     if (move.tidyVersion !== version) return;
-    const foretold = await foretell(course, carriedAs(move, taker), destination, taker);
     await writeDocument(move.id, 'working', { course, mended: [...mended], failed: [...failed] });
-    await writeDocument(move.id, 'forecast', foretold);
+    await settle(move, course, destination, taker);
     const { findings } = await readDocument(move.id, 'findings');
     await move.update({ workedVersion: version });
-    await noteResult(move, 'tidy', tidyWords(findings.length, await decidedOf(move.id, findings)));
-    await noteResult(move, 'fit', fitWords(foretold));
+    await noteTidy(move, findings);
     await context.report({ words: 'the working copy is ready' });
   };

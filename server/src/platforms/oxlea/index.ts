@@ -11,9 +11,11 @@ import type {
   ListedCourse,
   Part,
   PlatformKind,
+  RemoteExport,
   RemoteState,
 } from '../contract.ts';
 import { PlatformClient } from '../http.ts';
+import { weightOf } from '../parts.ts';
 
 const Books = z.object({
   books: z.array(
@@ -36,7 +38,9 @@ const Lessons = z.object({
   halves: z.array(
     z.object({
       ...named,
-      lessons: z.array(z.object({ ...named, parts: z.array(z.object({ ...named, sort: z.string() })) })),
+      lessons: z.array(
+        z.object({ ...named, parts: z.array(z.object({ ...named, sort: z.string(), weighs: z.number().default(0) })) }),
+      ),
     }),
   ),
 });
@@ -46,7 +50,21 @@ const Parcel = z.object({
   share: z.number(),
   size: z.number().nullable(),
   until: z.iso.datetime().nullable(),
+  book: z.string().default(''),
+  reference: z.string().default(''),
+  begun: z.iso.datetime().nullable().default(null),
 });
+const Parcels = z.object({ parcels: z.array(Parcel) });
+
+/** What Oxlea calls its parts, in the trade's words. */
+const SORTS: Readonly<Record<string, string>> = {
+  reading: 'page',
+  handout: 'file',
+  web: 'web link',
+  talk: 'discussion',
+  piece: 'assignment',
+  test: 'quiz',
+};
 
 const FORMS: readonly ExportForm[] = [
   { id: 'standard', label: 'Common Cartridge 1.3', extension: 'imscc', lacks: ['tests', 'worth of pieces', 'dates'] },
@@ -96,22 +114,26 @@ class OxleaConnector implements Connector, Giver {
     return { platform: [this.baseUrl], course: remoteId, items: [], courses: [], repository: [] };
   }
 
-  /** Lessons are the smallest that Oxlea wraps by itself. */
   async parts(remoteId: string): Promise<Part[]> {
     const { halves } = await this.client.json(`/books/${encodeURIComponent(remoteId)}/lessons`, Lessons);
-    return halves.map((half) => ({
-      ref: half.key,
-      title: half.name,
-      kind: 'folder',
-      bytes: 0,
-      inside: half.lessons.map((lesson) => ({
-        ref: lesson.key,
-        title: lesson.name,
-        kind: 'folder',
-        bytes: 0,
-        inside: [],
-      })),
-    }));
+    const folder = (ref: string, title: string, inside: Part[]): Part => {
+      return { ref, title, kind: 'folder', bytes: inside.reduce((sum, p) => sum + p.bytes, 0), inside };
+    };
+    return halves.map((half) =>
+      folder(
+        half.key,
+        half.name,
+        half.lessons.map((lesson) =>
+          folder(
+            lesson.key,
+            lesson.name,
+            lesson.parts
+              .filter((p) => p.sort !== 'line')
+              .map((p) => ({ ref: p.key, title: p.name, kind: SORTS[p.sort] ?? p.sort, bytes: p.weighs, inside: [] })),
+          ),
+        ),
+      ),
+    );
   }
 
   /** Oxlea does not say what a parcel will weigh; its library's size, which it does say, is the most it can be. */
@@ -121,8 +143,10 @@ class OxleaConnector implements Connector, Giver {
       this.client.json('/about', Told),
     ]);
     const book = books.find((b) => b.id === remoteId);
-    const whole = options.parts === null;
-    return { bytes: book?.size ?? null, items: whole ? (book?.parts ?? null) : null, ahead: 0, seconds: each };
+    if (options.parts === null)
+      return { bytes: book?.size ?? null, items: book?.parts ?? null, ahead: 0, seconds: each };
+    const { bytes, items } = weightOf(await this.parts(remoteId), options.parts);
+    return { bytes, items, ahead: 0, seconds: each };
   }
 
   async startExport(remoteId: string, { form, parts, personal }: ExportOptions, key: string): Promise<string> {
@@ -162,6 +186,20 @@ class OxleaConnector implements Connector, Giver {
   async removeExport(exportId: string): Promise<void> {
     const signal = AbortSignal.timeout(20_000);
     await this.client.send(`/parcels/${encodeURIComponent(exportId)}`, { method: 'DELETE' }, signal);
+  }
+
+  async exports(): Promise<RemoteExport[]> {
+    const { parcels } = await this.client.json('/parcels', Parcels);
+    return parcels
+      .filter((p) => p.state !== 'expired')
+      .map(({ id, book, size, state, begun, reference }) => ({
+        id,
+        remoteId: book,
+        bytes: size,
+        ready: state === 'wrapped',
+        madeAt: begun === null ? null : new Date(begun),
+        note: reference,
+      }));
   }
 
   /** A half stands for its lessons. */

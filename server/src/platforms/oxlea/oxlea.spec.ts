@@ -14,7 +14,7 @@ const HALVES = {
         { ...named('l2'), parts: [] },
       ],
     },
-    { ...named('h2'), lessons: [{ ...named('l3'), parts: [{ ...named('x'), sort: 'page' }] }] },
+    { ...named('h2'), lessons: [{ ...named('l3'), parts: [{ ...named('x'), sort: 'reading', weighs: 70 }] }] },
   ],
 };
 
@@ -59,11 +59,15 @@ describe('The connector of Oxlea', () => {
   });
 
   it('offers halves and their lessons, and takes a half for all of its lessons', async () => {
-    const shown = (await giver.parts('k1')).map((half) => [half.ref, half.inside.map((l) => l.ref)]);
+    const parts = await giver.parts('k1');
+    const shown = parts.map((half) => [half.ref, half.inside.map((l) => l.ref)]);
     expect(shown).toEqual([
       ['h1', ['l1', 'l2']],
       ['h2', ['l3']],
     ]);
+    // Down to the item, with what it weighs.
+    const item = { ref: 'x', title: 'Name of x', kind: 'page', bytes: 70, inside: [] };
+    expect(parts[1]?.inside[0]).toEqual({ ref: 'l3', title: 'Name of l3', kind: 'folder', bytes: 70, inside: [item] });
     await giver.startExport('k1', { form: 'archive', parts: ['h1', 'l3'], copyLinked: true, personal: true }, 'key-1');
     expect(jsonOf(platform.asked.at(-1))).toEqual({
       as: 'parcel',
@@ -85,11 +89,27 @@ describe('The connector of Oxlea', () => {
     expect(platform.calls()).toEqual(['POST /v1/books/k1/parcels']);
   });
 
-  it('reckons with the size of the book, and with its parts only where all are asked for', async () => {
+  it('reckons with the size of the book, and with what is chosen of it by its weight', async () => {
     const whole = { form: 'archive' as const, parts: null, copyLinked: true, personal: false };
     expect(await giver.estimate('k1', whole)).toEqual({ bytes: 4000, items: 80, ahead: 0, seconds: 30 });
-    expect((await giver.estimate('k1', { ...whole, parts: ['l1'] })).items).toBeNull();
+    expect(await giver.estimate('k1', { ...whole, parts: ['l3', 'x'] })).toEqual({
+      bytes: 70,
+      items: 1,
+      ahead: 0,
+      seconds: 30,
+    });
+    expect((await giver.estimate('k1', { ...whole, parts: ['l1'] })).items).toBe(0);
     expect((await giver.estimate('unknown', whole)).bytes).toBeNull();
+  });
+
+  it('lists the parcels that lie there, and who asked for them', async () => {
+    const lying = { book: 'k1', reference: 'treenail fetch', begun: '2026-11-27T10:00:00.000Z' };
+    platform.routes['GET /v1/parcels'] = {
+      parcels: [parcel({ ...lying, state: 'wrapped', size: 12 }), parcel({ id: 'p2', state: 'expired' })],
+    };
+    const made = new Date('2026-11-27T10:00:00Z');
+    const one = { id: 'p1', remoteId: 'k1', bytes: 12, ready: true, madeAt: made, note: 'treenail fetch' };
+    expect(await giver.exports()).toEqual([one]);
   });
 
   it('says how a parcel stands, and until when it is there', async () => {

@@ -13,6 +13,7 @@ import type {
   LogLine,
   Part,
   PlatformKind,
+  RemoteExport,
   RemoteState,
   ShellRequest,
   Taker,
@@ -47,6 +48,8 @@ const Bundle = z.object({
   ahead: z.number(),
   percent: z.number(),
   bytes: z.number().nullable(),
+  note: z.string().default(''),
+  asked: z.iso.datetime().nullable().default(null),
 });
 const Bundles = z.object({ bundles: z.array(Bundle) });
 
@@ -212,6 +215,30 @@ class QuernholdConnector implements Connector, Giver, Taker {
       AbortSignal.timeout(20_000),
     );
   }
+
+  async exports(): Promise<RemoteExport[]> {
+    const { bundles } = await this.client.json('/bundles', Bundles);
+    return bundles.flatMap(({ bundle, course, bytes, state, asked, note }) =>
+      course === null
+        ? []
+        : {
+            id: bundle,
+            remoteId: course,
+            bytes,
+            ready: state === 'ready',
+            madeAt: asked === null ? null : new Date(asked),
+            note,
+          },
+    );
+  }
+
+  readonly stopImport = async (importId: string): Promise<void> => {
+    await this.client.send(
+      `/restores/${encodeURIComponent(importId)}`,
+      { method: 'DELETE' },
+      AbortSignal.timeout(20_000),
+    );
+  };
 
   async createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }> {
     const { courses } = await this.client.json('/courses', Made, { query: { note: key } });

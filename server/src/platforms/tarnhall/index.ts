@@ -12,11 +12,13 @@ import type {
   LogLine,
   Part,
   PlatformKind,
+  RemoteExport,
   RemoteState,
   ShellRequest,
   Taker,
 } from '../contract.ts';
 import { PlatformClient } from '../http.ts';
+import { weightOf } from '../parts.ts';
 import { explainLog } from './log.ts';
 import profile from './profile.json' with { type: 'json' };
 import { Contents, courseOfSpace } from './read-back.ts';
@@ -53,8 +55,21 @@ const CrateState = z.object({
   state: z.enum(['packing', 'packed', 'broken']),
   percent: z.number(),
   bytes: z.number().nullable(),
+  space: z.string().default(''),
+  remark: z.string().default(''),
+  begun: z.iso.datetime().nullable().default(null),
 });
 const Crates = z.object({ crates: z.array(CrateState) });
+
+/** What Tarnhall calls its entries, in the trade's words. */
+const SORTS: Readonly<Record<string, string>> = {
+  text: 'page',
+  pointer: 'web link',
+  talk: 'discussion',
+  task: 'assignment',
+  test: 'quiz',
+  launcher: 'external tool',
+};
 
 const FORMS: readonly ExportForm[] = [
   {
@@ -114,30 +129,44 @@ class TarnhallConnector implements Connector, Giver, Taker {
   }
 
   async parts(remoteId: string): Promise<Part[]> {
-    const { units, pools } = await this.client.json(`/spaces/${encodeURIComponent(remoteId)}/contents`, Contents);
-    const part = (ref: string, title: string, kind: string, inside: Part[] = []): Part => ({
+    const { units, pools, files } = await this.client.json(
+      `/spaces/${encodeURIComponent(remoteId)}/contents`,
+      Contents,
+    );
+    const sizes = new Map(files.map((f) => [f.id, f.bytes]));
+    const part = (ref: string, title: string, kind: string, bytes: number, inside: Part[] = []): Part => ({
       ref,
       title,
       kind,
-      bytes: 0,
+      bytes,
       inside,
     });
     return [
-      ...units.map((u) =>
-        part(
+      ...units.map((u) => {
+        const inside = u.entries
+          .filter((e) => e.sort !== 'heading')
+          .map((e) => {
+            const held = [...(e.file === null ? [] : [e.file]), ...e.files];
+            const bytes = held.reduce((sum, id) => sum + (sizes.get(id) ?? 0), e.body.length);
+            return part(e.id, e.title, SORTS[e.sort] ?? e.sort, bytes);
+          });
+        return part(
           u.id,
           u.title,
           'folder',
-          u.entries.filter((e) => e.sort !== 'heading').map((e) => part(e.id, e.title, e.sort)),
-        ),
-      ),
-      ...pools.map((p) => part(p.id, p.title, 'bank')),
+          inside.reduce((sum, p) => sum + p.bytes, 0),
+          inside,
+        );
+      }),
+      ...pools.map((p) => part(p.id, p.title, 'bank', 0)),
     ];
   }
 
-  async estimate(remoteId: string): Promise<Estimate> {
+  async estimate(remoteId: string, { parts }: ExportOptions): Promise<Estimate> {
     const [spaces, { each }] = await Promise.all([this.listCourses(), this.about()]);
-    return { bytes: spaces.find((s) => s.remoteId === remoteId)?.size ?? null, items: null, ahead: 0, seconds: each };
+    const whole = { bytes: spaces.find((s) => s.remoteId === remoteId)?.size ?? null, items: null };
+    const cost = parts === null ? whole : weightOf(await this.parts(remoteId), parts);
+    return { ...cost, ahead: 0, seconds: each };
   }
 
   async startExport(remoteId: string, { form, parts }: ExportOptions, key: string): Promise<string> {
@@ -169,6 +198,22 @@ class TarnhallConnector implements Connector, Giver, Taker {
     const signal = AbortSignal.timeout(20_000);
     await this.client.send(`/crates/${encodeURIComponent(exportId)}`, { method: 'DELETE' }, signal);
   }
+
+  async exports(): Promise<RemoteExport[]> {
+    const { crates } = await this.client.json('/crates', Crates);
+    return crates.map(({ crate, space, bytes, state, begun, remark }) => ({
+      id: crate,
+      remoteId: space,
+      bytes,
+      ready: state === 'packed',
+      madeAt: begun === null ? null : new Date(begun),
+      note: remark,
+    }));
+  }
+
+  readonly stopImport = async (importId: string): Promise<void> => {
+    await this.client.send(`/runs/${encodeURIComponent(importId)}`, { method: 'DELETE' }, AbortSignal.timeout(20_000));
+  };
 
   async createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }> {
     const { spaces } = await this.client.json('/spaces', Spaces, { query: { remark: key } });

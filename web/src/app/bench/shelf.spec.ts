@@ -56,7 +56,7 @@ describe('Many files on the Bench', () => {
   it('say how far each is kept', async () => {
     all.set(
       new Map<string, Keeping>([
-        ['sai.imscc', { state: 'kept', fileName: 'sai.imscc' }],
+        ['sai.imscc', { state: 'kept', fileName: 'sai.imscc', job: 1 }],
         ['rig.zip', { state: 'sending', fileName: 'rig.zip', done: 999, total: 2000 }],
         ['late.zip', { state: 'sending', fileName: 'late.zip', done: 0, total: 0 }],
       ]),

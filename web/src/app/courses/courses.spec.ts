@@ -9,6 +9,8 @@ import { MatInputHarness } from '@angular/material/input/testing';
 import { provideRouter } from '@angular/router';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
 import { Screen } from '../testing/screen';
+import { of } from 'rxjs';
+import { Api } from '../data/api';
 import { CoursesPage } from './courses';
 
 const live = { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true };
@@ -107,7 +109,10 @@ describe('The register of courses', () => {
   it('starts a move with one request, however often the button is pressed', async () => {
     const loader = TestbedHarnessEnvironment.documentRootLoader(fixture);
     press('Move…');
-    await fixture.whenStable();
+    // What the dialog asks keeps the page from being stable until it is answered.
+    await new Promise<void>((done) => setTimeout(done));
+    TestBed.tick();
+    http.expectOne('/api/courses/1/beginnings').flush({ forms: [], copies: [], open: [] });
     const dialog = await loader.getHarness(MatDialogHarness);
     expect(await dialog.getTitleText()).toBe('Move BTB 210-01 Wooden Boat Repair');
     const start = await loader.getHarness(MatButtonHarness.with({ text: 'Start by fetching' }));
@@ -151,11 +156,12 @@ describe('The register of courses', () => {
     const loader = TestbedHarnessEnvironment.documentRootLoader(fixture);
     element.querySelector<HTMLInputElement>('th input')?.click();
     await fixture.whenStable();
+    // It is asked for anew with everything that is ticked, and has a spec of its own.
+    spyOn(TestBed.inject(Api), 'costs').and.returnValue(of([]));
     press('Fetch 3 courses…');
     // What the dialog asks keeps the page from being stable until it is answered.
     await new Promise<void>((done) => setTimeout(done));
     TestBed.tick();
-    http.expectOne('/api/courses/1/parts').flush({ parts: [], forms: [] });
     http.expectOne('/api/naming-rule').flush('{code}_{date}');
     const dialog = await loader.getHarness(MatDialogHarness);
     const start = await loader.getHarness(MatButtonHarness.with({ text: 'Fetch 3 courses' }));

@@ -20,7 +20,8 @@ import { JobsService } from '../data/jobs';
 import { Awaited, lastOf } from '../parts/awaited';
 import { CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
 import { FetchDialog, type FetchDialogData } from './fetch-dialog';
-import { MoveDialog, type MoveDialogData } from './move-dialog';
+import { STEP_NAMES } from '../moves/step-names';
+import { MoveStarter } from './start-move';
 
 type Column = 'code' | 'term' | 'title' | 'instance' | 'size' | 'changedAt' | 'copy';
 
@@ -62,6 +63,8 @@ export class CoursesPage {
   private readonly api = inject(Api);
   private readonly dialog = inject(MatDialog);
   private readonly router = inject(Router);
+  private readonly starter = inject(MoveStarter);
+  protected readonly steps: Record<string, string> = STEP_NAMES;
   private readonly when = new WhenPipe();
   readonly find = input<string>();
   protected readonly words = linkedSignal(() => this.find() ?? '');
@@ -257,16 +260,7 @@ export class CoursesPage {
   }
 
   protected start(course: CourseSummary): void {
-    // What will be switched off is offered last.
-    const destinations = this.instances()
-      .filter((i) => i.takes && i.id !== course.instance.id)
-      .sort((a, b) => Number(a.leaving) - Number(b.leaving));
-    this.dialog
-      .open<MoveDialog, MoveDialogData, number>(MoveDialog, { data: { course, destinations }, width: '460px' })
-      .afterClosed()
-      .subscribe((moveId) => {
-        if (moveId !== undefined) void this.router.navigate(['/moves', moveId]);
-      });
+    this.starter.open(course, this.instances());
   }
 
   protected key(event: KeyboardEvent): void {

@@ -1,6 +1,6 @@
 import { TestBed } from '@angular/core/testing';
 import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
-import type { CoursePart, CourseSummary, EstimateAnswer, FetchOptions, FetchRequest } from '@treenail/server/contract';
+import type { CoursePart, CostsAnswer, CourseSummary, FetchOptions, FetchRequest } from '@treenail/server/contract';
 import { NEVER, of, throwError, type Observable } from 'rxjs';
 import { Api } from '../data/api';
 import { Screen } from '../testing/screen';
@@ -10,7 +10,7 @@ const part = (ref: string, title: string, inside: CoursePart[] = []): CoursePart
   ref,
   title,
   kind: inside.length > 0 ? 'folder' : 'page',
-  bytes: 0,
+  bytes: 300,
   inside,
 });
 const course: CourseSummary = {
@@ -33,11 +33,13 @@ const FORMS = [
   { id: 'archive' as const, label: 'Quernhold archive', extension: 'quern', lacks: [] },
 ];
 
+type Cost = Pick<CostsAnswer[number]['forms'][number], 'bytes' | 'unsized' | 'items' | 'ahead' | 'seconds'>;
+
 describe('What to fetch of a course', () => {
   let asked: FetchRequest[];
   let estimated: FetchOptions[];
   let closed: (number | undefined)[];
-  let answers: { fetched: Observable<object[]>; cost: EstimateAnswer; forms: typeof FORMS };
+  let answers: { fetched: Observable<object[]>; cost: Cost; forms: typeof FORMS };
 
   async function open(courses: CourseSummary[]): Promise<Screen<FetchDialog>> {
     TestBed.configureTestingModule({
@@ -50,9 +52,13 @@ describe('What to fetch of a course', () => {
             parts: () =>
               of({ forms: answers.forms, parts: [part('w1', 'Week 1', [part('p1', 'Knots'), part('p2', 'Bends')])] }),
             namingRule: () => of('{code}-{section}'),
-            estimate: (_id: number, options: FetchOptions) => {
+            costs: ({ courseIds, options }: FetchRequest) => {
               estimated.push(options);
-              return of(answers.cost);
+              const forms = answers.forms.map((form) => ({ ...form, ...answers.cost }));
+              const at = { instance: 'Marrowick Live', courses: courseIds.length, trouble: null, forms };
+              return of(
+                courseIds.length > 1 ? [at, { ...at, instance: 'Fenwright', trouble: 'It is away.', forms: [] }] : [at],
+              );
             },
             fetchCourses: (request: FetchRequest) => {
               asked.push(request);
@@ -71,23 +77,29 @@ describe('What to fetch of a course', () => {
     asked = [];
     estimated = [];
     closed = [];
-    answers = { fetched: of([{}]), cost: { bytes: 4096, items: 12, ahead: 2, seconds: 240 }, forms: FORMS };
+    answers = { fetched: of([{}]), cost: { bytes: 4096, unsized: 0, items: 12, ahead: 2, seconds: 240 }, forms: FORMS };
   });
 
   it('says what it will cost, what a standard package lacks, and how the copy will be named', async () => {
     const screen = await open([course]);
     expect(screen.words('h2')).toBe('Fetch RIG 140-01 Rigging and Splicing');
-    expect(screen.words('[role=status]').replaceAll('\u00a0', ' ')).toBe(
-      'about 4.1 kB, 12 items, 2 jobs ahead in the queue, ready in about 4 minutes',
-    );
+    // Of each form, the one that is not wanted too: that is how they are compared.
+    const cost = 'about 4.1 kB, 12 items, 2 jobs ahead in the queue, ready in about 4 minutes';
+    expect(screen.texts('.costs p').map((p) => p.replaceAll('\u00a0', ' '))).toEqual([
+      `Common Cartridge 1.1: ${cost} without due dates, rubrics`,
+      `Quernhold archive: ${cost}`,
+    ]);
+    expect(screen.texts('.costs p.off').length).toBe(1);
     expect(screen.words('.lacks')).toBe('without due dates, rubrics');
     expect(screen.words('code')).toBe('RIG140-01.quern');
   });
 
   it('tells short waits in seconds and says when nobody is ahead', async () => {
-    answers.cost = { bytes: null, items: null, ahead: 0, seconds: 1 };
+    answers.cost = { bytes: 0, unsized: 1, items: null, ahead: 0, seconds: 1 };
     const screen = await open([course]);
-    expect(screen.words('[role=status]')).toBe('nobody ahead in the queue, ready in about 1 second');
+    expect(screen.texts('.costs p').at(-1)).toBe(
+      'Quernhold archive: 1 course of unknown size, nobody ahead in the queue, ready in about 1 second',
+    );
   });
 
   it('fetches chosen parts only, and reckons with them', async () => {
@@ -98,11 +110,25 @@ describe('What to fetch of a course', () => {
     boxes[2]?.click();
     boxes[2]?.click();
     await screen.settle();
-    expect(screen.words('summary')).toBe('1 part chosen');
+    expect(screen.words('mat-expansion-panel-header')).toBe('1 part chosen');
+    // One look at all that was chosen, before it is sent.
+    expect(screen.words('.picked')).toContain('1 part will be fetched, 300');
+    expect(screen.texts('.picked li').map((t) => t.replaceAll('\u00a0', ' '))).toEqual(['Knots page, 300 B']);
     expect(estimated.at(-1)?.parts).toEqual(['p1']);
     await screen.press('Fetch 1 part of it');
     expect(asked.map((a) => [a.courseIds, a.options.parts])).toEqual([[[7], ['p1']]]);
     expect(closed).toEqual([1]);
+  });
+
+  it('counts a folder that is chosen for all that is in it, once', async () => {
+    const screen = await open([course]);
+    const boxes = [...screen.host.querySelectorAll<HTMLInputElement>('.parts input')];
+    boxes[0]?.click();
+    boxes[1]?.click();
+    await screen.settle();
+    expect(screen.texts('.picked li').length).toBe(1);
+    await screen.press('Fetch all instead');
+    expect(screen.words('mat-expansion-panel-header')).toBe('All parts; choose some');
   });
 
   it('fetches both forms as two jobs', async () => {
@@ -138,10 +164,13 @@ describe('What to fetch of a course', () => {
     expect(asked.length).toBe(1);
   });
 
-  it('reckons nothing and offers no parts for many courses at once', async () => {
+  it('sums what many cost by instance, says which could not say, and offers no parts', async () => {
     const screen = await open([course, { ...course, id: 8, section: '02' }]);
     expect(screen.words('h2')).toBe('Fetch 2 courses');
-    expect([estimated, screen.host.querySelector('.parts'), screen.words('[role=status]')]).toEqual([[], null, '']);
+    expect(screen.texts('.costs > b')).toEqual(['Marrowick Live, 2 courses', 'Fenwright, 2 courses']);
+    expect(screen.words('.costs .error')).toBe('It is away.');
+    expect(screen.texts('.costs p').some((p) => p.includes('the last ready in about 4 minutes'))).toBeTrue();
+    expect(screen.host.querySelector('.parts')).toBeNull();
     await screen.press('Fetch 2 courses');
     expect(asked[0]?.courseIds).toEqual([7, 8]);
   });

@@ -11,14 +11,15 @@ import {
   MatDialogRef,
   MatDialogTitle,
 } from '@angular/material/dialog';
+import { MatExpansionModule } from '@angular/material/expansion';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInputModule } from '@angular/material/input';
 import { MatRadioModule } from '@angular/material/radio';
 import { count, courseName, nameByRule, readableSize } from '@treenail/core';
-import type { CoursePart, CourseSummary, FetchOptions, FormSummary } from '@treenail/server/contract';
+import type { CoursePart, CostsAnswer, CourseSummary, FetchOptions } from '@treenail/server/contract';
 import { forkJoin } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
-import { Awaited } from '../parts/awaited';
+import { Awaited, lastOf } from '../parts/awaited';
 import { SizePipe } from '../parts/words';
 
 export interface FetchDialogData {
@@ -35,6 +36,7 @@ type Forms = 'standard' | 'archive' | 'both';
     Awaited,
     MatButton,
     MatCheckboxModule,
+    MatExpansionModule,
     MatDialogActions,
     MatDialogClose,
     MatDialogContent,
@@ -67,48 +69,64 @@ export class FetchDialog {
   private readonly values = toSignal(this.form.valueChanges, { initialValue: this.form.value });
   protected readonly busy = signal(false);
   protected readonly error = signal('');
+  protected readonly none: ReadonlySet<string> = new Set();
   /** Chosen parts; all where none are. */
   protected readonly chosen = signal<ReadonlySet<string>>(new Set());
-  private readonly first = this.data.courses[0]?.id ?? 0;
-  protected readonly told = rxResource({ stream: () => this.api.parts(this.first) });
+  private readonly courseIds = this.data.courses.map((c) => c.id);
+  /** Parts can be chosen of one course only. */
+  protected readonly told = rxResource({
+    params: () => this.one?.id,
+    stream: ({ params }) => this.api.parts(params),
+  });
   protected readonly rule = rxResource({ stream: () => this.api.namingRule() });
-  protected readonly forms = computed((): FormSummary[] => (this.told.hasValue() ? this.told.value().forms : []));
-  protected readonly rows = computed(() =>
-    this.one && this.told.hasValue() ? [...rowsOf(this.told.value().parts, 0)] : [],
-  );
-  protected readonly lacks = computed(() => this.forms().find((f) => f.id === 'standard')?.lacks ?? []);
+  /** What it will cost and what each form lacks, by instance. Any form is asked for: the answer has all of them. */
+  protected readonly cost = rxResource({
+    params: () => ({ courseIds: this.courseIds, options: this.optionsOf('archive', true) }),
+    stream: ({ params }) => this.api.costs(params),
+  });
+  private readonly lastCost = lastOf(this.cost);
+  protected readonly costs = computed(() => this.lastCost() ?? []);
+  protected readonly rows = computed(() => (this.told.hasValue() ? [...rowsOf(this.told.value().parts, 0)] : []));
+  /** Where no instance makes a standard package, none is offered. */
   protected readonly hasStandard = computed(
-    () => this.forms().length === 0 || this.forms().some((f) => f.id === 'standard'),
+    () => this.costs().length === 0 || this.costs().some((c) => c.forms.some((f) => f.id === 'standard')),
   );
   protected readonly reasonMissing = computed(
     () => this.values().personal === true && (this.values().reason ?? '').trim().length < 5,
   );
-  protected readonly cost = rxResource({
-    // Of many courses at once nobody could tell what a sum of estimates means.
-    params: () => (this.one ? { options: this.optionsOf(this.formIds()[0] ?? 'archive', true) } : undefined),
-    stream: ({ params }) => this.api.estimate(this.first, params.options),
+  /** The parts that will be fetched, the uppermost of what is chosen: a folder stands for all that is in it. */
+  protected readonly picked = computed(() => {
+    const chosen = this.chosen();
+    return this.rows().filter((row) => chosen.has(row.part.ref) && !row.above.some((ref) => chosen.has(ref)));
   });
-  protected readonly costWords = computed(() => {
-    if (!this.one || !this.cost.hasValue()) return '';
-    const { bytes, items, ahead, seconds } = this.cost.value();
-    return [
-      bytes === null ? '' : `about ${readableSize(bytes)}`,
-      items === null ? '' : count(items, 'item'),
-      ahead === null || ahead === 0 ? 'nobody ahead in the queue' : `${count(ahead, 'job')} ahead in the queue`,
-      seconds === null ? '' : `ready in about ${durationWords(seconds)}`,
-    ]
-      .filter(Boolean)
-      .join(', ');
-  });
+  protected readonly pickedBytes = computed(() => this.picked().reduce((sum, { part }) => sum + part.bytes, 0));
   protected readonly name = computed(() => {
     const course = this.data.courses[0];
-    const extension = this.forms().find((f) => f.id === (this.formIds()[0] ?? 'standard'))?.extension ?? 'zip';
+    const extension = this.costs()[0]?.forms.find((f) => f.id === this.formIds()[0])?.extension ?? 'zip';
     return course && this.rule.hasValue() ? nameByRule(course, new Date(), extension, this.rule.value()) : '';
   });
   protected readonly button = computed(() => {
     const parts = this.chosen().size > 0 ? `${count(this.chosen().size, 'part')} of it` : '';
     return this.one ? `Fetch ${parts || 'the course'}` : `Fetch ${this.data.courses.length} courses`;
   });
+
+  /** What one form of an instance comes to, in words. */
+  protected costWords(form: CostsAnswer[number]['forms'][number]): string {
+    const { bytes, unsized, items, ahead, seconds } = form;
+    return [
+      bytes === 0 && unsized > 0 ? '' : `about ${readableSize(bytes)}`,
+      unsized > 0 ? `${count(unsized, 'course')} of unknown size` : '',
+      items === null ? '' : count(items, 'item'),
+      ahead === null || ahead === 0 ? 'nobody ahead in the queue' : `${count(ahead, 'job')} ahead in the queue`,
+      seconds === null ? '' : `${this.one ? 'ready' : 'the last ready'} in about ${durationWords(seconds)}`,
+    ]
+      .filter(Boolean)
+      .join(', ');
+  }
+
+  protected wanted(form: string): boolean {
+    return (this.formIds() as string[]).includes(form);
+  }
 
   private formIds(): ('standard' | 'archive')[] {
     const { forms = 'archive' } = this.values();
@@ -146,10 +164,17 @@ export class FetchDialog {
   }
 }
 
-function* rowsOf(parts: readonly CoursePart[], depth: number): Generator<{ part: CoursePart; depth: number }> {
+interface Row {
+  part: CoursePart;
+  depth: number;
+  /** References of the folders that it stands in. */
+  above: readonly string[];
+}
+
+function* rowsOf(parts: readonly CoursePart[], depth: number, above: readonly string[] = []): Generator<Row> {
   for (const part of parts) {
-    yield { part, depth };
-    yield* rowsOf(part.inside, depth + 1);
+    yield { part, depth, above };
+    yield* rowsOf(part.inside, depth + 1, [...above, part.ref]);
   }
 }
 

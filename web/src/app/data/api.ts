@@ -2,8 +2,10 @@ import { HttpClient, HttpErrorResponse } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import {
   BeforeAfterAnswer,
+  BeginningsAnswer,
   CheckAnswer,
   CopySummary,
+  CostsAnswer,
   CourseSummary,
   DeliverAnswer,
   DescriptionAnswer,
@@ -27,11 +29,13 @@ import {
   PreviewAnswer,
   ProblemDocument,
   RelationsAnswer,
+  RemoteExportSummary,
   ReportSummary,
   RuleSummary,
   RuleUse,
   SavedFilterSummary,
   TextSearchAnswer,
+  ThereAnswer,
   TidyAnswer,
   TransferReport,
   type CourseFilter,
@@ -136,6 +140,23 @@ export class Api {
   readonly namingRule = () => this.get('/api/naming-rule', z.string());
   readonly setNamingRule = (rule: string) => this.put('/api/naming-rule', { rule }, z.string());
   readonly refreshCourses = () => this.http.post('/api/courses/refresh', {});
+  readonly beginnings = (courseId: number) => this.get(`/api/courses/${courseId}/beginnings`, BeginningsAnswer);
+  readonly costs = (asked: FetchRequest) => this.post('/api/courses/costs', asked, CostsAnswer);
+  readonly reopenFit = (id: number) => this.post(`/api/moves/${id}/reopen`, {}, MoveSummary);
+  readonly callOffMove = (id: number) => this.post(`/api/moves/${id}/call-off`, {}, MoveSummary);
+  readonly putAway = (id: number) => this.post(`/api/moves/${id}/put-away`, {}, MoveSummary);
+  readonly takeOut = (id: number) => this.post(`/api/moves/${id}/take-out`, {}, MoveSummary);
+  readonly there = (id: number) => this.get(`/api/moves/${id}/there`, ThereAnswer);
+  readonly removeCopy = (id: number, reason: string) =>
+    this.post(`/api/copies/${id}/remove`, { reason }, z.array(CopySummary));
+  readonly callOffJob = (jobId: number) => this.http.post(`/api/jobs/${jobId}/call-off`, {});
+  readonly allSeen = () => this.http.post('/api/jobs/seen', {});
+  readonly retryAll = (platform: number) =>
+    this.post(`/api/platforms/${platform}/retry-all`, {}, z.object({ jobs: z.number() }));
+  readonly exportsAt = (platform: number) =>
+    this.get(`/api/platforms/${platform}/exports`, z.array(RemoteExportSummary));
+  readonly clearExports = (platform: number, exports: readonly string[]) =>
+    this.post(`/api/platforms/${platform}/exports/clear`, { exports }, z.array(RemoteExportSummary));
   readonly seen = (jobId: number) => this.http.post(`/api/jobs/${jobId}/seen`, {});
 
   private get<S extends z.ZodType>(

@@ -2,7 +2,7 @@ import { DestroyRef, Injectable, computed, effect, inject, signal } from '@angul
 import { JobSummary } from '@treenail/server/contract';
 import { Observable, Subject, retry, tap, timeout, type Subscription } from 'rxjs';
 import * as z from 'zod';
-import { Api } from './api';
+import { Api, wordsOf } from './api';
 import { Reach } from './reach';
 import { SessionService } from './session';
 
@@ -35,6 +35,8 @@ export class JobsService {
 
   /** Since when nothing was heard of the server; `null` while it tells. */
   readonly lost = this.reach.lost;
+  /** Why the last thing that was asked of a job was not done. */
+  readonly trouble = signal('');
   readonly changed$ = this.changes.asObservable();
   readonly jobs = computed(() => [...this.byId().values()].filter((j) => !j.seen).sort((a, b) => a.id - b.id));
 
@@ -49,6 +51,30 @@ export class JobsService {
   markSeen(job: JobSummary): void {
     this.put({ ...job, seen: true });
     this.api.seen(job.id).subscribe({ error: () => this.put(job) });
+  }
+
+  /** Everything that is over without a fault is looked at. */
+  markAllSeen(): void {
+    const over = this.jobs().filter((j) => j.state === 'done' || j.state === 'called off');
+    this.byId.update((jobs) => new Map([...jobs, ...over.map((j) => [j.id, { ...j, seen: true }] as const)]));
+    this.api.allSeen().subscribe({
+      next: () => this.trouble.set(''),
+      error: (error: unknown) => {
+        over.forEach((job) => this.put(job));
+        this.trouble.set(wordsOf(error));
+      },
+    });
+  }
+
+  callOff(job: JobSummary): void {
+    this.put({ ...job, callOff: true });
+    this.api.callOffJob(job.id).subscribe({
+      next: () => this.trouble.set(''),
+      error: (error: unknown) => {
+        this.put(job);
+        this.trouble.set(wordsOf(error));
+      },
+    });
   }
 
   /** Goes on asking as long as the person is signed in: Treenail may be started anew, a line may be cut. */

@@ -79,7 +79,7 @@ describe('Keeping a file', () => {
     changed.next(job(31, 'running'));
     expect(one()?.state).toBe('reading');
     changed.next(job(31, 'done'));
-    expect(one()).toEqual({ state: 'kept', fileName: 'loft.zip' });
+    expect(one()).toEqual({ state: 'kept', fileName: 'loft.zip', job: 31 });
     keeping.forget('k');
     expect(keeping.all().size).toBe(0);
   });

@@ -2,6 +2,7 @@ import { Injectable, computed, inject, signal } from '@angular/core';
 import { toObservable } from '@angular/core/rxjs-interop';
 import type { Problem } from '@treenail/core';
 import { ProblemDocument, type Intake } from '@treenail/server/contract';
+import { filter, map, takeWhile, type Observable } from 'rxjs';
 import { DetailedError, Upload } from 'tus-js-client';
 import { JobsService } from './jobs';
 
@@ -9,7 +10,7 @@ import { JobsService } from './jobs';
 export type Keeping =
   | { state: 'sending'; fileName: string; done: number; total: number }
   | { state: 'reading'; fileName: string; job: number }
-  | { state: 'kept'; fileName: string }
+  | { state: 'kept'; fileName: string; job: number }
   | { state: 'refused'; fileName: string; problem: Problem };
 
 const ENDPOINT = '/api/uploads';
@@ -23,6 +24,7 @@ export class KeepingService {
   private readonly jobs = inject(JobsService);
   private readonly byKey = signal<ReadonlyMap<string, Keeping>>(new Map());
   readonly all = this.byKey.asReadonly();
+  private readonly all$ = toObservable(this.byKey);
   readonly sending = computed(() => [...this.byKey().values()].filter((k) => k.state === 'sending'));
   readonly sending$ = toObservable(this.sending);
 
@@ -31,7 +33,7 @@ export class KeepingService {
       for (const [key, keeping] of this.byKey()) {
         if (keeping.state !== 'reading' || keeping.job !== job.id) continue;
         const { fileName } = keeping;
-        if (job.state === 'done') this.put(key, { state: 'kept', fileName });
+        if (job.state === 'done') this.put(key, { state: 'kept', fileName, job: job.id });
         if (job.state === 'failed' && job.problem) {
           this.put(key, { state: 'refused', fileName, problem: job.problem });
         }
@@ -47,7 +49,7 @@ export class KeepingService {
     this.put(key, { state: 'sending', fileName, done: 0, total: blob.size });
     const upload = new Upload(blob as File, {
       endpoint: ENDPOINT,
-      metadata: { ...asked },
+      metadata: metadataOf(asked),
       retryDelays: [500, 2000, 5000, 10_000, 20_000],
       removeFingerprintOnSuccess: true,
       storeFingerprintForResuming: resumable,
@@ -61,6 +63,15 @@ export class KeepingService {
       },
     });
     void this.start(upload, resumable);
+  }
+
+  /** How the keeping under this key goes, until it is kept or refused. */
+  settled(key: string): Observable<Keeping> {
+    return this.all$.pipe(
+      map((all) => all.get(key)),
+      filter((keeping) => keeping !== undefined),
+      takeWhile((keeping) => keeping.state !== 'kept' && keeping.state !== 'refused', true),
+    );
   }
 
   /** Lets go of what is settled under this key. */
@@ -81,7 +92,7 @@ export class KeepingService {
   private sent(key: string, fileName: string, job: number): void {
     // The job may have ended before the answer came.
     const known = this.jobs.jobs().find((j) => j.id === job);
-    if (known?.state === 'done') this.put(key, { state: 'kept', fileName });
+    if (known?.state === 'done') this.put(key, { state: 'kept', fileName, job });
     else if (known?.state === 'failed' && known.problem)
       this.put(key, { state: 'refused', fileName, problem: known.problem });
     else this.put(key, { state: 'reading', fileName, job });
@@ -92,9 +103,24 @@ export class KeepingService {
   }
 }
 
+/** Metadata of an upload is text (tus 1.0). */
+function metadataOf({ courseId, ...asked }: Intake): Record<string, string> {
+  return courseId === undefined ? asked : { ...asked, courseId: String(courseId) };
+}
+
 function fingerprintOf(blob: Blob, asked: Intake): string {
   const changed = blob instanceof File ? blob.lastModified : 0;
-  return ['treenail', asked.fileName, blob.size, changed, asked.code, asked.section, asked.term, asked.title].join('|');
+  return [
+    'treenail',
+    asked.fileName,
+    blob.size,
+    changed,
+    asked.code,
+    asked.section,
+    asked.term,
+    asked.title,
+    asked.courseId,
+  ].join('|');
 }
 
 function problemOf(error: Error | DetailedError): Problem {

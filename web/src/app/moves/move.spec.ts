@@ -21,6 +21,7 @@ describe('The page of a move', () => {
   let retry: Observable<MoveSummary>;
   let seen: number[];
   let went: string[];
+  let acted: string[];
   let changed: Subject<JobSummary>;
   const jobs = signal<JobSummary[]>([]);
   const failed = job(9, 'failed', { kind: 'build', moveId: 3, problem: WHY });
@@ -37,6 +38,18 @@ describe('The page of a move', () => {
             retry: () => {
               retried++;
               return retry;
+            },
+            callOffMove: (id: number) => {
+              acted.push(`call off ${id}`);
+              return of(inBuild({ calledOffAt: '2026-11-02T10:00:00Z' }));
+            },
+            putAway: (id: number) => {
+              acted.push(`put away ${id}`);
+              return of(inBuild({ calledOffAt: '2026-11-02T10:00:00Z', putAwayAt: '2026-11-02T10:00:00Z' }));
+            },
+            callOffJob: (id: number) => {
+              acted.push(`call off job ${id}`);
+              return of({});
             },
           },
         },
@@ -60,6 +73,7 @@ describe('The page of a move', () => {
     retried = 0;
     seen = [];
     went = [];
+    acted = [];
     changed = new Subject();
     jobs.set([]);
   });
@@ -76,7 +90,7 @@ describe('The page of a move', () => {
   it('says why a step failed and what to do, and tries it again, once at a time', async () => {
     answer = of(inBuild({ jobs: [failed] }));
     await open();
-    expect(screen.texts('.failure > div > *')).toEqual(['The disk is full.', 'Make room, then try again.']);
+    expect(screen.texts('.failure > div:first-child > *')).toEqual(['The disk is full.', 'Make room, then try again.']);
     const waiting = new Subject<MoveSummary>();
     retry = waiting;
     await screen.press('Try this step again');
@@ -94,6 +108,32 @@ describe('The page of a move', () => {
     expect(screen.texts('[role=alert]').at(-1)).toContain('Something went wrong');
     await screen.press('Try this step again');
     expect(retried).toBe(2);
+  });
+
+  it('can be called off as a whole and then put away, and a step that failed can be let be', async () => {
+    answer = of(inBuild({ jobs: [failed] }));
+    await open();
+    await screen.press('Let it be');
+    await screen.press('Call the move off');
+    expect(screen.words('.off')).toContain('This move was called off');
+    await screen.press('Put the move away');
+    expect(acted).toEqual(['call off job 9', 'call off 3', 'put away 3']);
+    expect(screen.button('Take it out again')).toBeTruthy();
+  });
+
+  it('shows Tidy before the fit, as long as something found there is not decided on', async () => {
+    const at = (state: 'open' | 'done') =>
+      move(3, {
+        at: 'fit',
+        steps: STEPS.map((s) => ({ ...s, state: s.step === 'tidy' ? state : s.step === 'fit' ? 'here' : 'done' })),
+      });
+    answer = of(at('open'));
+    await open('');
+    expect(screen.host.querySelector('tn-tidy-step')).not.toBeNull();
+    TestBed.resetTestingModule();
+    answer = of(at('done'));
+    await open('');
+    expect(screen.host.querySelector('tn-fit-step')).not.toBeNull();
   });
 
   it('goes a step on or back by the brackets, no further than the move has come, and not while somebody types', async () => {

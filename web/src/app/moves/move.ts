@@ -12,10 +12,11 @@ import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { Router } from '@angular/router';
 import { MOVE_STEPS, type JobSummary, type MoveStep, type MoveSummary } from '@treenail/server/contract';
-import { auditTime, filter } from 'rxjs';
+import { auditTime, filter, type Observable } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited } from '../parts/awaited';
+import { WhenPipe } from '../parts/words';
 import { Spine } from './spine';
 import { BuildStep } from './steps/build';
 import { CheckStep } from './steps/check';
@@ -42,10 +43,22 @@ import { TidyStep } from './steps/tidy';
     MatButton,
     Spine,
     TidyStep,
+    WhenPipe,
   ],
   template: `
     @if (move(); as move) {
-      <tn-spine class="no-print" [move]="move" [shown]="shown()" />
+      <div class="side no-print">
+        <tn-spine [move]="move" [shown]="shown()" />
+        <div class="whole">
+          @if (move.calledOffAt === null && !delivered()) {
+            <button matButton [disabled]="busy()" (click)="act(api.callOffMove(move.id))">Call the move off</button>
+          } @else if (move.putAwayAt === null) {
+            <button matButton [disabled]="busy()" (click)="act(api.putAway(move.id))">Put the move away</button>
+          } @else {
+            <button matButton [disabled]="busy()" (click)="act(api.takeOut(move.id))">Take it out again</button>
+          }
+        </div>
+      </div>
       <section class="work">
         @if (failed(); as job) {
           <div class="panel failure" role="alert">
@@ -53,7 +66,15 @@ import { TidyStep } from './steps/tidy';
               <b class="error">{{ job.problem?.message }}</b>
               <div>{{ job.problem?.action }}</div>
             </div>
-            <button matButton="outlined" [disabled]="busy()" (click)="retry()">Try this step again</button>
+            <div class="acts">
+              <button matButton="outlined" [disabled]="busy()" (click)="callOffJob(job)">Let it be</button>
+              <button matButton="outlined" [disabled]="busy()" (click)="retry()">Try this step again</button>
+            </div>
+          </div>
+        }
+        @if (move.calledOffAt; as at) {
+          <div class="panel off" role="note">
+            This move was called off {{ at | when: 'long' }}. What was fetched is kept; nothing more is done.
           </div>
         }
         @if (error()) {
@@ -104,6 +125,22 @@ import { TidyStep } from './steps/tidy';
       overflow: auto;
       padding: 14px 20px;
     }
+    .side {
+      display: grid;
+      grid-template-rows: minmax(0, 1fr) auto;
+      min-height: 0;
+      border-right: 1px solid var(--line);
+    }
+    .whole {
+      padding: 8px 12px;
+    }
+    .off {
+      padding: 10px 14px;
+    }
+    .acts {
+      display: flex;
+      gap: 8px;
+    }
     .alone {
       grid-column: 1 / -1;
       padding: 18px 20px;
@@ -124,7 +161,7 @@ import { TidyStep } from './steps/tidy';
   host: { '(document:keydown)': 'key($event)' },
 })
 export class MovePage {
-  private readonly api = inject(Api);
+  protected readonly api = inject(Api);
   private readonly router = inject(Router);
   private readonly jobs = inject(JobsService);
   readonly id = input.required({ transform: numberAttribute });
@@ -144,11 +181,14 @@ export class MovePage {
     const move = this.move();
     if (asked && MOVE_STEPS.includes(asked) && move?.steps.find((s) => s.step === asked)?.state !== 'ahead')
       return asked;
+    // Tidy comes before the fit: what was found there is shown first, as long as it is not decided on.
+    if (move?.at === 'fit' && move.steps.some((s) => s.step === 'tidy' && s.state === 'open')) return 'tidy';
     return move?.at ?? 'fetch';
   });
   /** The job of the step shown, live. */
   protected readonly job = computed((): JobSummary | null => {
-    const of = this.move()?.jobs.find((j) => j.kind === this.shown());
+    // The newest: a step may have been gone through again.
+    const of = this.move()?.jobs.findLast((j) => j.kind === this.shown());
     return this.jobs.jobs().find((j) => j.id === of?.id) ?? of ?? null;
   });
   protected readonly failed = computed(() => this.move()?.jobs.find((j) => j.state === 'failed') ?? null);
@@ -172,15 +212,13 @@ export class MovePage {
     });
   }
 
-  protected take(move: MoveSummary): void {
-    this.taken.set(move);
-    void this.router.navigate(['/moves', move.id, move.at]);
-  }
+  protected readonly delivered = computed(() => this.move()?.steps.find((s) => s.step === 'deliver')?.state === 'done');
 
-  protected retry(): void {
+  /** Something that is done to the move as a whole. */
+  protected act(asked: Observable<MoveSummary>): void {
     this.busy.set(true);
     this.error.set('');
-    this.api.retry(this.id()).subscribe({
+    asked.subscribe({
       next: (move) => {
         this.busy.set(false);
         this.taken.set(move);
@@ -190,6 +228,27 @@ export class MovePage {
         this.error.set(wordsOf(error));
       },
     });
+  }
+
+  /** A step that failed is let go of: what it had begun is cleared away. */
+  protected callOffJob(job: JobSummary): void {
+    this.busy.set(true);
+    this.api.callOffJob(job.id).subscribe({
+      next: () => this.busy.set(false),
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
+    });
+  }
+
+  protected take(move: MoveSummary): void {
+    this.taken.set(move);
+    void this.router.navigate(['/moves', move.id, move.at]);
+  }
+
+  protected retry(): void {
+    this.act(this.api.retry(this.id()));
   }
 
   protected key(event: KeyboardEvent): void {

@@ -70,6 +70,7 @@ describe('The delivery', () => {
     taken = [];
     const api: Partial<Api> = {
       log: () => of({ log: LOG }),
+      there: () => of({ listedAt: null, courses: [] }),
       deliver:
         deliver ??
         ((id, shell) => {

@@ -1,5 +1,6 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { MatSlideToggle } from '@angular/material/slide-toggle';
 import { RouterLink } from '@angular/router';
 import type { MoveStep, MoveSummary } from '@treenail/server/contract';
 import { auditTime } from 'rxjs';
@@ -14,9 +15,16 @@ import { STEP_NAMES } from './step-names';
 @Component({
   selector: 'tn-moves',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, CourseNamePipe, RouterLink, WhenPipe],
+  imports: [Awaited, CourseNamePipe, MatSlideToggle, RouterLink, WhenPipe],
   template: `
-    <h1>{{ head() }}</h1>
+    <header>
+      <h1>{{ head() }}</h1>
+      @if (away() > 0) {
+        <mat-slide-toggle [checked]="showAway()" (change)="showAway.set($event.checked)">
+          show {{ away() }} put away
+        </mat-slide-toggle>
+      }
+    </header>
     <tn-awaited [of]="[loaded]" />
     @if (moves().length > 0) {
       <div class="panel">
@@ -51,7 +59,14 @@ import { STEP_NAMES } from './step-names';
                   </span>
                 </td>
                 <td>
-                  <b>{{ names[move.at] }}</b>
+                  @if (move.calledOffAt !== null) {
+                    <span class="tag">called off</span>
+                  } @else {
+                    <b>{{ names[move.at] }}</b>
+                  }
+                  @if (move.putAwayAt !== null) {
+                    <span class="tag">put away</span>
+                  }
                 </td>
                 <td class="quiet">{{ result(move) }}</td>
               </tr>
@@ -59,7 +74,7 @@ import { STEP_NAMES } from './step-names';
           </tbody>
         </table>
       </div>
-    } @else if (known()) {
+    } @else if (known() && away() === 0) {
       <p class="panel empty">
         A move takes one course from its platform to another and checks that it arrived.
         <a routerLink="/courses">Choose a course to move</a>
@@ -71,6 +86,11 @@ import { STEP_NAMES } from './step-names';
       display: grid;
       gap: 14px;
       padding: 18px 20px 14px;
+    }
+    header {
+      display: flex;
+      justify-content: space-between;
+      gap: 20px;
     }
     .panel {
       overflow: auto;
@@ -96,6 +116,9 @@ import { STEP_NAMES } from './step-names';
       background: var(--spruce);
       border-color: var(--spruce);
     }
+    i.open {
+      border-color: var(--ochre);
+    }
     i.here,
     i.working {
       border-color: var(--spruce);
@@ -111,12 +134,19 @@ export class MovesPage {
   protected readonly names: Record<MoveStep, string> = STEP_NAMES;
   private readonly list = lastOf(this.loaded);
   protected readonly known = computed(() => this.list() !== null);
-  protected readonly moves = computed(() => this.list() ?? []);
+  private readonly all = computed(() => this.list() ?? []);
+  protected readonly showAway = signal(false);
+  protected readonly away = computed(() => this.all().filter((m) => m.putAwayAt !== null).length);
+  protected readonly moves = computed(() =>
+    this.showAway() ? this.all() : this.all().filter((m) => m.putAwayAt === null),
+  );
   protected readonly head = computed(() => {
     const moves = this.moves();
     if (moves.length === 0) return 'Moves';
-    const waiting = moves.filter((m) =>
-      m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed'),
+    const waiting = moves.filter(
+      (m) =>
+        m.calledOffAt === null &&
+        m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed'),
     ).length;
     return `${count(moves.length, 'move')}${waiting > 0 ? `, ${waiting} waiting for a person` : ''}`;
   });

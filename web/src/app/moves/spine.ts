@@ -30,7 +30,6 @@ import { STEP_NAMES } from './step-names';
   styles: `
     :host {
       display: block;
-      border-right: 1px solid var(--line);
       padding: 16px 12px 16px 20px;
       overflow: auto;
     }
@@ -69,6 +68,9 @@ import { STEP_NAMES } from './step-names';
     .done i {
       background: radial-gradient(circle, var(--spruce) 0 3px, var(--ground) 3.5px 4.5px, var(--spruce) 5px);
       border-color: var(--spruce);
+    }
+    .open i {
+      border: 5px double var(--ochre);
     }
     .here i,
     .working i {

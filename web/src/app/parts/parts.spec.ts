@@ -80,6 +80,7 @@ describe('The gauge', () => {
     total: 0,
     unit: '',
     problem: null,
+    callOff: false,
     createdAt: '',
     finishedAt: null,
     seen: false,

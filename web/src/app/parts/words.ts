@@ -1,4 +1,5 @@
 import { Pipe, type PipeTransform } from '@angular/core';
+import type { CopySummary } from '@treenail/server/contract';
 import { baseName, courseName, readableSize, type SettingValue } from '@treenail/core';
 
 @Pipe({ name: 'size' })
@@ -37,6 +38,19 @@ export class WhenPipe implements PipeTransform {
     if (form === 'day') return DAY.format(new Date(iso));
     return (form === 'long' ? LONG : SHORT).format(new Date(iso)).replace(',', '');
   }
+}
+
+/** What a kept copy is: its format and form, whether it is only a part, and whether it has personal data in it. */
+export function copyWords({ format, form, facts, partial, personal }: CopySummary): string {
+  const whose = facts.ofPlatform ? '' : ', from a file';
+  return [
+    `${format}${whose}`,
+    form === 'archive' ? 'the platform\u2019s own archive' : 'a standard package',
+    partial ? 'only chosen parts' : '',
+    personal ? 'with personal data' : '',
+  ]
+    .filter(Boolean)
+    .join(', ');
 }
 
 /** How many days of the calendar, in the person's own time zone, lie between now and a moment. */

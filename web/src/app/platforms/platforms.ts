@@ -2,6 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, sig
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatSelectModule } from '@angular/material/select';
+import { MatSlideToggle } from '@angular/material/slide-toggle';
 import { RouterLink } from '@angular/router';
 import { count } from '@treenail/core';
 import type { PlatformChange, PlatformSummary } from '@treenail/server/contract';
@@ -9,14 +12,38 @@ import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
 import { WhenPipe, daysUntil } from '../parts/words';
 import { AddDialog } from './add-dialog';
+import { ExportsDialog } from './exports-dialog';
 import { ProfilePanel } from './profile-panel';
 import { TermsPanel } from './terms-panel';
+
+/** Minutes that one can choose to wait. */
+const PATIENCES = [15, 60, 240, 840, 1440, 4320];
+
+/** How old a number is that a platform told. */
+function ageWords(checkedAt: string): string {
+  const minutes = Math.floor((Date.now() - Date.parse(checkedAt)) / 60_000);
+  return minutes < 1
+    ? 'just now'
+    : minutes < 60
+      ? `${minutes} min ago`
+      : `${count(Math.floor(minutes / 60), 'hour')} ago`;
+}
 
 /** The connected instances: how they are, what threatens them, what they can hold; and the calendar of the house. */
 @Component({
   selector: 'tn-platforms',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, MatButton, ProfilePanel, RouterLink, TermsPanel, WhenPipe],
+  imports: [
+    Awaited,
+    MatButton,
+    MatFormFieldModule,
+    MatSelectModule,
+    MatSlideToggle,
+    ProfilePanel,
+    RouterLink,
+    TermsPanel,
+    WhenPipe,
+  ],
   templateUrl: './platforms.html',
   styleUrl: './platforms.scss',
 })
@@ -51,9 +78,31 @@ export class PlatformsPage {
 
   protected queue({ health, gives }: PlatformSummary): string {
     if (!health?.ok || !gives) return '';
+    const old = ageWords(health.checkedAt);
     return health.queue === 0
-      ? 'empty'
-      : `${count(health.queue, 'job')}, about ${Math.ceil((health.queue * health.each) / 60)} min`;
+      ? `empty ${old}`
+      : `${count(health.queue, 'job')}, about ${Math.ceil((health.queue * health.each) / 60)} min, ${old}`;
+  }
+
+  /** The choices, and what is set if it is none of them. */
+  protected patienceOf({ patienceMinutes }: PlatformSummary): { minutes: number; words: string }[] {
+    const minutes = [...new Set([...PATIENCES, patienceMinutes])].sort((a, b) => a - b);
+    return minutes.map((m) => ({
+      minutes: m,
+      words: m < 60 ? count(m, 'minute') : m % 1440 === 0 ? count(m / 1440, 'day') : count(m / 60, 'hour'),
+    }));
+  }
+
+  protected retryAll(platform: PlatformSummary): void {
+    this.error.set('');
+    this.api.retryAll(platform.id).subscribe({
+      next: () => this.done(),
+      error: (error: unknown) => this.failed(error),
+    });
+  }
+
+  protected showExports(platform: PlatformSummary): void {
+    this.dialog.open<ExportsDialog, PlatformSummary>(ExportsDialog, { data: platform, width: '720px' });
   }
 
   /** How soon an instance is gone; nothing where there is time. */

@@ -14,6 +14,10 @@ const report = (lines: CheckedLine[], otherwise: number): TransferReport => ({
   packageFile: 'BTB210.imscc',
   packageSha256: 'ab'.repeat(32),
   totals: { whole: 30, reworked: 1, 'left behind': 1, extra: 1, unsure: 0 },
+  copyFile: 'BTB210.quern',
+  copySha256: 'cd'.repeat(32),
+  missing: [],
+  open: [],
   otherwise,
   lines,
 });
@@ -27,7 +31,7 @@ const reworked = line('Log book', 'reworked', {
   kind: 'assignment',
   as: 'discussion',
   foretold: 'reworked',
-  settings: [{ name: 'due', was: 'x', is: null, outcome: 'left behind', reason: 'it is not there' }],
+  settings: [{ name: 'due', was: '2026-10-16T17:00:00Z', is: null, outcome: 'left behind', reason: 'it is not there' }],
   parts: [{ title: 'One', outcome: 'reworked', reason: '3 points became 1' }],
 });
 const extra = line('Log book (1)', 'extra', { source: null });
@@ -68,7 +72,7 @@ describe('A transfer report', () => {
       'reworked',
       'Log book',
       'assignment, now discussion',
-      'due: left behind; question “One”: 3 points became 1',
+      'due Fri 16 Oct 2026 17:00 UTC: left behind; question “One”: 3 points became 1',
     ]);
     expect(screen.host.querySelector('a')?.getAttribute('href')).toBe('https://new.marrowick.example/courses/7');
   });
@@ -100,6 +104,43 @@ describe('A transfer report', () => {
 
   it('says so where everything is whole', async () => {
     const screen = await open(report([], 0));
-    expect(screen.words('tbody')).toBe('Everything arrived whole.');
+    expect(screen.words('tbody')).toBe('Everything that was sent arrived whole.');
+  });
+
+  it('says first what was known to be missing, and calls nothing all that was only sent', async () => {
+    const missing = ['The platform counts 19 items, and 16 were read: 3 items are not in this package.'];
+    const screen = await open({ ...report([], 0), missing });
+    expect(screen.words('.before')).toBe(missing[0] ?? '');
+    expect(screen.words('tbody')).toContain('see above what was known to be missing');
+  });
+
+  it('shows lines that say the same as one that opens, and each with its value once it is open', async () => {
+    const due = (title: string, day: string) =>
+      line(title, 'reworked', {
+        kind: 'assignment',
+        as: 'assignment',
+        foretold: 'reworked',
+        settings: [
+          { name: 'due', was: `2026-10-${day}T17:00:00Z`, is: null, outcome: 'left behind', reason: 'no dates' },
+        ],
+      });
+    const screen = await open(report([due('One', '16'), due('Two', '23'), extra], 1));
+    expect(screen.texts('tbody tr').length).toBe(2);
+    expect(screen.words('.many')).toContain('2 assignments');
+    expect(screen.words('.many')).toContain('due: left behind (no dates)');
+    await screen.press('2 assignments');
+    expect(screen.texts('tbody tr td:nth-child(4)').slice(1, 3)).toEqual([
+      'due Fri 16 Oct 2026 17:00 UTC: left behind (no dates)',
+      'due Fri 23 Oct 2026 17:00 UTC: left behind (no dates)',
+    ]);
+  });
+
+  it('carries the findings that were left open, and names the package sent and the copy it was made of', async () => {
+    const found = { title: 'Caulking', what: 'gone.html' };
+    const screen = await open({ ...report([], 0), open: [{ label: 'Broken link', findings: [found] }] });
+    expect(screen.words('.open')).toContain('1 finding left open');
+    expect(screen.words('.open')).toContain('Broken link: 1');
+    expect(screen.words('p.quiet:last-child')).toContain('Sent: BTB210.imscc');
+    expect(screen.words('p.quiet:last-child')).toContain('Made of the kept copy BTB210.quern');
   });
 });

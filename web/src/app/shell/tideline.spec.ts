@@ -14,6 +14,8 @@ describe('The tideline', () => {
   const sending = signal<Keeping[]>([]);
   const lost = signal<Date | null>(null);
   let seen: number[];
+  let off: number[];
+  let allSeen: boolean;
   const show = async (now: JobSummary[]) => {
     jobs.set(now);
     await screen.settle();
@@ -25,13 +27,25 @@ describe('The tideline', () => {
 
   beforeEach(async () => {
     seen = [];
+    off = [];
+    allSeen = false;
     jobs.set([]);
     sending.set([]);
     lost.set(null);
     TestBed.configureTestingModule({
       providers: [
         provideRouter([]),
-        { provide: JobsService, useValue: { jobs, lost, markSeen: ({ id }: JobSummary) => seen.push(id) } },
+        {
+          provide: JobsService,
+          useValue: {
+            jobs,
+            lost,
+            trouble: signal(''),
+            markSeen: ({ id }: JobSummary) => seen.push(id),
+            markAllSeen: () => (allSeen = true),
+            callOff: ({ id }: JobSummary) => off.push(id),
+          },
+        },
         { provide: KeepingService, useValue: { sending } },
       ],
     });
@@ -58,12 +72,30 @@ describe('The tideline', () => {
     expect(screen.host.querySelector('.all')).toBeNull();
     await toggle();
     expect(screen.texts('.all .row b')).toEqual(['BTB 1', 'BTB 2', 'BTB 3']);
-    const marks = [...screen.host.querySelectorAll<HTMLButtonElement>('.all .row button')];
+    const marks = [...screen.host.querySelectorAll<HTMLButtonElement>('.all .row button')].filter(
+      (b) => b.textContent?.trim() === 'Seen',
+    );
     expect(marks.length).toBe(2);
     marks.forEach((m) => m.click());
     expect(seen).toEqual([1, 3]);
     expect(screen.host.querySelector('.toggle')?.getAttribute('aria-expanded')).toBe('true');
     expect(screen.host.querySelector('.all a')?.getAttribute('href')).toBe('/strongroom');
+  });
+
+  it('has two hundred seen at once, and calls off what runs', async () => {
+    await show([
+      ...Array.from({ length: 200 }, (_, i) => job(i + 1, 'done')),
+      job(201, 'called off'),
+      job(202, 'running'),
+    ]);
+    await toggle();
+    expect(screen.words('.sum')).toContain('201 are over');
+    await screen.press('All seen');
+    expect(allSeen).toBeTrue();
+    await screen.press('Call off');
+    expect(off).toEqual([202]);
+    await show([job(202, 'running', { callOff: true })]);
+    expect(screen.button('ending').disabled).toBeTrue();
   });
 
   it('says that nothing runs, and what will show here', async () => {

@@ -14,14 +14,28 @@ import { WhenPipe } from '../parts/words';
   template: `
     @if (open()) {
       <section class="all" aria-label="All jobs">
+        @if (over() > 1) {
+          <div class="row sum">
+            <span>{{ over() }} are over</span>
+            <span></span>
+            <button type="button" (click)="service.markAllSeen()">All seen</button>
+          </div>
+        }
+        @if (service.trouble(); as why) {
+          <p role="alert">{{ why }}</p>
+        }
         @for (job of jobs(); track job.id) {
           <div class="row">
             <a [routerLink]="linkOf(job)" (click)="open.set(false)"
               ><b>{{ job.course }}</b> {{ job.words }}</a
             >
             <tn-gauge [job]="job" />
-            @if (job.state === 'done' || job.state === 'failed') {
+            @if (isOver(job)) {
               <button type="button" (click)="service.markSeen(job)">Seen</button>
+            } @else {
+              <button type="button" [disabled]="job.callOff" (click)="service.callOff(job)">
+                {{ job.callOff ? 'ending' : 'Call off' }}
+              </button>
             }
           </div>
         } @empty {
@@ -43,7 +57,7 @@ import { WhenPipe } from '../parts/words';
       @for (job of shown(); track job.id) {
         <a class="job" [class.failed]="job.state === 'failed'" [routerLink]="linkOf(job)">
           <b>{{ job.course }}</b> <span class="words">{{ job.words }}</span>
-          @if (job.state !== 'done' && job.state !== 'failed') {
+          @if (!isOver(job)) {
             <tn-gauge [job]="job" />
           }
         </a>
@@ -57,6 +71,7 @@ import { WhenPipe } from '../parts/words';
     :host {
       position: relative;
       display: block;
+      min-width: 0;
       background: var(--tide);
       color: #e6ecea;
       font-size: 12.5px;
@@ -68,11 +83,15 @@ import { WhenPipe } from '../parts/words';
     .tide {
       display: flex;
       align-items: center;
+      min-width: 0;
       height: 36px;
       padding: 0 20px;
       overflow: hidden;
     }
     .job {
+      flex: 0 1 auto;
+      min-width: 0;
+      overflow: hidden;
       display: flex;
       align-items: center;
       gap: 9px;
@@ -83,6 +102,7 @@ import { WhenPipe } from '../parts/words';
       white-space: nowrap;
     }
     .job .words {
+      min-width: 0;
       max-width: 34ch;
       overflow: hidden;
       text-overflow: ellipsis;
@@ -90,7 +110,12 @@ import { WhenPipe } from '../parts/words';
     .failed span {
       color: #f0a090;
     }
+    .job b {
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
     .toggle {
+      flex: none;
       margin-left: auto;
     }
     button {
@@ -119,7 +144,7 @@ import { WhenPipe } from '../parts/words';
     }
     .row {
       display: grid;
-      grid-template-columns: 1fr auto 48px;
+      grid-template-columns: minmax(0, 1fr) auto 62px;
       align-items: center;
       gap: 12px;
       min-height: 32px;
@@ -135,9 +160,18 @@ export class Tideline {
   protected readonly shown = computed(() => {
     const newest = new Map<number, JobSummary>();
     for (const job of this.jobs()) newest.set(job.moveId ?? -job.id, job);
-    const rank = (j: JobSummary) => (j.state === 'failed' ? 0 : j.state === 'done' ? 2 : 1);
+    const rank = (j: JobSummary) => (j.state === 'failed' ? 0 : this.isOver(j) ? 2 : 1);
     return [...newest.values()].sort((a, b) => rank(a) - rank(b)).slice(0, 3);
   });
+  /** Over without a fault: what failed waits for a person, one by one. */
+  protected readonly over = computed(
+    () => this.jobs().filter((j) => j.state === 'done' || j.state === 'called off').length,
+  );
+
+  protected isOver({ state }: JobSummary): boolean {
+    return state === 'done' || state === 'failed' || state === 'called off';
+  }
+
   protected linkOf(job: JobSummary): unknown[] {
     if (job.moveId !== null) return ['/moves', job.moveId];
     return [job.state === 'done' ? '/strongroom' : '/bench'];

@@ -9,8 +9,17 @@ import { StrongroomPage } from './strongroom';
 
 describe('The strongroom', () => {
   let screen: Screen<StrongroomPage>;
+  let removed: [number, string][];
+
+  beforeEach(() => (removed = []));
   const open = async (copies: CopySummary[], chosen?: number) => {
-    const api: Partial<Api> = { copies: () => of(copies) };
+    const api: Partial<Api> = {
+      copies: () => of(copies),
+      removeCopy: (id: number, reason: string) => {
+        removed.push([id, reason]);
+        return of([]);
+      },
+    };
     TestBed.configureTestingModule({ providers: [provideRouter([]), { provide: Api, useValue: api }] });
     screen = new Screen(TestBed.createComponent(StrongroomPage));
     await screen.set({ copy: chosen });
@@ -32,18 +41,14 @@ describe('The strongroom', () => {
   it('tells what is in part, what has personal data, and how many items each holds', async () => {
     await open([copy(1, { items: 1, partial: true }), copy(2, { personal: true })]);
     expect(screen.texts('td:last-child')).toEqual(['1 item in part', '40 items personal data']);
-    expect(screen.texts('dd')).toContain('Quernhold archive 4, only chosen parts');
+    expect(screen.texts('dd')).toContain('Quernhold archive 4, the platform’s own archive, only chosen parts');
+    expect(screen.texts('td:nth-child(5)')).toEqual(['archive, Quernhold archive 4', 'archive, Quernhold archive 4']);
   });
 
   it('shows the copy that an address names, and another when it is chosen', async () => {
     await open([copy(3), copy(2), copy(1, { title: 'Older' })], 2);
     expect(screen.words('.one code')).toBe('BTB210-02.zip');
-    expect(hrefs()).toEqual([
-      '/api/copies/2/file',
-      '/bench?copy=2',
-      '/bench/describe?copy=2',
-      '/courses?find=Wooden%20Boat%20Repair',
-    ]);
+    expect(hrefs()).toEqual(['/api/copies/2/file', '/bench?copy=2', '/bench/describe?copy=2']);
     await screen.press('Older');
     expect(screen.words('.one h2')).toBe('BTB 210-01 Older');
     expect(screen.texts('tr.at b')).toEqual(['BTB 210-01']);
@@ -62,6 +67,37 @@ describe('The strongroom', () => {
     expect(screen.words('tbody')).toContain('No copy is called that.');
     await screen.press('Show all');
     expect(screen.texts('tbody b').length).toBe(3);
+  });
+
+  it('says how much of what the platform counts a copy holds, and what packages of its form lack', async () => {
+    const facts = { ...copy(1).facts, label: 'Common Cartridge 1.3', counted: 19, shown: 16, lacks: ['tests'] };
+    await open([copy(1, { form: 'standard', facts })]);
+    expect(screen.words('td:last-child')).toBe('16 items of 19');
+    expect(screen.texts('.missing')[0]).toContain('leaves out tests');
+  });
+
+  it('removes a copy only with a reason, and says whether another is kept', async () => {
+    await open([copy(1), copy(2, { courseId: 9 })]);
+    await screen.press('Remove…');
+    expect(screen.words('.removal p')).toContain('It is the only copy of the course that is kept.');
+    expect(screen.button('Remove this copy').disabled).toBeTrue();
+    const field = screen.host.querySelector<HTMLInputElement>('.removal input');
+    if (!field) throw new Error('no field');
+    field.value = 'kept twice';
+    field.dispatchEvent(new Event('input'));
+    await screen.settle();
+    await screen.press('Remove this copy');
+    expect(removed).toEqual([[1, 'kept twice']]);
+  });
+
+  it('gives nothing out of a copy that was removed, and warns of one that is damaged', async () => {
+    await open([copy(1, { removed: { at: '2026-11-02T10:00:00Z', why: 'no room' } }), copy(2)]);
+    expect(hrefs()).toEqual([]);
+    expect(screen.words('[role=note]')).toContain('no room');
+    expect(screen.words('h1')).toContain('1 kept copy');
+    TestBed.resetTestingModule();
+    await open([copy(1, { damagedAt: '2026-11-02T10:00:00Z' })]);
+    expect(screen.words('[role=alert]')).toContain('no more what they were');
   });
 
   it('says what belongs there while it is empty', async () => {

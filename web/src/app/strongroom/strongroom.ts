@@ -11,16 +11,32 @@ import {
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
-import { Api } from '../data/api';
-import { count, courseName, readableSize } from '@treenail/core';
+import { FormControl, FormGroup, ReactiveFormsModule, Validators } from '@angular/forms';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import type { CopySummary } from '@treenail/server/contract';
+import { Api, wordsOf } from '../data/api';
+import { MoveStarter } from '../courses/start-move';
+import { count, courseName, missingOf, readWords, readableSize } from '@treenail/core';
 import { Awaited, lastOf } from '../parts/awaited';
-import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
+import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../parts/words';
 
 /** The kept copies, newest first, and one of them at the right. */
 @Component({
   selector: 'tn-strongroom',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, HashPipe, CourseNamePipe, MatButton, RouterLink, SizePipe, WhenPipe],
+  imports: [
+    Awaited,
+    CourseNamePipe,
+    HashPipe,
+    MatButton,
+    MatFormFieldModule,
+    MatInput,
+    ReactiveFormsModule,
+    RouterLink,
+    SizePipe,
+    WhenPipe,
+  ],
   template: `
     <header>
       <h1>{{ head() }}</h1>
@@ -43,6 +59,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
                 <th>Term</th>
                 <th>Kept</th>
                 <th>From</th>
+                <th>What it is</th>
                 <th class="num">Size</th>
                 <th class="num">Holds</th>
               </tr>
@@ -58,9 +75,18 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
                   <td class="quiet">{{ copy.term }}</td>
                   <td class="quiet">{{ copy.keptAt | when }}</td>
                   <td class="quiet">{{ copy.from }}</td>
+                  <td class="quiet">{{ copy.form === 'archive' ? 'archive' : 'standard' }}, {{ copy.format }}</td>
                   <td class="num">{{ copy.size | size }}</td>
                   <td class="num">
-                    {{ count(copy.items, 'item') }}
+                    {{ count(copy.facts.shown ?? copy.items, 'item') }}
+                    @if (copy.facts.counted !== null && copy.facts.counted !== copy.facts.shown) {
+                      <span class="tag due">of {{ copy.facts.counted }}</span>
+                    }
+                    @if (copy.removed) {
+                      <span class="tag lost">removed</span>
+                    } @else if (copy.damagedAt) {
+                      <span class="tag lost">damaged</span>
+                    }
                     @if (copy.partial) {
                       <span class="tag due">in part</span>
                     }
@@ -71,7 +97,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
                 </tr>
               } @empty {
                 <tr>
-                  <td colspan="6" class="quiet">
+                  <td colspan="7" class="quiet">
                     No copy is called that.
                     <button type="button" class="chip" (click)="words.set('')">Show all</button>
                   </td>
@@ -90,24 +116,62 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
               <dt>From</dt>
               <dd>{{ copy.from }}, {{ copy.term }}</dd>
               <dt>Format</dt>
-              <dd>{{ copy.format }}{{ copy.partial ? ', only chosen parts' : '' }}</dd>
+              <dd>{{ whatItIs(copy) }}</dd>
               <dt>Size</dt>
               <dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
               <dt>Holds</dt>
-              <dd>{{ count(copy.items, 'item') }}</dd>
+              <dd>
+                {{ copy.facts.shown === null ? count(copy.items, 'item') : holds(copy.facts) }}
+                @for (sentence of missing(copy.facts); track sentence) {
+                  <p class="missing">{{ sentence }}</p>
+                }
+              </dd>
               <dt>SHA-256</dt>
               <dd>
                 <code>{{ copy.sha256 | hash }}</code>
               </dd>
             </dl>
-            <div class="acts">
-              <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download</a>
-              <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
-              @if (copy.form === 'archive' && copy.fileName.endsWith('.zip')) {
-                <a matButton="outlined" routerLink="/bench/describe" [queryParams]="{ copy: copy.id }">Describe</a>
+            @if (copy.removed; as removed) {
+              <p role="note">Removed {{ removed.at | when: 'long' }}: {{ removed.why }}</p>
+            } @else {
+              @if (copy.damagedAt; as at) {
+                <p class="error" role="alert">
+                  Its bytes are no more what they were, found {{ at | when: 'long' }}. Keep the same file again to mend
+                  it, or fetch the course anew.
+                </p>
               }
-              <a matButton="outlined" routerLink="/courses" [queryParams]="{ find: copy.title }">Move the course</a>
-            </div>
+              <div class="acts">
+                <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download</a>
+                <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
+                @if (copy.form === 'archive' && copy.fileName.endsWith('.zip')) {
+                  <a matButton="outlined" routerLink="/bench/describe" [queryParams]="{ copy: copy.id }">Describe</a>
+                }
+                <button matButton="outlined" (click)="move(copy)">Move from this copy…</button>
+                <button matButton="outlined" (click)="removing.set(copy.id)">Remove…</button>
+              </div>
+              @if (removing() === copy.id) {
+                <form class="removal" [formGroup]="removal" (ngSubmit)="remove(copy)">
+                  <p>
+                    The {{ copy.size | size }} of this copy will be gone from the strongroom.
+                    {{ alone(copy) ? 'It is the only copy of the course that is kept.' : '' }} That it was kept, and why
+                    it was removed, stays.
+                  </p>
+                  <mat-form-field appearance="outline">
+                    <mat-label>Why it is removed; goes into the trail</mat-label>
+                    <input matInput formControlName="reason" />
+                  </mat-form-field>
+                  <div class="acts">
+                    <button type="button" matButton="outlined" (click)="removing.set(0)">Leave it</button>
+                    <button type="submit" matButton="filled" class="destructive" [disabled]="removal.invalid">
+                      Remove this copy
+                    </button>
+                  </div>
+                </form>
+              }
+            }
+            @if (error()) {
+              <p class="error" role="alert">{{ error() }}</p>
+            }
           </section>
         }
       </div>
@@ -178,12 +242,34 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
     .empty {
       padding: 24px;
     }
+    .one p {
+      margin: 0;
+    }
+    .one .missing {
+      color: var(--ochre);
+    }
+    .removal {
+      display: grid;
+      gap: 8px;
+    }
   `,
 })
 export class StrongroomPage {
   readonly copy = input(undefined, { transform: (v: unknown) => (v === undefined ? undefined : numberAttribute(v)) });
   private readonly api = inject(Api);
+  private readonly starter = inject(MoveStarter);
   protected readonly loaded = rxResource({ stream: () => this.api.copies() });
+  protected readonly whatItIs = copyWords;
+  protected readonly holds = readWords;
+  protected readonly missing = missingOf;
+  protected readonly removing = signal(0);
+  protected readonly removal = new FormGroup({
+    reason: new FormControl('', {
+      nonNullable: true,
+      validators: [Validators.required, Validators.minLength(3), Validators.maxLength(300)],
+    }),
+  });
+  protected readonly error = signal('');
   protected readonly count = count;
   protected readonly words = signal('');
   private readonly list = lastOf(this.loaded);
@@ -196,11 +282,42 @@ export class StrongroomPage {
   protected readonly chosenId = linkedSignal(() => this.copy() ?? this.copies()[0]?.id ?? 0);
   protected readonly chosen = computed(() => this.copies().find((c) => c.id === this.chosenId()) ?? this.shown()[0]);
   protected readonly head = computed(() => {
-    const copies = this.copies();
+    const copies = this.copies().filter((c) => !c.removed);
     const courses = new Set(copies.map((c) => courseName(c) || c.title)).size;
-    const held = [...new Map(copies.map((c) => [c.sha256, c.size])).values()].reduce((a, b) => a + b, 0);
+    const held = [...new Map(copies.filter((c) => !c.removed).map((c) => [c.sha256, c.size])).values()].reduce(
+      (a, b) => a + b,
+      0,
+    );
     return copies.length === 0
       ? 'Strongroom'
       : `${count(copies.length, 'kept copy', 'kept copies')} of ${count(courses, 'course')}, ${readableSize(held)}`;
   });
+
+  protected alone(copy: CopySummary): boolean {
+    return !this.copies().some((c) => c.id !== copy.id && c.courseId === copy.courseId && !c.removed);
+  }
+
+  protected move(copy: CopySummary): void {
+    this.error.set('');
+    this.starter.fromCopy(copy).subscribe({
+      next: (found) => {
+        if (!found)
+          this.error.set('Its course is not in the register any more. Refresh the register, or keep the file anew.');
+      },
+      error: (error: unknown) => this.error.set(wordsOf(error)),
+    });
+  }
+
+  protected remove(copy: CopySummary): void {
+    if (this.removal.invalid) return;
+    this.error.set('');
+    this.api.removeCopy(copy.id, this.removal.getRawValue().reason).subscribe({
+      next: () => {
+        this.removing.set(0);
+        this.removal.reset();
+        this.loaded.reload();
+      },
+      error: (error: unknown) => this.error.set(wordsOf(error)),
+    });
+  }
 }

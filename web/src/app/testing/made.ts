@@ -18,6 +18,7 @@ export const job = (id: number, state: JobSummary['state'], more: Partial<JobSum
   createdAt: '2026-11-01T10:00:00Z',
   finishedAt: null,
   seen: false,
+  callOff: false,
   ...more,
 });
 
@@ -38,6 +39,10 @@ export const copy = (id: number, more: Partial<CopySummary> = {}): CopySummary =
   items: 40,
   keptAt: '2026-11-01T10:00:00Z',
   moveId: null,
+  courseId: 1,
+  facts: { label: 'Quernhold archive 4', counted: null, shown: null, lacks: [], partial: false, ofPlatform: true },
+  removed: null,
+  damagedAt: null,
   ...more,
 });
 
@@ -52,6 +57,9 @@ export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary =
   copy: null,
   built: null,
   shell: null,
+  canReopen: false,
+  calledOffAt: null,
+  putAwayAt: null,
   jobs: [],
   ...more,
 });

@@ -1,6 +1,6 @@
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
-import type { MoveSummary } from '@treenail/server/contract';
+import type { MoveSummary, ThereAnswer } from '@treenail/server/contract';
 import { Subject, of, throwError, type Observable } from 'rxjs';
 import { Api } from '../../data/api';
 import { copy, job, move } from '../../testing/made';
@@ -14,11 +14,13 @@ const SHELL = { id: 's1', title: 'Wooden Boat Repair', url: 'https://new.example
 describe('Delivering', () => {
   let screen: Screen<DeliverStep>;
   let asked: unknown[];
+  let there: ThereAnswer;
   let answer: Observable<MoveSummary>;
   let emitted: MoveSummary[];
 
   beforeEach(async () => {
     asked = [];
+    there = { listedAt: null, courses: [] };
     emitted = [];
     answer = of(move(3));
     TestBed.configureTestingModule({
@@ -31,6 +33,7 @@ describe('Delivering', () => {
               asked.push([id, shell]);
               return answer;
             },
+            there: () => of(there),
             log: () =>
               of({
                 log: [
@@ -94,6 +97,26 @@ describe('Delivering', () => {
     expect(asked.length).toBe(2);
   });
 
+  it('says what of the course is there already, and which move brought it', async () => {
+    const at = { code: 'BTB 210', title: 'Wooden Boat Repair', term: 'Autumn 2026' };
+    there = {
+      listedAt: null,
+      courses: [
+        { ...at, section: '01', moveId: 2, at: '2026-11-01T10:00:00Z' },
+        { ...at, section: '02', moveId: null, at: null },
+      ],
+    };
+    await screen.set({ move: move(4) });
+    expect(screen.words('.there')).toContain('Marrowick New has 2 courses of this code already');
+    expect(screen.texts('.there li')[0]).toContain('brought by move 2 1 Nov 2026');
+    expect(screen.host.querySelector('.there a')?.getAttribute('href')).toBe('/moves/2');
+  });
+
+  it('can be asked for anew once it was called off', async () => {
+    await screen.set({ job: job(9, 'called off') });
+    expect(screen.button('Deliver into')).toBeTruthy();
+  });
+
   it('shows what the platform wrote, in plain words where they are known, and leads to the check', async () => {
     await screen.set({ move: move(3, { shell: SHELL }), job: job(9, 'done') });
     expect(screen.host.querySelector('form')).toBeNull();
@@ -108,6 +131,24 @@ describe('Delivering', () => {
 });
 
 describe('The wait for a job', () => {
+  beforeEach(() => {
+    off = [];
+    const api = { callOffJob: (id: number) => (off.push(id), of({})) };
+    TestBed.configureTestingModule({ providers: [{ provide: Api, useValue: api }] });
+  });
+  let off: number[];
+
+  it('can be called off, once', async () => {
+    const screen = new Screen(TestBed.createComponent(JobPanel));
+    await screen.set({ job: job(5, 'waiting') });
+    await screen.press('Call this off');
+    expect(off).toEqual([5]);
+    await screen.set({ job: job(5, 'waiting', { callOff: true }) });
+    expect(screen.button('Being called off').disabled).toBeTrue();
+    await screen.set({ job: job(5, 'called off') });
+    expect(screen.host.querySelector('.panel')).toBeNull();
+  });
+
   it('says what is being done and how many are ahead', async () => {
     const screen = new Screen(TestBed.createComponent(JobPanel));
     const sentences = [
@@ -140,7 +181,13 @@ describe('What was fetched', () => {
     await screen.set({ move: move(3, { copy: copy(1) }), job: job(9, 'done') });
     const facts = screen.texts('dd').map((words) => words.replaceAll('\u00a0', ' '));
     expect(facts[0]).toBe('BTB210-01.zip');
-    expect(facts.slice(2, 5)).toEqual(['Quernhold archive 4', '2.0 kB (2048 bytes)', '40 items']);
+    expect(facts.slice(2, 4)).toEqual(['Quernhold archive 4, the platform’s own archive', '2.0 kB (2048 bytes)']);
+    // All is said only of what the platform counts.
+    expect(facts[4]).toContain('40 items');
+    expect(facts[4]).toContain('is not known');
+    const counted = { ...copy(1).facts, counted: 42, shown: 42 };
+    await screen.set({ move: move(3, { copy: copy(1, { facts: counted }) }) });
+    expect(screen.texts('dd')[4]).toBe('all 42 items that the platform counts');
     expect(screen.host.querySelector('a[download]')?.getAttribute('href')).toBe('/api/copies/1/file');
   });
 });

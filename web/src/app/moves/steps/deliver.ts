@@ -8,6 +8,8 @@ import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
+import { count } from '@treenail/core';
+import { CourseNamePipe, WhenPipe } from '../../parts/words';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
 
@@ -15,7 +17,18 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-deliver-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, JobPanel, MatButton, MatFormFieldModule, MatInput, ReactiveFormsModule, RouterLink, StepHead],
+  imports: [
+    Awaited,
+    CourseNamePipe,
+    JobPanel,
+    MatButton,
+    MatFormFieldModule,
+    MatInput,
+    ReactiveFormsModule,
+    RouterLink,
+    StepHead,
+    WhenPipe,
+  ],
   template: `
     <tn-step-head [move]="move()">
       @if (move().shell; as shell) {
@@ -28,7 +41,7 @@ import { StepHead } from './step-head';
       }
     </tn-step-head>
     <tn-job-panel [job]="job()" />
-    @if (!job()) {
+    @if (!job() || job()?.state === 'called off') {
       <form class="panel" [formGroup]="form" (ngSubmit)="deliver()">
         <h2>Deliver into a new, empty shell at {{ move().to.name }}</h2>
         <div class="fields">
@@ -42,6 +55,26 @@ import { StepHead } from './step-head';
             ><mat-label>Term</mat-label><input matInput formControlName="term"
           /></mat-form-field>
         </div>
+        <tn-awaited onlyFailures [of]="[thereLoaded]" />
+        @if (there().length > 0) {
+          <div class="there" role="note">
+            <b>{{ move().to.name }} has {{ count(there().length, 'course') }} of this code already:</b>
+            <ul>
+              @for (course of there(); track $index) {
+                <li>
+                  {{ course | courseName }} {{ course.title }}, {{ course.term }}
+                  @if (course.moveId !== null) {
+                    , <a [routerLink]="['/moves', course.moveId]">brought by move {{ course.moveId }}</a>
+                    @if (course.at; as at) {
+                      {{ at | when }}
+                    }
+                  }
+                </li>
+              }
+            </ul>
+            What you deliver becomes one more beside {{ there().length === 1 ? 'it' : 'them' }}.
+          </div>
+        }
         <p class="quiet">
           A shell is made, the package is uploaded, waits in {{ move().to.name }}'s queue and is unpacked. Nothing that
           is there already is touched.
@@ -103,6 +136,15 @@ import { StepHead } from './step-head';
     p {
       margin: 0;
     }
+    .there {
+      padding: 8px 12px;
+      border-left: 3px solid var(--ochre);
+      background: var(--sunk);
+    }
+    ul {
+      margin: 4px 0;
+      padding-left: 18px;
+    }
   `,
 })
 export class DeliverStep {
@@ -126,6 +168,13 @@ export class DeliverStep {
     stream: ({ params }) => this.api.log(params.id),
   });
   private readonly told = lastOf(this.loaded);
+  protected readonly count = count;
+  protected readonly thereLoaded = rxResource({
+    params: () => (this.move().shell ? undefined : this.move().id),
+    stream: ({ params }) => this.api.there(params),
+  });
+  private readonly thereTold = lastOf(this.thereLoaded);
+  protected readonly there = computed(() => this.thereTold()?.courses ?? []);
   protected readonly log = computed(() => this.told()?.log ?? []);
 
   constructor() {

@@ -1,8 +1,9 @@
-import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
-import { HashPipe, SizePipe, WhenPipe } from '../../parts/words';
+import { count, missingOf, readWords } from '@treenail/core';
+import { HashPipe, SizePipe, WhenPipe, copyWords } from '../../parts/words';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
 
@@ -28,11 +29,16 @@ import { StepHead } from './step-head';
           <dt>Kept</dt>
           <dd>{{ copy.keptAt | when: 'long' }}</dd>
           <dt>Format</dt>
-          <dd>{{ copy.format }}</dd>
+          <dd>{{ words(copy) }}</dd>
           <dt>Size</dt>
           <dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
           <dt>Holds</dt>
-          <dd>{{ copy.items }} items</dd>
+          <dd>
+            {{ holds() }}
+            @for (sentence of missing(); track sentence) {
+              <p class="missing">{{ sentence }}</p>
+            }
+          </dd>
           <dt>SHA-256</dt>
           <dd>
             <code>{{ copy.sha256 | hash }}</code>
@@ -53,9 +59,23 @@ import { StepHead } from './step-head';
       gap: 12px;
       padding: 16px;
     }
+    .missing {
+      margin: 2px 0 0;
+      color: var(--ochre);
+    }
   `,
 })
 export class FetchStep {
   readonly move = input.required<MoveSummary>();
   readonly job = input.required<JobSummary | null>();
+  protected readonly words = copyWords;
+  protected readonly holds = computed(() => {
+    const copy = this.move().copy;
+    if (!copy) return '';
+    return copy.facts.shown === null ? count(copy.items, 'item') : readWords(copy.facts);
+  });
+  protected readonly missing = computed(() => {
+    const copy = this.move().copy;
+    return copy ? missingOf(copy.facts) : [];
+  });
 }

@@ -36,12 +36,19 @@ describe('The dry fit', () => {
   let fixture: ComponentFixture<FitStep>;
   let http: HttpTestingController;
   let element: HTMLElement;
+  let missing: string[];
+  let undecided: number;
 
-  async function open(forms: FormChoice[], at = 'fit'): Promise<void> {
+  beforeEach(() => {
+    missing = [];
+    undecided = 0;
+  });
+
+  async function open(forms: FormChoice[], at = 'fit', more: Partial<MoveSummary> = {}): Promise<void> {
     TestBed.configureTestingModule({ providers: [provideHttpClient(), provideHttpClientTesting(), provideRouter([])] });
     http = TestBed.inject(HttpTestingController);
     fixture = TestBed.createComponent(FitStep);
-    fixture.componentRef.setInput('move', { ...MOVE, at });
+    fixture.componentRef.setInput('move', { ...MOVE, calledOffAt: null, canReopen: false, at, ...more });
     element = fixture.nativeElement as HTMLElement;
     fixture.detectChanges();
     TestBed.tick();
@@ -49,7 +56,7 @@ describe('The dry fit', () => {
     await fixture.whenStable();
   }
   function answer(forms: FormChoice[]): void {
-    const fit: FitAnswer = { course: COURSE, forecast: forecast(COURSE, []), forms };
+    const fit: FitAnswer = { course: COURSE, forecast: forecast(COURSE, []), forms, missing, open: undecided };
     http.expectOne('/api/moves/7/fit').flush(fit);
   }
   const group = () => element.querySelector('[aria-label="Carried as"]');
@@ -72,6 +79,28 @@ describe('The dry fit', () => {
     TestBed.resetTestingModule();
     await open([choice('cc13', 6, { chosen: true }), choice('cc11', 6)]);
     expect(group()?.textContent).not.toContain('keeps');
+  });
+
+  it('begins with what is known to be missing and what nobody decided on; says nothing where there is nothing', async () => {
+    await open([]);
+    expect(element.querySelector('[role=note]')).toBeNull();
+    TestBed.resetTestingModule();
+    [missing, undecided] = [['The platform counts 19 items, and 16 were read.'], 27];
+    await open([]);
+    const note = element.querySelector('[role=note]');
+    expect(note?.textContent).toContain('The platform counts 19 items');
+    expect(note?.textContent).toContain('27 findings not decided on yet.');
+    expect(note?.querySelector('a')?.getAttribute('href')).toBe('/moves/7/tidy');
+  });
+
+  it('can be opened again while nothing is delivered', async () => {
+    await open([], 'deliver', { canReopen: true });
+    const again = [...element.querySelectorAll('button')].find((b) => b.textContent?.includes('Open the fit again'));
+    again?.click();
+    const asked = http.expectOne('/api/moves/7/reopen');
+    asked.flush({ detail: 'The delivery has begun.', action: 'Call it off.' }, { status: 422, statusText: 'No' });
+    await fixture.whenStable();
+    expect(element.querySelector('[role=alert]')).not.toBeNull();
   });
 
   it('offers no choice where there is none, or none any more', async () => {

@@ -10,8 +10,9 @@ import {
 } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
-import { count, filterJoint, jointOfForecast } from '@treenail/core';
-import type { FormChoice, MoveSummary } from '@treenail/server/contract';
+import { RouterLink } from '@angular/router';
+import { count, filterJoint, jointOfForecast, keepsMore } from '@treenail/core';
+import type { MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { JointView } from '../../joint/joint';
 import { LineDetail } from '../../joint/line-detail';
@@ -23,10 +24,13 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-fit-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, JointView, LineDetail, MatButton, StepHead, TotalsBar],
+  imports: [Awaited, JointView, LineDetail, MatButton, RouterLink, StepHead, TotalsBar],
   template: `
     <tn-step-head [move]="move()">
-      @if (move().at === 'fit') {
+      @if (move().canReopen) {
+        <button matButton="outlined" [disabled]="busy()" (click)="reopen()">Open the fit again</button>
+      }
+      @if (move().at === 'fit' && move().calledOffAt === null) {
         <button matButton="filled" [disabled]="busy()" (click)="accept()">Accept the fit, build the package</button>
       }
     </tn-step-head>
@@ -35,6 +39,19 @@ import { StepHead } from './step-head';
     }
     <tn-awaited [of]="[loaded]" />
     @if (fit(); as fit) {
+      @if (fit.missing.length > 0 || (fit.open > 0 && move().at === 'fit')) {
+        <div class="before" role="note">
+          @for (sentence of fit.missing; track sentence) {
+            <p>{{ sentence }}</p>
+          }
+          @if (fit.open > 0 && move().at === 'fit') {
+            <p>
+              {{ count(fit.open, 'finding') }} not decided on yet.
+              <a [routerLink]="['/moves', move().id, 'tidy']">Tidy first</a>
+            </p>
+          }
+        </div>
+      }
       @if (move().at === 'fit' && fit.forms.length > 1) {
         <div class="forms" role="group" aria-label="Carried as">
           <span class="quiet">Carried as</span>
@@ -46,7 +63,7 @@ import { StepHead } from './step-head';
               [disabled]="busy()"
               (click)="carryAs(form.target)"
             >
-              {{ form.label }} <b>{{ form.totals.whole ?? 0 }} whole</b>
+              {{ form.label }} <b>{{ form.totals.whole }} whole, {{ form.totals['left behind'] }} left behind</b>
             </button>
           }
           @if (advice()) {
@@ -78,6 +95,7 @@ export class FitStep {
   private readonly api = inject(Api);
   readonly move = input.required<MoveSummary>();
   readonly changed = output<MoveSummary>();
+  protected readonly count = count;
   protected readonly busy = signal(false);
   protected readonly error = signal('');
   protected readonly notWhole = signal(false);
@@ -87,8 +105,9 @@ export class FitStep {
     return at < 0 ? null : at;
   });
   protected readonly loaded = rxResource({
-    params: () => this.move().id,
-    stream: ({ params }) => this.api.fit(params),
+    // Asked for again once it stands elsewhere: opened again, or decided anew.
+    params: () => ({ id: this.move().id, at: this.move().at }),
+    stream: ({ params }) => this.api.fit(params.id),
   });
   protected readonly fit = lastOf(this.loaded);
   private readonly whole = computed(() => {
@@ -112,12 +131,11 @@ export class FitStep {
 
   /** Which format to choose, and why: most arrives whole in it; or as much, and nothing is translated on arrival. */
   protected readonly advice = computed(() => {
-    const whole = (form: FormChoice) => form.totals.whole ?? 0;
     const [first, second] = [...(this.fit()?.forms ?? [])].sort(
-      (a, b) => whole(b) - whole(a) || Number(b.own) - Number(a.own),
+      (a, b) => keepsMore(b.totals, a.totals) || Number(b.own) - Number(a.own),
     );
     if (!first || !second) return '';
-    if (whole(first) > whole(second)) return `${first.label} keeps the most.`;
+    if (keepsMore(first.totals, second.totals) > 0) return `${first.label} keeps the most.`;
     return first.own ? `${first.label} keeps as much, and is not translated on arrival.` : '';
   });
 
@@ -138,6 +156,20 @@ export class FitStep {
 
   protected show(notWhole: boolean): void {
     this.notWhole.set(notWhole);
+  }
+
+  protected reopen(): void {
+    this.busy.set(true);
+    this.api.reopenFit(this.move().id).subscribe({
+      next: (move) => {
+        this.busy.set(false);
+        this.changed.emit(move);
+      },
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
+    });
   }
 
   protected accept(): void {

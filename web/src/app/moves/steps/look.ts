@@ -17,8 +17,8 @@ import { StepHead } from './step-head';
   imports: [Awaited, CourseView, JobPanel, MatButton, RouterLink, StepHead],
   template: `
     <tn-step-head [move]="move()">
-      <a matButton="outlined" [routerLink]="['/moves', move().id, 'tidy']">Tidy</a>
-      <a matButton="filled" [routerLink]="['/moves', move().id, 'fit']">See the fit</a>
+      <a matButton="outlined" [routerLink]="['/moves', move().id, 'fit']">See the fit</a>
+      <a matButton="filled" [routerLink]="['/moves', move().id, 'tidy']">Tidy</a>
     </tn-step-head>
     <tn-job-panel [job]="job()" />
     <tn-awaited [of]="[loaded]" />

@@ -1,0 +1,54 @@
+import fc from 'fast-check';
+import { missingOf, readWords, type SourceFacts } from './source.ts';
+
+const facts = (more: Partial<SourceFacts>): SourceFacts => ({
+  label: 'Oxlea parcel 2',
+  counted: 19,
+  shown: 19,
+  lacks: [],
+  partial: false,
+  ofPlatform: true,
+  ...more,
+});
+
+describe('What is known to be missing of a package', () => {
+  it('is nothing where all that the platform counts was read', () => {
+    expect(missingOf(facts({}))).toEqual([]);
+    expect(readWords(facts({}))).toBe('all 19 items that the platform counts');
+  });
+
+  it('is told with both numbers where fewer or more were read', () => {
+    expect(missingOf(facts({ shown: 16 }))).toEqual([
+      'The platform counts 19 items, and 16 were read: 3 items are not in this package.',
+    ]);
+    expect(missingOf(facts({ shown: 18 }))[0]).toContain('1 item is not in this package');
+    expect(missingOf(facts({ shown: 20 }))[0]).toContain('1 item more than it says there are');
+    expect(readWords(facts({ shown: 16 }))).toBe('16 of the 19 items that the platform counts');
+  });
+
+  it('names what its form leaves out, and chosen parts', () => {
+    const poor = facts({ lacks: ['tests', 'dates'], label: 'Common Cartridge 1.3', shown: 16 });
+    expect(missingOf(poor)[0]).toBe('A Common Cartridge 1.3 leaves out tests and dates: nothing below speaks of them.');
+    expect(readWords(poor)).toBe('16 of the 19 items that the platform counts, without tests and dates');
+    expect(missingOf(facts({ partial: true, shown: 3 }))).toEqual([
+      'Only chosen parts of the course were fetched: nothing below speaks of the rest.',
+    ]);
+  });
+
+  it('says of a platform that does not count that it is not known, and nothing of the kind of a file', () => {
+    expect(missingOf(facts({ counted: null }))[0]).toContain('is not known');
+    expect(missingOf(facts({ counted: null, ofPlatform: false }))).toEqual([]);
+  });
+
+  it('says all only of what was counted and read alike, and never keeps silent about a difference', () => {
+    const number = fc.nat(50);
+    fc.assert(
+      fc.property(fc.option(number), number, fc.boolean(), (counted, shown, partial) => {
+        const of = facts({ counted, shown, partial });
+        const all = !partial && counted === shown;
+        expect(/^all /.test(readWords(of))).toBe(all);
+        expect(missingOf(of).length === 0).toBe(all);
+      }),
+    );
+  });
+});

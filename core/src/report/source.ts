@@ -1,0 +1,60 @@
+import * as z from 'zod';
+import { walkOutline, type Course } from '../model/index.ts';
+
+/** What a move begins with, beside what the platform says of the course. */
+export const SourceFacts = z.object({
+  /** The package as a person calls it. */
+  label: z.string(),
+  /** How many things the platform counts in the course; `null` where it does not say. */
+  counted: z.number().int().nullable(),
+  /** How many were read: the items that stand in the outline; `null` for copies of which that was not written down. */
+  shown: z.number().int().nullable(),
+  /** What packages of this form leave out, in words. */
+  lacks: z.array(z.string()),
+  /** Only chosen parts of the course. */
+  partial: z.boolean(),
+  /** Whether a platform gave it; a file may be of anything. */
+  ofPlatform: z.boolean(),
+});
+export type SourceFacts = z.infer<typeof SourceFacts>;
+
+const things = (n: number) => (n === 1 ? '1 item' : `${n} items`);
+const are = (n: number) => (n === 1 ? 'is' : 'are');
+
+/** How many items stand in the outline: what a platform counts. */
+export function shownIn({ outline }: Course): number {
+  return [...walkOutline(outline)].filter(({ node }) => node.item !== undefined).length;
+}
+
+/** What is known to be missing before anything is moved, or not known to be there: a sentence each. */
+export function missingOf({ label, counted, shown, lacks, partial, ofPlatform }: SourceFacts): string[] {
+  const said: string[] = [];
+  if (lacks.length > 0) said.push(`A ${label} leaves out ${listed(lacks)}: nothing below speaks of them.`);
+  if (partial) said.push('Only chosen parts of the course were fetched: nothing below speaks of the rest.');
+  else if (counted !== null && shown !== null && counted !== shown) said.push(difference(counted, shown));
+  else if (ofPlatform && counted === null)
+    said.push('The platform did not say how many items the course has: whether all of them were read is not known.');
+  return said;
+}
+
+function difference(counted: number, shown: number): string {
+  const read = `The platform counts ${things(counted)}, and ${shown} ${shown === 1 ? 'was' : 'were'} read`;
+  const less = counted - shown;
+  return less > 0
+    ? `${read}: ${things(less)} ${are(less)} not in this package.`
+    : `${read}: ${things(-less)} more than it says there ${are(counted)}.`;
+}
+
+/** How many things were read, beside how many the platform counts; without its count nothing is called all. */
+export function readWords({ counted, shown, lacks, partial }: SourceFacts): string {
+  const many = shown ?? 0;
+  const without = lacks.length > 0 ? `, without ${listed(lacks)}` : '';
+  if (partial) return `${things(many)} of chosen parts${without}`;
+  if (counted === null) return `${things(many)}, which the platform does not count${without}`;
+  if (many === counted) return `all ${things(many)} that the platform counts${without}`;
+  return `${many} of the ${things(counted)} that the platform counts${without}`;
+}
+
+function listed(words: readonly string[]): string {
+  return words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1) ?? ''}`;
+}

@@ -1,0 +1,292 @@
+import { randomUUID } from 'node:crypto';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Refusal } from '@treenail/core';
+import pino from 'pino';
+import type { Sequelize } from 'sequelize';
+import type { Person } from '../api/contract.ts';
+import { configFromEnvironment } from '../config.ts';
+import { AuditEntry, Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
+import { handlersOf } from '../jobs/handlers/index.ts';
+import { enqueue } from '../jobs/queue.ts';
+import { Worker } from '../jobs/worker.ts';
+import { testDatabase, until } from '../testing/database.ts';
+import { keptCourse } from '../testing/moves.ts';
+import { servicesOf, type Services } from './context.ts';
+import { addInstance } from './instances.ts';
+import * as moves from './moves.ts';
+import { addPerson, signIn } from './people.ts';
+import { heldBy, patienceMs } from './pauses.ts';
+import { changePlatform } from './platforms.ts';
+import { listCopies, removeCopy } from './strongroom.ts';
+
+const code = async (work: Promise<unknown>) =>
+  work.then(
+    () => 'done',
+    (error: unknown) => (error instanceof Refusal ? error.problem.code : String(error)),
+  );
+
+describe('Moves', () => {
+  let folder: string;
+  let sequelize: Sequelize;
+  let drop: () => Promise<void>;
+  let services: Services;
+  let person: Person;
+  let worker: Worker;
+  let from: Instance;
+  let to: Instance;
+  let newMove: () => Promise<Move>;
+
+  beforeAll(async () => {
+    const database = await testDatabase();
+    ({ sequelize } = database);
+    drop = () => database.drop();
+    folder = await mkdtemp(join(tmpdir(), 'treenail-'));
+    const config = {
+      ...configFromEnvironment(),
+      blobs: join(folder, 'blobs'),
+      scratch: join(folder, 'scratch'),
+      pollMs: 50,
+      smtp: null,
+    };
+    services = servicesOf(config);
+    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
+    person = (await signIn('ada@marrowick.example', 'right')).person;
+    const nowhere = { baseUrl: 'http://127.0.0.1:1', credential: 't' };
+    // Courses of files are asked of nobody.
+    from = await Instance.findOne({ where: { platform: 'files' }, rejectOnEmpty: true });
+    to = await addInstance(config.secret, { name: 'New', platform: 'tarnhall', ...nowhere });
+    const page = '<html lang="en"><body><h1>Start</h1><p>See <a href="gone.html">Caulking</a>.</p></body></html>';
+    const kept = await keptCourse(
+      services,
+      folder,
+      { 'index.html': page },
+      {
+        from,
+        to,
+        remoteId: 'c1',
+        createdBy: person.id,
+      },
+    );
+    newMove = kept.newMove;
+    startWorker();
+  });
+  const startWorker = () => {
+    worker = new Worker({
+      sequelize,
+      handlers: handlersOf(services),
+      leaseMs: 5000,
+      restMs: 20,
+      log: pino({ level: 'silent' }),
+      heldBy,
+      patienceMs,
+    });
+    worker.start();
+  };
+  afterAll(async () => {
+    await worker.stop();
+    await drop();
+    await rm(folder, { recursive: true });
+  });
+
+  const at = async (id: number) => (await moves.moveSummary(await moves.moveById(id))).at;
+  /** A move that stands at its fit. */
+  const looked = async () => {
+    const move = await newMove();
+    await enqueue({
+      kind: 'look',
+      key: `look:${randomUUID()}`,
+      course: 'BTB',
+      moveId: move.id,
+      input: { round: 0 },
+      words: '',
+    });
+    await until(async () => (await at(move.id)) === 'fit');
+    return moves.moveById(move.id);
+  };
+  const built = async () => {
+    const move = await looked();
+    await moves.acceptFit(person, move.id);
+    await until(async () => (await at(move.id)) === 'deliver');
+    return moves.moveById(move.id);
+  };
+
+  it('are carried in the format that keeps the most unless a person chose', async () => {
+    const move = await looked();
+    expect(move.carriedAs).toBe('tarnhall');
+    expect(move.formChosen).toBeFalse();
+  });
+
+  it('say of Tidy that something is left to decide, and lead nobody past it', async () => {
+    const move = await looked();
+    const { steps } = await moves.moveSummary(move);
+    expect(move.openFindings).toBeGreaterThan(0);
+    expect(steps.find((s) => s.step === 'tidy')?.state).toBe('open');
+    await move.update({ openFindings: 0 });
+    const after = await moves.moveSummary(await moves.moveById(move.id));
+    expect(after.steps.find((s) => s.step === 'tidy')?.state).toBe('done');
+  });
+
+  it('can be started again to the same place, and one press is one move', async () => {
+    const course = await CourseRow.findOne({ where: { remoteId: 'c1' }, rejectOnEmpty: true });
+    const copy = await Copy.findOne({ where: { sourceKey: 'k' }, rejectOnEmpty: true });
+    const asked = { courseId: course.id, destinationId: to.id, copyId: copy.id };
+    const first = await moves.startMove(person, asked);
+    expect(await moves.startMove(person, asked)).toEqual({ moveId: first.moveId, fresh: false });
+    const another = randomUUID();
+    const presses = await Promise.all([1, 2, 3].map(() => moves.startMove(person, { ...asked, another })));
+    expect(new Set(presses.map((p) => p.moveId)).size).toBe(1);
+    expect(presses[0]?.moveId).not.toBe(first.moveId);
+    const { open, copies } = await moves.beginningsOf(services, course.id);
+    expect(open.map((m) => m.id)).toContain(first.moveId);
+    expect(copies.map((c) => c.id)).toContain(copy.id);
+  });
+
+  it('open their fit again until they are delivered, and build anew from it', async () => {
+    const move = await built();
+    expect((await moves.moveSummary(move)).canReopen).toBeTrue();
+    await moves.reopenFit(person, move.id);
+    expect(await at(move.id)).toBe('fit');
+    const open = await moves.moveById(move.id);
+    expect([open.built ?? null, open.results['fit']?.startsWith('accepted'), open.results['build']]).toEqual([
+      null,
+      false,
+      undefined,
+    ]);
+    await moves.acceptFit(person, move.id);
+    await until(async () => (await at(move.id)) === 'deliver');
+    expect(await Job.count({ where: { moveId: move.id, kind: 'build' } })).toBe(2);
+    await (await moves.moveById(move.id)).update({ deliveredAt: new Date() });
+    expect(await code(moves.reopenFit(person, move.id))).toBe('delivery-begun');
+  });
+
+  it('refuse a delivery that is asked for once more after it is done, with a sentence', async () => {
+    const move = await built();
+    await move.update({ deliveredAt: new Date(), results: { ...move.results, check: 'x' } });
+    const shell = { section: '01', term: 'Autumn 2026', title: 'Repair' };
+    expect(await code(moves.deliver(person, move.id, shell))).toBe('delivered-already');
+    expect(await Job.count({ where: { moveId: move.id, kind: 'deliver' } })).toBe(0);
+  });
+
+  it('say what stands at the destination already, and which move brought it', async () => {
+    const before = await newMove();
+    await before.update({ deliveredAt: new Date(), shell: { id: 's1', title: 'Repair', url: 'http://x' } });
+    const listed = { section: '01', term: 'Autumn 2026', title: 'Repair', owner: '', size: 1, changedAt: new Date() };
+    await CourseRow.create({ ...listed, instanceId: to.id, remoteId: 's1', code: 'BTB 210' });
+    await CourseRow.create({ ...listed, instanceId: to.id, remoteId: 's2', code: 'BTB 210', section: '02' });
+    await CourseRow.create({ ...listed, instanceId: to.id, remoteId: 's3', code: 'EST 120' });
+    const { courses } = await moves.thereAlready((await newMove()).id);
+    expect(courses.map((c) => [c.section, c.moveId])).toEqual([
+      ['01', before.id],
+      ['02', null],
+    ]);
+  });
+
+  it('are called off with all that runs for them, and put away once they are over', async () => {
+    const move = await looked();
+    expect(await code(moves.putAway(person, move.id, true))).toBe('still-open');
+    const waiting = await enqueue({
+      kind: 'outside',
+      key: `outside:${randomUUID()}`,
+      course: '',
+      moveId: move.id,
+      input: { round: 0 },
+      words: '',
+    });
+    await waiting.update({ runAfter: new Date(Date.now() + 3_600_000) });
+    await moves.callOffMove(person, move.id);
+    await until(async () => (await Job.findByPk(waiting.id))?.state === 'called off');
+    expect(await code(moves.acceptFit(person, move.id))).toBe('called-off');
+    await moves.putAway(person, move.id, true);
+    const listed = (await moves.listMoves(person)).find((m) => m.id === move.id);
+    expect([listed?.calledOffAt === null, listed?.putAwayAt === null]).toEqual([false, false]);
+    await moves.putAway(person, move.id, false);
+    expect((await moves.moveById(move.id)).putAwayAt).toBeNull();
+    const delivered = await newMove();
+    await delivered.update({ deliveredAt: new Date() });
+    expect(await code(moves.callOffMove(person, delivered.id))).toBe('delivered');
+  });
+
+  it('are listed by a fixed number of queries, however many there are', async () => {
+    // Nothing else asks meanwhile.
+    await worker.stop();
+    const query = spyOn(sequelize, 'query').and.callThrough();
+    const asked = async () => {
+      query.calls.reset();
+      await moves.listMoves(person);
+      return query.calls.count();
+    };
+    const few = await asked();
+    for (let i = 0; i < 30; i++) await newMove();
+    expect(await asked()).toBe(few);
+    expect(few).toBeLessThan(8);
+    startWorker();
+  });
+
+  it('keep a copy that they stand on from being removed; one that none needs goes, and its row stays', async () => {
+    const move = await newMove();
+    const { id, ...first } = (await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true })).get({ plain: true });
+    expect(id).toBe(move.copyId ?? 0);
+    const sha256 = await services.store.putBytes(Buffer.from('another package'));
+    const copy = await Copy.create({ ...first, sha256, sourceKey: 'another' });
+    // The same bytes, kept twice.
+    const twin = await Copy.create({ ...first, sha256, sourceKey: 'twin' });
+    await move.update({ copyId: copy.id });
+    expect(await code(removeCopy(services, person, copy.id, 'no room'))).toBe('copy-needed');
+    await moves.callOffMove(person, move.id);
+    await removeCopy(services, person, twin.id, 'kept twice');
+    expect(await services.store.has(copy.sha256)).toBeTrue();
+    await removeCopy(services, person, copy.id, 'no room');
+    expect(await services.store.has(copy.sha256)).toBeFalse();
+    const row = (await listCopies()).find((c) => c.id === copy.id);
+    expect(row?.removed?.why).toBe('no room');
+    expect(await AuditEntry.count({ where: { act: 'copy removed' } })).toBe(2);
+    const instructor: Person = { ...person, role: 'instructor' };
+    expect(await code(removeCopy(services, instructor, copy.id, 'x'))).toBe('not-allowed');
+  });
+
+  it('wait while the instance that they ask is paused, each for as long as is set for it', async () => {
+    const move = await newMove();
+    await changePlatform(services, person, to.id, { paused: true, patienceMinutes: 90 });
+    const job = await enqueue({
+      kind: 'deliver',
+      key: `deliver:${randomUUID()}`,
+      course: '',
+      moveId: move.id,
+      input: { round: 0 },
+      words: '',
+    });
+    expect(await heldBy(job)).toContain('New is paused');
+    expect(await patienceMs(job)).toBe(90 * 60_000);
+    await until(async () => (await Job.findByPk(job.id))?.words.startsWith('New is paused') === true);
+    await changePlatform(services, person, to.id, { paused: false });
+    expect(await heldBy(job)).toBeNull();
+    // It is taken up at once, and refused for what it is: nothing is built.
+    await until(async () => (await Job.findByPk(job.id))?.state === 'failed');
+  });
+
+  it('start all failed jobs of an instance again at once, with what they have', async () => {
+    const failed = await Job.create({
+      kind: 'check',
+      requestKey: `check:${randomUUID()}`,
+      moveId: (await newMove()).id,
+      course: '',
+      input: { round: 2 },
+      state: 'failed',
+      words: '',
+      problem: { code: 'platform-silent', message: 'It does not answer.', action: 'Look.' },
+      runAfter: new Date(Date.now() + 3_600_000),
+      createdAt: new Date(),
+      changedAt: new Date(),
+    });
+    // Paused, so that what is put back is not taken at once.
+    await changePlatform(services, person, to.id, { paused: true });
+    expect(await moves.retryAllOf(person, to.id)).toBeGreaterThanOrEqual(1);
+    const again = await Job.findByPk(failed.id, { rejectOnEmpty: true });
+    // Nothing is asked anew: the platform had not said no.
+    expect(['queued', 'running', 'waiting']).toContain(again.state);
+    expect([(again.input as { round: number }).round, again.problem ?? null]).toEqual([2, null]);
+    await changePlatform(services, person, to.id, { paused: false });
+  });
+});
