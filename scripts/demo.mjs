@@ -12,6 +12,7 @@ import {
   run,
   secretIn,
   startDatabase,
+  supervise,
   until,
 } from './machine.mjs';
 
@@ -83,6 +84,8 @@ export async function bringUp({
   mailAfter = 60_000,
   padding = 0,
   workers = 1,
+  /** Whether a server or worker that ends is started again. */
+  supervised = false,
   log = 'info',
 }) {
   const ports = portsFrom(port);
@@ -141,6 +144,8 @@ export async function bringUp({
     TREENAIL_DATA: data,
     TREENAIL_SECRET: secretIn(data),
     TREENAIL_POLL_MS: String(poll),
+    // The demo's platforms are on this machine.
+    TREENAIL_HOME_NETS: '127.0.0.0/8',
     TREENAIL_LEASE_MS: String(lease),
     TREENAIL_HANG_MS: String(hang),
     TREENAIL_SMTP: `smtp://127.0.0.1:${ports.smtp}`,
@@ -174,10 +179,11 @@ export async function bringUp({
   await until('the mailbox', answers(at(ports.mailbox)));
   await until('the outside', answers(at(ports.outside)));
   for (const { id, name } of STANDINS) await until(name, answers(at(ports[id])), 180_000);
-  let server = run('server', 'server/dist/main.mjs', environment, logTo('server'));
+  const start = supervised ? supervise : run;
+  let server = start('server', 'server/dist/main.mjs', environment, logTo('server'));
   const working = [];
   const startWorker = () => {
-    const worker = run('worker', 'server/dist/worker.mjs', environment, logTo('worker'));
+    const worker = start('worker', 'server/dist/worker.mjs', environment, logTo('worker'));
     working.push(worker);
     return worker;
   };

@@ -90,7 +90,7 @@ export function ensureWeb() {
 }
 
 const SERVED = {
-  server: ['main', 'worker', 'prepare', 'hand'],
+  server: ['main', 'worker', 'runner', 'prepare', 'hand'],
   standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main', 'mailbox/main', 'outside/main'],
 };
 
@@ -145,7 +145,33 @@ export function run(name, file, env, log) {
   return child;
 }
 
+/** How long is waited before what ended is started again, in ms: longer each time, and shortly again once it has run well. */
+const FIRST_PAUSE = 500;
+const LONGEST_PAUSE = 60_000;
+const RAN_WELL = 5 * 60_000;
+
+/** Runs a program that is meant to run for ever: where it ends without being stopped, it is started again. */
+export function supervise(name, file, env, log) {
+  let pause = FIRST_PAUSE;
+  const begin = () => {
+    const began = Date.now();
+    const child = run(name, file, env, log);
+    child.once('exit', (code, signal) => {
+      if (stopped) return;
+      if (Date.now() - began > RAN_WELL) pause = FIRST_PAUSE;
+      console.error(`The ${name} ended (${signal ?? code}); it is started again in ${pause / 1000} s. Its log: ${log}`);
+      setTimeout(() => stopped || begin(), pause);
+      pause = Math.min(LONGEST_PAUSE, pause * 2);
+    });
+    return child;
+  };
+  return begin();
+}
+
+let stopped = false;
+
 export async function stopAll() {
+  stopped = true;
   for (const { child } of [...children].reverse()) {
     if (child.exitCode !== null || child.signalCode !== null) continue;
     const ended = new Promise((done) => child.once('exit', done));

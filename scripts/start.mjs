@@ -37,6 +37,7 @@ const up = await bringUp({
   fresh: process.argv.includes('--fresh'),
   pace: Number(process.env.TREENAIL_PACE_MS ?? 5000),
   workers: Math.min(4, availableParallelism()),
+  supervised: true,
 }).catch(async (error) => {
   await stopAll();
   fail(error.message);

@@ -58,6 +58,8 @@ const STAGES = {
           TREENAIL_DATA: folder,
           TREENAIL_SECRET: secretIn(folder),
           TREENAIL_LOG: 'silent',
+          // The platforms of specs are on this machine.
+          TREENAIL_HOME_NETS: '127.0.0.0/8',
         }),
       ];
     },

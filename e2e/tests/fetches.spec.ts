@@ -123,7 +123,10 @@ test.describe('What goes wrong at a platform', () => {
   const fetchOnce = async (page: Page, stack: Stack, before?: () => Promise<unknown>): Promise<number> => {
     await rowOf(page, COURSE).getByRole('button', { name: 'Fetch…' }).click();
     // The dialog asks the platform too: the failure waits for the fetch itself.
-    await page.getByText(/in the queue/).waitFor();
+    await page
+      .getByText(/in the queue/)
+      .first()
+      .waitFor();
     await before?.();
     await page.getByRole('button', { name: 'Fetch the course' }).click();
     await expect(page.getByRole('dialog')).toHaveCount(0);
@@ -171,8 +174,8 @@ test.describe('What goes wrong at a platform', () => {
     await signIn(page, stack);
     await rowOf(page, COURSE).getByRole('button', { name: 'Fetch…' }).click();
     await page.getByText('All parts; choose some').click();
-    await page.getByLabel('Week 2: Battens').check();
-    await expect(page.getByText(/about .*, 5 items/)).toBeVisible();
+    await page.getByRole('checkbox', { name: 'Week 2: Battens' }).check();
+    await expect(page.getByText(/Quernhold archive.*about .*, 5 items/)).toBeVisible();
     await page.getByRole('radio', { name: /A standard package/ }).check();
     await page.getByRole('button', { name: 'Fetch 1 part of it' }).click();
     await expect

@@ -37,6 +37,16 @@ const Environment = z.object({
   /** A job that took longer is told of by mail. */
   TREENAIL_MAIL_AFTER_MS: z.coerce.number().int().default(60_000),
   TREENAIL_LEASE_MS: z.coerce.number().int().default(15_000),
+  /** How long one turn of a job may take before it is ended; waiting at a platform is no turn. */
+  TREENAIL_JOB_MS: z.coerce
+    .number()
+    .int()
+    .default(2 * 3_600_000),
+  /**
+   * Hosts and nets at home that instances may be at, as `10.0.0.0/8 lms.college.example`; anywhere else only public
+   * addresses are spoken to.
+   */
+  TREENAIL_HOME_NETS: z.string().default(''),
   DB_HOST: z.string().default('127.0.0.1'),
   DB_PORT: z.coerce.number().int().default(3306),
   DB_NAME: z.string().default('treenail'),
@@ -68,6 +78,8 @@ export interface Config {
   askOutside: boolean;
   mailAfterMs: number;
   hangMs: number;
+  jobMs: number;
+  homeNets: string;
   log: string;
   db: { host: string; port: number; name: string; user: string; password: string };
 }
@@ -93,6 +105,8 @@ export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.e
     askOutside: read.TREENAIL_ASK_OUTSIDE === 'yes',
     mailAfterMs: read.TREENAIL_MAIL_AFTER_MS,
     hangMs: read.TREENAIL_HANG_MS,
+    jobMs: read.TREENAIL_JOB_MS,
+    homeNets: read.TREENAIL_HOME_NETS,
     log: read.TREENAIL_LOG,
     db: { host: read.DB_HOST, port: read.DB_PORT, name: read.DB_NAME, user: read.DB_USER, password: read.DB_PASSWORD },
   };

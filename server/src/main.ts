@@ -20,8 +20,12 @@ const server = app.listen(config.port, '127.0.0.1', (error?: Error) => {
   }
   log.info({ port: config.port }, 'listening');
 });
+// Cookies do not tell ports apart: on the host that people reach Treenail by, a learning object's scripts would have theirs.
+const playsApart = new URL(config.playAddress).hostname !== new URL(config.address).hostname;
+if (config.playPort !== 0 && !playsApart)
+  log.error('learning objects are not played: TREENAIL_PLAY_ADDRESS needs a host of its own');
 const player =
-  config.playPort === 0
+  config.playPort === 0 || !playsApart
     ? null
     : createPlayApp(services, log).listen(config.playPort, '127.0.0.1', (error?: Error) => {
         if (error) log.error({ err: error }, 'learning objects can not be played');

@@ -4,6 +4,12 @@ import { COMMANDS, HELP } from './commands.ts';
 /** `npm run -s treenail -- …`. Exit 0, or 2 with a problem document (RFC 9457) on standard output. */
 const [name = '--help', ...args] = process.argv.slice(2);
 
+// Whoever reads has read enough (`… | head`): that is no trouble, and nothing is left to be said.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') throw error;
+  process.exit(0);
+});
+
 try {
   if (name === '--help' || name === '-h' || args.includes('--help')) {
     console.log(HELP);

@@ -16,6 +16,11 @@ export interface Limits {
   textBytes: number;
   xmlDepth: number;
   nameLength: number;
+  /** Addresses of one text that are followed up. */
+  linksPerText: number;
+  /** Findings that are told of one text, and of one course. */
+  findingsPerText: number;
+  findings: number;
 }
 
 export const DEFAULT_LIMITS: Limits = {
@@ -28,6 +33,9 @@ export const DEFAULT_LIMITS: Limits = {
   textBytes: 64 * 2 ** 20,
   xmlDepth: 256,
   nameLength: 1024,
+  linksPerText: 5000,
+  findingsPerText: 1000,
+  findings: 50_000,
 };
 
 /**

@@ -111,7 +111,7 @@ function pdfMarks(bytes: Uint8Array): string[] {
 /** A table names people where patterns of people stand in more than one of its lines. */
 function peopleIn(text: string, house: HouseRules): string[] {
   return house.personal.flatMap(({ name, pattern }) => {
-    const found = new Set([...matchesOf(pattern, text)].map(([match]) => match.toLowerCase()));
+    const found = new Set([...matchesOf(pattern, text)].map((match) => match.text.toLowerCase()));
     return found.size > 1 ? [`people: ${count(found.size, name, name.endsWith('s') ? `${name}es` : `${name}s`)}`] : [];
   });
 }

@@ -3,6 +3,7 @@ export * from './findings/index.ts';
 export * from './inventory.ts';
 export * from './links.ts';
 export * from './passages.ts';
+export { whyUnfit } from './patterns.ts';
 export * from './preview.ts';
 export * from './questions.ts';
 export * from './relations.ts';

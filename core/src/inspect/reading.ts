@@ -37,6 +37,12 @@ export interface PassageRead {
   anchors: ReadonlySet<string>;
   links: CourseLink[];
   seen: Seen[];
+  /** Addresses beyond the limit, which were not followed up. */
+  unfollowed: number;
+  /** Whether there was more to be found than the limit. */
+  unseen: boolean;
+  /** How many letters were not read, since elements nest too deep there. */
+  unread: number;
 }
 
 /** What reading one file found. */
@@ -63,6 +69,8 @@ export interface ReadingOptions {
   /** Whether the texts themselves are wanted: between threads they are most of what is said. They are unless told. */
   texts?: boolean;
 }
+
+const NONE: { seen: Seen[]; left: boolean } = { seen: [], left: false };
 
 const PAGE_BYTES = 16 * 2 ** 20;
 const SMALL = 2 ** 20;
@@ -188,14 +196,22 @@ export class FileReader {
     source: string,
     reading: PageReading,
   ): PassageRead {
-    const links = this.bearings.resolve(reading, { item: item?.id ?? null, part, file });
+    const { linksPerText, findingsPerText } = this.pkg.limits;
+    // A text that repeats itself without end is looked at as far as anybody would, and that is told.
+    const followed = { ...reading, references: reading.references.slice(0, linksPerText) };
+    const links = this.bearings.resolve(followed, { item: item?.id ?? null, part, file });
+    const { seen, left } =
+      this.eye?.see({ item, part, file, source, reading: followed, links }, findingsPerText) ?? NONE;
     return {
       item: item?.id ?? null,
       text: this.options.texts === false ? '' : reading.text,
       language: reading.lang.toLowerCase(),
       anchors: reading.anchors,
       links,
-      seen: this.eye?.see({ item, part, file, source, reading, links }) ?? [],
+      seen,
+      unfollowed: reading.references.length - followed.references.length,
+      unseen: left,
+      unread: reading.cut === null ? 0 : source.length - reading.cut,
     };
   }
 

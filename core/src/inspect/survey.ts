@@ -1,4 +1,4 @@
-import type { Engine, Package } from '../container/index.ts';
+import type { Engine, Limits, Package } from '../container/index.ts';
 import { decodeText, readPage } from '../markup/index.ts';
 import { decodePercent, warning, type Course, type CourseFile, type Item, type Note } from '../model/index.ts';
 import { FindingsCollector, type Finding } from './findings/index.ts';
@@ -179,7 +179,7 @@ class Found {
     this.pkg = pkg;
     this.course = course;
     this.options = options;
-    this.collector = options.findings ? new FindingsCollector(options.findings) : null;
+    this.collector = options.findings ? new FindingsCollector(options.findings, pkg.limits.findings) : null;
     this.items = new Map(course.items.map((i) => [i.id, i]));
     for (const item of course.items) if (item.kind === 'page') this.pages.set(item.file, item);
   }
@@ -209,10 +209,12 @@ class Found {
     this.hear(passage);
   }
 
-  private hear({ item, text, links, seen }: PassageRead): void {
-    this.links.push(...links);
+  private hear({ item, text, links, seen, unfollowed, unseen, unread }: PassageRead): void {
+    for (const link of links) this.links.push(link);
     this.collector?.take(seen);
     const of = item === null ? undefined : this.items.get(item);
+    if (unread > 0) this.notes.push(tooDeep(of, unread));
+    if (unfollowed > 0 || unseen) this.notes.push(tooMuch(of, unfollowed, this.pkg.limits));
     if (of && text !== '') this.options.onText?.(of, text);
   }
 
@@ -263,7 +265,11 @@ class Found {
       return print === undefined ? item : { ...item, print };
     });
     const course = { ...this.course, files, items };
-    this.findings ??= this.collector?.end(course, this.links, this.marks) ?? [];
+    if (!this.findings) {
+      this.findings = this.collector?.end(course, this.links, this.marks) ?? [];
+      const left = this.collector?.left ?? 0;
+      if (left > 0) this.notes.push(tooManyFindings(left, this.pkg.limits.findings));
+    }
     return {
       course,
       links: this.links,
@@ -275,11 +281,12 @@ class Found {
 
   /** Links to places in pages can be judged only now; those that lead nowhere are noted. */
   private followAnchors(): void {
+    let told = 0;
     for (const [i, link] of this.links.entries()) {
       const known = link.path === null || link.path === link.file ? undefined : this.anchors.get(link.path);
       // Of a page that was not read again, what was known before still holds.
       if (known) this.links[i] = { ...link, lost: isLost(link, known) };
-      if (link.state !== 'broken') continue;
+      if (link.state !== 'broken' || ++told > MOST_TOLD) continue;
       const item = link.item === null ? undefined : this.items.get(link.item);
       this.notes.push(
         warning(
@@ -294,7 +301,46 @@ class Found {
         ),
       );
     }
+    if (told > MOST_TOLD) {
+      this.notes.push(
+        warning(
+          'links-broken',
+          `${told - MOST_TOLD} further links lead to what is not in the package.`,
+          'They are all among the findings.',
+        ),
+      );
+    }
   }
+}
+
+/** Broken links that are noted one by one; all of them are findings. */
+const MOST_TOLD = 500;
+
+function tooDeep(item: Item | undefined, unread: number): Note {
+  return warning(
+    'text-too-deep',
+    `The last ${unread} letters of “${item?.title ?? 'a text'}” were not read: elements nest deeper there than any browser shows.`,
+    'Look at it yourself: it may be broken, or meant to do harm.',
+    { item: item?.title, file: item?.place ?? undefined },
+  );
+}
+
+function tooMuch(item: Item | undefined, unfollowed: number, limits: Limits): Note {
+  const many = unfollowed > 0 ? `${unfollowed + limits.linksPerText} addresses` : 'more than can be told';
+  return warning(
+    'text-too-much',
+    `“${item?.title ?? 'A text'}” has ${many}: of addresses the first ${limits.linksPerText} were followed up, and of each kind of finding the first ${limits.findingsPerText} are told.`,
+    'Look at it yourself: it may be broken, or meant to do harm. The limits can be raised.',
+    { item: item?.title, file: item?.place ?? undefined },
+  );
+}
+
+function tooManyFindings(left: number, limit: number): Note {
+  return warning(
+    'findings-too-many',
+    `There are ${left} findings more than the ${limit} that are told.`,
+    'Decide on some of those that are told, or raise the limit.',
+  );
 }
 
 /** What was said of an earlier survey does not stay. */

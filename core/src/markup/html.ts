@@ -111,12 +111,10 @@ export function plainText(html: string): string {
 /** Line of an ascending series of offsets. */
 export function lineCounter(text: string): (offset: number) => number {
   let line = 1;
-  let at = 0;
+  // Kept, since a text of one line would else be gone through from end to end at every question.
+  let next = text.indexOf('\n');
   return (offset) => {
-    for (let next = text.indexOf('\n', at); next !== -1 && next < offset; next = text.indexOf('\n', at)) {
-      line++;
-      at = next + 1;
-    }
+    for (; next !== -1 && next < offset; next = text.indexOf('\n', next + 1)) line++;
     return line;
   };
 }

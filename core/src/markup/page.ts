@@ -63,7 +63,15 @@ export interface PageReading {
   scripts: PageElement[];
   /** Elements that bear a class, by class. */
   classes: Map<string, PageElement[]>;
+  /** Where reading ended before the text did, since elements nest deeper than any browser shows; `null` elsewhere. */
+  cut: number | null;
 }
+
+/** How deep elements may nest: browsers themselves go no deeper than half of it. */
+const DEEPEST = 1000;
+
+/** Letters of an element's text that are kept: enough to know it by. */
+const TEXT_KEPT = 2000;
 
 const WATCHED =
   /^(?:a|area|img|image|iframe|embed|object|video|audio|source|track|script|link|base|table|h[1-6]|i|span)$/;
@@ -97,6 +105,7 @@ export function emptyReading(): PageReading {
     images: [],
     scripts: [],
     classes: new Map(),
+    cut: null,
   };
 }
 
@@ -137,6 +146,7 @@ class PageReader {
   private readonly text: string[] = [];
   private readonly titleText: string[] = [];
   private readonly unseen: string[] = [];
+  private depth = 0;
   private inTitle = false;
   private inStyle = false;
   /** Attributes of the tag that is being read. */
@@ -155,9 +165,18 @@ class PageReader {
     const parser: Parser = new Parser(
       {
         onattribute: (name) => void this.spans.push([name, parser.startIndex, parser.endIndex]),
-        onopentag: (name, attrs) => this.opened(name, attrs, parser.startIndex, parser.endIndex + 1),
+        onopentag: (name, attrs) => {
+          if (!VOID_ELEMENTS.has(name) && ++this.depth > DEEPEST) {
+            // What the parser has open costs it more with every element; nothing below is of use to anybody.
+            this.found.cut ??= parser.startIndex;
+            parser.pause();
+          } else this.opened(name, attrs, parser.startIndex, parser.endIndex + 1);
+        },
         ontext: (data) => this.words(data, parser.startIndex),
-        onclosetag: (name, implied) => this.closed(name, implied, parser.startIndex, parser.endIndex + 1),
+        onclosetag: (name, implied) => {
+          if (!VOID_ELEMENTS.has(name)) this.depth--;
+          this.closed(name, implied, parser.startIndex, parser.endIndex + 1);
+        },
       },
       { decodeEntities: !this.lean, Tokenizer: LeapingTokenizer },
     );
@@ -248,7 +267,14 @@ class PageReader {
     if (last?.element.name !== name) return;
     this.open.pop();
     if (!implied) last.element.close = { start, end };
-    last.element.text = fold(this.text.slice(last.from).join(''));
+    last.element.text = fold(this.beginning(last.from));
+  }
+
+  /** The text from there on, as much of it as is kept: elements may nest, and each has all that is in it. */
+  private beginning(from: number): string {
+    let text = '';
+    for (let i = from; i < this.text.length && text.length < TEXT_KEPT; i++) text += this.text[i] ?? '';
+    return text.slice(0, TEXT_KEPT);
   }
 
   /** The value of an attribute, without its name and quotes. */

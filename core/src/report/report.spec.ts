@@ -1,8 +1,10 @@
 import { compare } from '../compare/index.ts';
 import { forecast } from '../fit/index.ts';
+import type { Finding } from '../inspect/index.ts';
 import type { Course } from '../model/index.ts';
 import { reportToCsv } from './csv.ts';
-import { transferReport } from './transfer-report.ts';
+import { openFindings, transferReport } from './transfer-report.ts';
+import { likeLines, momentWords } from './words.ts';
 
 function courseOf(titles: string[]): Course {
   return {
@@ -51,6 +53,53 @@ describe('The transfer report', () => {
     ]);
     expect(report.totals).toEqual({ whole: 2, reworked: 0, 'left behind': 2, extra: 0, unsure: 0 });
     expect(report.otherwise).toBe(2);
+  });
+
+  it('names the package that was sent, what was missing before, and shows no password', () => {
+    const item = {
+      ...sent.items[0],
+      settings: { password: 'bowline', due: '2026-10-16T17:00:00Z' },
+    } as Course['items'][number];
+    const locked = { ...courseOf(['One']), items: [item] };
+    const made = transferReport({ ...head, missing: ['3 items are not in it.'] }, compare(locked, courseOf(['One'])));
+    expect(JSON.stringify(made)).not.toContain('bowline');
+    expect([made.missing, made.open, made.packageFile]).toEqual([['3 items are not in it.'], [], 'x.imscc']);
+    const csv = reportToCsv(made);
+    expect(csv).toContain('due Fri 16 Oct 2026 17:00 UTC');
+    expect(csv).toContain('password (set; shown on demand)');
+  });
+
+  it('has like lines together, and none with a question of its own', () => {
+    const [first, second] = report.lines;
+    if (!first || !second) throw new Error('no lines');
+    expect(likeLines(report.lines).map((g) => g.length)).toEqual([2]);
+    const part = { title: 'Q', outcome: 'reworked' as const, reason: 'x' };
+    const own = report.lines.map((line) => ({ ...line, parts: [part] }));
+    expect(likeLines(own).map((g) => g.length)).toEqual([1, 1]);
+    // Nothing is lost or doubled by putting them together.
+    expect(likeLines([...report.lines, ...own]).flat().length).toBe(4);
+  });
+
+  it('carries what was found and nobody decided on, the most of a kind first', () => {
+    const found = (key: string, kind: string) => ({ key, kind, title: `T ${key}`, evidence: `E ${key}` }) as Finding;
+    const findings = [found('1', 'a'), found('2', 'b'), found('3', 'b'), found('4', 'a'), found('5', 'b')];
+    const labels = [
+      { id: 'a', label: 'As' },
+      { id: 'b', label: 'Bs' },
+      { id: 'c', label: 'Cs' },
+    ];
+    const open = openFindings(findings, new Map([['1', {}]]), labels);
+    expect(open.map((kind) => [kind.label, kind.findings.map((f) => f.title)])).toEqual([
+      ['Bs', ['T 2', 'T 3', 'T 5']],
+      ['As', ['T 4']],
+    ]);
+  });
+
+  it('reads moments as they are entered again, with their zone where one is meant', () => {
+    expect(momentWords('2026-10-16T17:00:00Z')).toBe('Fri 16 Oct 2026 17:00 UTC');
+    expect(momentWords('2026-10-16T17:00:00+01:00')).toBe('Fri 16 Oct 2026 16:00 UTC');
+    expect(momentWords('2026-10-16T17:00')).toBe('Fri 16 Oct 2026 17:00');
+    for (const no of ['week 3', '2026-10-16', '2026-99-99T00:00Z']) expect(momentWords(no)).toBe(no);
   });
 
   it('goes into a spreadsheet without its titles becoming formulas', () => {

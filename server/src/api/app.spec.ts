@@ -3,8 +3,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Sequelize } from 'sequelize';
 import { configFromEnvironment } from '../config.ts';
-import { AuditEntry, User, bindModels, type Move } from '../db/index.ts';
+import { AuditEntry, Move, User, WorkerRow, bindModels } from '../db/index.ts';
 import { servicesOf, type Services } from '../services/context.ts';
+import { readDocument } from '../services/documents.ts';
+import { workerIsHere } from '../services/health.ts';
 import { addInstance } from '../services/instances.ts';
 import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
@@ -100,7 +102,6 @@ describe('The doors of the API', () => {
     expect(await (await ask('/session')).json()).toEqual(
       jasmine.objectContaining({ name: 'Ada', role: 'administrator' }),
     );
-    expect(await (await ask('/health', { as: '' })).json()).toEqual({ ok: true });
   });
 
   it('give a cookie that no script and no other site can use, and take it back', async () => {
@@ -119,6 +120,7 @@ describe('The doors of the API', () => {
 
   it('let an instructor read reports, and change nothing', async () => {
     expect((await ask('/reports', { as: instructor })).status).toBe(200);
+    const before = await AuditEntry.count();
     const acts: [string, Asked][] = [
       ['/moves', { method: 'POST', body: { courseId: 1, destinationId: 2 } }],
       [`/moves/${moveId}/decisions`, { method: 'POST', body: {} }],
@@ -131,7 +133,72 @@ describe('The doors of the API', () => {
     for (const [path, asked] of acts) {
       expect(await problemOf(await ask(path, { ...asked, as: instructor }))).toBe('403 not-allowed');
     }
-    expect(await AuditEntry.count()).toBe(0);
+    expect(await AuditEntry.count()).toBe(before);
+  });
+
+  it('say that all is well only while database, tables and a worker are there', async () => {
+    await WorkerRow.destroy({ where: {} });
+    const health = async () => {
+      const answer = await ask('/health', { as: '' });
+      return [answer.status, await answer.json()];
+    };
+    expect(await health()).toEqual([503, { ok: false, database: true, tables: true, workers: 0 }]);
+    await workerIsHere('w1');
+    expect(await health()).toEqual([200, { ok: true, database: true, tables: true, workers: 1 }]);
+    await WorkerRow.update({ seenAt: new Date(Date.now() - 60_000) }, { where: { name: 'w1' } });
+    expect(await health()).toEqual([503, { ok: false, database: true, tables: true, workers: 0 }]);
+    await sequelize.query('ALTER TABLE jobs RENAME COLUMN batch TO batch_of_old');
+    expect((await health())[1]).toEqual({ ok: false, database: true, tables: false, workers: 0 });
+    await sequelize.query('ALTER TABLE jobs RENAME COLUMN batch_of_old TO batch');
+  });
+
+  it('do nothing that another page asks for, be it of the same site, and all that their own asks for', async () => {
+    const body = { rule: '{code}_{date}' };
+    const from = (headers: Record<string, string>) => ask('/naming-rule', { method: 'PUT', body, headers });
+    const own = app.base.replace('/api', '');
+    for (const headers of [
+      { 'sec-fetch-site': 'same-site' },
+      { 'sec-fetch-site': 'cross-site' },
+      { origin: 'http://127.0.0.1:1' },
+      { origin: 'null' },
+    ] as Record<string, string>[]) {
+      expect(await problemOf(await from(headers))).toBe('403 other-origin');
+    }
+    for (const headers of [{}, { 'sec-fetch-site': 'same-origin', origin: own }] as Record<string, string>[])
+      expect((await from(headers)).status).toBe(200);
+    // Nor is a file taken in, or a session ended.
+    const foreign = { 'sec-fetch-site': 'same-site' };
+    expect(await problemOf(await ask('/session', { method: 'DELETE', headers: foreign }))).toBe('403 other-origin');
+    expect((await ask('/uploads', { method: 'POST', headers: foreign })).status).toBe(403);
+  });
+
+  it('refuse JSON that nests too deep in words of their own', async () => {
+    const deep = `{"name":"x","filter":${'['.repeat(5000)}${']'.repeat(5000)}}`;
+    expect(await problemOf(await ask('/filters', { method: 'POST', body: deep }))).toBe('400 request-too-deep');
+    const text = JSON.stringify({ rule: `{code}${'['.repeat(150)}` });
+    expect((await ask('/naming-rule', { method: 'PUT', body: text })).status).toBe(200);
+  });
+
+  it('lose none of ten files that are given at once, whatever they say they are', async () => {
+    // Files are taken while it is open what goes.
+    await Move.update({ results: { look: 'x' } }, { where: { id: moveId } });
+    const give = (name: string, type: string) =>
+      fetch(`${app.base}/moves/${moveId}/given?name=${name}`, {
+        method: 'POST',
+        headers: { cookie: admin, 'content-type': type },
+        body: `{"file":"${name}"}`,
+      });
+    const answers = await Promise.all(
+      Array.from({ length: 10 }, (_, i) => give(`sheet-${i}.json`, i % 2 === 0 ? 'application/json' : 'text/plain')),
+    );
+    expect(answers.map((a) => a.status)).toEqual(Array<number>(10).fill(200));
+    const { files } = await readDocument(moveId, 'supplies');
+    expect(Object.keys(files).length).toBe(10);
+    for (const [name, sha256] of Object.entries(files))
+      expect(await services.store.size(sha256))
+        .withContext(name)
+        .toBeGreaterThan(10);
+    await Move.update({ results: {} }, { where: { id: moveId } });
   });
 
   it('say what is wrong with a request, and never what went wrong inside', async () => {
@@ -140,9 +207,9 @@ describe('The doors of the API', () => {
     expect(await problemOf(await ask('/moves', { method: 'POST', body: { courseId: 'x' } }))).toBe(
       '400 invalid-request',
     );
-    expect(await problemOf(await ask('/moves', { method: 'POST', body: '{"courseId":' }))).toBe('400 unexpected');
+    expect(await problemOf(await ask('/moves', { method: 'POST', body: '{"courseId":' }))).toBe('400 invalid-request');
     const long = { name: 'x'.repeat(2_000_000), filter: {} };
-    expect(await problemOf(await ask('/filters', { method: 'POST', body: long }))).toBe('413 unexpected');
+    expect(await problemOf(await ask('/filters', { method: 'POST', body: long }))).toBe('413 request-too-long');
     expect(await problemOf(await ask(`/moves/${moveId}/look`))).toBe('409 not-yet');
     expect(await problemOf(await ask(`/moves/${moveId}/ask-outside`, { method: 'POST', body: {} }))).toBe(
       '422 outside-off',

@@ -15,6 +15,7 @@ import { carryAs, formsOf } from '../services/carrying.ts';
 import { descriptionOf, keepDescription, listDescriptions } from '../services/descriptions.ts';
 import { listFilters, removeFilter, saveFilter } from '../services/filters.ts';
 import { costsOf, estimateOf, partsOf, startFetches } from '../services/fetches.ts';
+import { healthOfAll } from '../services/health.ts';
 import { houseRules, namingRule, setHouseRules, setNamingRule, setTerms, terms } from '../services/house.ts';
 import { inventoryAsCsv, inventoryAsXlsx } from '../services/inventory-sheets.ts';
 import { listInstances } from '../services/instances.ts';
@@ -22,7 +23,7 @@ import { listOpenJobs, markAllSeen, markSeen } from '../services/jobs.ts';
 import { mailChoice, setMailChoice } from '../services/mail.ts';
 import * as moves from '../services/moves.ts';
 import { startAsking } from '../services/outside.ts';
-import { audit, mustBe, personOf, signIn, signOut } from '../services/people.ts';
+import { audit, mustBe, personOf, sessionKey, signIn, signOut } from '../services/people.ts';
 import { listCourses, refreshRegister } from '../services/register.ts';
 import * as platforms from '../services/platforms.ts';
 import { PLATFORMS } from '../platforms/index.ts';
@@ -51,9 +52,13 @@ import {
   Term,
 } from './contract.ts';
 import { JobEvents } from './events.ts';
+import { boundedJson, fromOwnPages, notTooMany } from './guards.ts';
 import { answerProblems } from './problems.ts';
 import { UPLOADS, uploads } from './uploads.ts';
 import { COOKIE, needSession, personIn, tokenOf } from './session.ts';
+
+/** Requests that are answered at one time. */
+const MOST_AT_ONCE = 64;
 
 const Id = z.coerce.number().int().positive();
 
@@ -95,9 +100,15 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
     res.set('Cache-Control', 'no-store');
     next();
   });
+  api.get('/health', async (_req, res) => {
+    const health = await healthOfAll();
+    res.status(health.ok ? 200 : 503).json(health);
+  });
+  const lasts = (path: string) => path === '/events' || path.startsWith('/uploads') || path.endsWith('/file');
+  api.use(notTooMany(MOST_AT_ONCE, lasts));
+  api.use(fromOwnPages(services.config.address));
   api.use(cookieParser());
-  api.use(express.json({ limit: '1mb' }));
-  api.get('/health', (_req, res) => void res.json({ ok: true }));
+  api.use(boundedJson((path) => path.endsWith('/given')));
   const slow = rateLimit({ windowMs: 60_000, limit: 20, standardHeaders: true, legacyHeaders: false });
   api.post('/session', slow, async (req, res) => {
     const { email, password } = SignIn.parse(req.body);
@@ -113,7 +124,10 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   });
   api.delete('/session', async (req, res) => {
     const token = tokenOf(req);
-    if (token !== null) await signOut(token);
+    if (token !== null) {
+      await signOut(token);
+      events.endFor(sessionKey(token));
+    }
     res.clearCookie(COOKIE, { path: '/' }).status(204).end();
   });
   // Asked by everyone who opens the page: that nobody is signed in is an answer, not an error.
@@ -141,7 +155,7 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
     next();
   });
   // Before compression: an event must not wait for a full buffer.
-  api.get('/events', (_req, res) => events.listen(res));
+  api.get('/events', (req, res) => events.listen(res, sessionKey(tokenOf(req) ?? '')));
   const path = UPLOADS.slice('/api'.length);
   api.all([path, `${path}/{*rest}`], handleUpload);
   api.use(compression());
@@ -239,7 +253,9 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   });
   api.post('/copies/:id/play', async (req, res) => {
     const { item } = z.object({ item: z.string() }).parse(req.body);
-    res.json({ address: await playItem(services, personIn(req), Id.parse(req.params.id), item) });
+    res.json({
+      address: await playItem(services, personIn(req), sessionKey(tokenOf(req) ?? ''), Id.parse(req.params.id), item),
+    });
   });
   api.get('/copies/:id/file', async (req, res) => {
     const copy = await copyWithBytes(Id.parse(req.params.id));

@@ -127,7 +127,13 @@ export type NewDescription = z.infer<typeof NewDescription>;
 export const NewPlatform = z.object({
   name: z.string().trim().min(1).max(120),
   platform: z.string(),
-  baseUrl: z.url({ protocol: /^https?$/ }),
+  baseUrl: z
+    .url({ protocol: /^https?$/ })
+    .max(300)
+    .refine((text) => {
+      const { search, hash, username, password } = new URL(text);
+      return search + hash + username + password === '';
+    }, 'An address without a question mark, a # and a name before an @.'),
   credential: z.string().min(1).max(500),
 });
 export type NewPlatform = z.infer<typeof NewPlatform>;

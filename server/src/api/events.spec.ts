@@ -2,7 +2,8 @@ import express from 'express';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pino from 'pino';
-import { Job } from '../db/models.ts';
+import { Job, Session, User } from '../db/models.ts';
+import { addPerson } from '../services/people.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import type { JobSummary } from './contract.ts';
@@ -22,9 +23,13 @@ describe('What is told of jobs as they go', () => {
   beforeAll(async () => {
     const database = await testDatabase();
     drop = () => database.drop();
+    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
+    const user = await User.findOne({ rejectOnEmpty: true });
+    const expiresAt = new Date(Date.now() + 3_600_000);
+    for (const tokenHash of ['one', 'two']) await Session.create({ tokenHash, userId: user.id, expiresAt });
     events = new JobEvents(20, pino({ level: 'silent' }), 150);
     server = express()
-      .get('/events', (_req, res) => events.listen(res))
+      .get('/events', (req, res) => events.listen(res, String(req.query['of'] ?? 'one')))
       .listen(0, '127.0.0.1');
     await new Promise((done) => server.once('listening', done));
     address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/events`;
@@ -79,5 +84,18 @@ describe('What is told of jobs as they go', () => {
     await say('kept');
     await until(async () => changes(second.told).includes('kept'));
     second.go();
+  });
+
+  it('ends for a session that is signed out, and for no other', async () => {
+    const listenAs = async (of: string) => (await fetch(`${address}?of=${of}`)).body?.getReader();
+    const [one, two] = [await listenAs('one'), await listenAs('two')];
+    events.endFor('two');
+    for (let read = await two?.read(); read?.done === false; read = await two?.read()) expect(read.value).toBeDefined();
+    // The other still hears.
+    await enqueue({ kind: 'look', key: 'after', course: 'X', moveId: null, input: {}, words: '' });
+    let heard = '';
+    while (!heard.includes('event: job\n')) heard += new TextDecoder().decode((await one?.read())?.value);
+    await one?.cancel();
+    await Job.destroy({ where: {} });
   });
 });

@@ -7,6 +7,7 @@ import pino from 'pino';
 import yazl from 'yazl';
 import { configFromEnvironment, type Config } from '../config.ts';
 import { servicesOf } from '../services/context.ts';
+import { addPerson, sessionKey, signIn, signOut } from '../services/people.ts';
 import { openTicket, sealTicket, type Ticket } from '../services/play.ts';
 import { testDatabase } from '../testing/database.ts';
 import { createPlayApp } from './play.ts';
@@ -18,6 +19,7 @@ describe('The player of learning objects', () => {
   let address: string;
   let config: Config;
   let ticket: Ticket;
+  let token: string;
 
   beforeAll(async () => {
     const database = await testDatabase();
@@ -25,6 +27,8 @@ describe('The player of learning objects', () => {
     folder = await mkdtemp(join(tmpdir(), 'treenail-play-'));
     config = { ...configFromEnvironment(), blobs: join(folder, 'blobs'), scratch: join(folder, 'scratch') };
     const services = servicesOf(config);
+    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
+    ({ token } = await signIn('ada@marrowick.example', 'right'));
     const zip = new yazl.ZipFile();
     zip.addBuffer(Buffer.from('<p>Object</p>'), 'a b/start.html');
     zip.end();
@@ -41,6 +45,7 @@ describe('The player of learning objects', () => {
       launchData: '</script><b>',
       masteryScore: '80',
       until: Date.now() + 60_000,
+      session: sessionKey(token),
     };
     server = createPlayApp(services, pino({ level: 'silent' })).listen(0, '127.0.0.1');
     await new Promise((done) => server.once('listening', done));
@@ -90,5 +95,15 @@ describe('The player of learning objects', () => {
       ].map(async (path) => (await fetch(address + path)).status),
     );
     expect(statuses).toEqual([404, 404, 410, 410, 200, 404]);
+  });
+
+  it('plays nothing any more once the person has signed out', async () => {
+    const sealed = sealTicket(config.secret, ticket);
+    const ask = (path: string) => fetch(`${address}/${sealed}/${path}`);
+    expect((await ask('files/a%20b/start.html')).status).toBe(200);
+    await signOut(token);
+    expect([(await ask('player.html')).status, (await ask('files/a%20b/start.html')).status]).toEqual([410, 410]);
+    ({ token } = await signIn('ada@marrowick.example', 'right'));
+    ticket = { ...ticket, session: sessionKey(token) };
   });
 });

@@ -5,7 +5,7 @@ import express, { type Express } from 'express';
 import type { Logger } from 'pino';
 import type { Services } from '../services/context.ts';
 import { withPackage } from '../services/packages.ts';
-import { openTicket, type Ticket } from '../services/play.ts';
+import { usableTicket, type Ticket } from '../services/play.ts';
 
 /**
  * Where learning objects are played: on an origin of their own, since their scripts run there. They reach nothing but
@@ -35,13 +35,13 @@ export function createPlayApp(services: Services, log: Logger): Express {
     if (file) res.sendFile(join(runtime, file));
     else res.status(404).end();
   });
-  app.get('/:ticket/player.html', (req, res) => {
-    const ticket = openTicket(services.config.secret, req.params.ticket);
+  app.get('/:ticket/player.html', async (req, res) => {
+    const ticket = await usableTicket(services.config.secret, req.params.ticket);
     if (ticket) res.type('html').send(playerPage(ticket, services.config.address));
     else res.status(410).type('text').send('The time to play this is over. Open it again in Treenail.');
   });
   app.get('/:ticket/files/{*path}', async (req, res) => {
-    const ticket = openTicket(services.config.secret, req.params.ticket);
+    const ticket = await usableTicket(services.config.secret, req.params.ticket);
     const path = (req.params.path as unknown as string[]).join('/');
     if (!ticket) {
       res.status(410).end();

@@ -2,6 +2,7 @@ import { Refusal } from '@treenail/core';
 import type { ErrorRequestHandler } from 'express';
 import type { Logger } from 'pino';
 import * as z from 'zod';
+import { diskFullRefusal, isDatabaseTrouble, isDiskFull } from '../trouble.ts';
 import type { ProblemDocument } from './contract.ts';
 
 const STATUS: Record<string, number> = {
@@ -13,6 +14,10 @@ const STATUS: Record<string, number> = {
   'wrong-step': 409,
   'nothing-failed': 409,
   'invalid-request': 400,
+  'request-too-deep': 400,
+  'other-origin': 403,
+  'too-busy': 503,
+  'disk-full': 507,
 };
 
 /** Everything that is thrown leaves as a problem document (RFC 9457). */
@@ -53,7 +58,28 @@ function documentOf(error: unknown): ProblemDocument {
       action: 'Reload the page; if it happens again, tell whoever runs Treenail.',
     };
   }
-  if (error instanceof Error && /^Sequelize(Connection|Timeout)/.test(error.name)) {
+  if (isDiskFull(error)) return documentOf(diskFullRefusal());
+  if (error instanceof Error && 'type' in error && error.type === 'entity.too.large') {
+    return {
+      type: 'urn:treenail:problem:request-too-long',
+      title: 'What was sent is too long.',
+      status: 413,
+      code: 'request-too-long',
+      detail: 'What was sent is longer than a megabyte.',
+      action: 'Do it in smaller pieces.',
+    };
+  }
+  if (error instanceof Error && 'type' in error && error.type === 'entity.parse.failed') {
+    return {
+      type: 'urn:treenail:problem:invalid-request',
+      title: 'The request is not understood.',
+      status: 400,
+      code: 'invalid-request',
+      detail: 'What was sent is no JSON.',
+      action: 'Reload the page; if it happens again, tell whoever runs Treenail.',
+    };
+  }
+  if (isDatabaseTrouble(error)) {
     return {
       type: 'urn:treenail:problem:database-silent',
       title: 'The database does not answer just now.',

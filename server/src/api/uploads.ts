@@ -1,11 +1,16 @@
+import { mkdir, statfs } from 'node:fs/promises';
 import { FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
 import type { Request, RequestHandler } from 'express';
 import * as z from 'zod';
 import { takeIn } from '../services/intake.ts';
 import type { Config } from '../config.ts';
+import { diskFull } from '../trouble.ts';
 import { Intake } from './contract.ts';
 import { personIn } from './session.ts';
+
+/** What stays free on the disk, whatever arrives. */
+const RESERVE_BYTES = 256 * 2 ** 20;
 
 const KEPT_MS = 7 * 86_400_000;
 export const UPLOADS = '/api/uploads';
@@ -23,6 +28,14 @@ export function uploads(config: Config): { handle: RequestHandler; sweep: () => 
       // What tus takes for a refusal is this shape, not an error.
       // eslint-disable-next-line @typescript-eslint/only-throw-error
       if (!asked.success) throw refusal('invalid-request', z.prettifyError(asked.error), 'Fill in what is missing.');
+      await mkdir(config.uploads, { recursive: true });
+      const { bavail, bsize } = await statfs(config.uploads);
+      // Stopped before the disk is full: the database and what is kept lie on it too.
+      if (bavail * bsize < (upload.size ?? 0) + RESERVE_BYTES) {
+        const { code, message, action } = diskFull();
+        // eslint-disable-next-line @typescript-eslint/only-throw-error
+        throw refusal(code, message, action, 507);
+      }
       return {};
     },
     onUploadFinish: async (req, upload) => {
@@ -44,7 +57,7 @@ function asIntake({ metadata = {} }: Upload): unknown {
   return { code: '', section: '', term: '', title: '', ...given };
 }
 
-function refusal(code: string, detail: string, action: string) {
-  const body = { type: `urn:treenail:problem:${code}`, title: detail, status: 400, code, detail, action };
-  return { status_code: 400, body: JSON.stringify(body) };
+function refusal(code: string, detail: string, action: string, status = 400) {
+  const body = { type: `urn:treenail:problem:${code}`, title: detail, status, code, detail, action };
+  return { status_code: status, body: JSON.stringify(body) };
 }

@@ -195,6 +195,12 @@ export class Job extends Model<InferAttributes<Job>, InferCreationAttributes<Job
   declare seenAt: CreationOptional<Date | null>;
 }
 
+/** Worker processes, and when each was heard of last. */
+export class WorkerRow extends Model<InferAttributes<WorkerRow>, InferCreationAttributes<WorkerRow>> {
+  declare name: string;
+  declare seenAt: Date;
+}
+
 export class JobStep extends Model<InferAttributes<JobStep>, InferCreationAttributes<JobStep>> {
   declare jobId: number;
   declare name: string;
@@ -421,6 +427,7 @@ export function bindModels(sequelize: Sequelize): void {
     finishedAt: timeOrNone,
     seenAt: timeOrNone,
   });
+  bind(WorkerRow, 'workers', { name: { ...text, primaryKey: true }, seenAt: time });
   bind(JobStep, 'job_steps', {
     jobId: { ...ref, primaryKey: true },
     name: { ...text, primaryKey: true },

@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { Refusal } from '@treenail/core';
 import * as z from 'zod';
 import { ExportGone, PlatformClient, PlatformTrouble } from './http.ts';
+import { homeOf, isPublic, mustBeReachable, setHome } from './reach.ts';
 
 describe('The client of a platform', () => {
   let server: Server;
@@ -11,6 +12,7 @@ describe('The client of a platform', () => {
   let answer: (req: IncomingMessage, res: ServerResponse) => void;
 
   beforeAll(async () => {
+    setHome('127.0.0.0/8');
     server = createServer((req, res) => {
       asked.push(`${req.method} ${req.url}`);
       answer(req, res);
@@ -92,5 +94,55 @@ describe('The client of a platform', () => {
     expect((error as Error).message).toContain(baseUrl);
     const nobody = new PlatformClient({ baseUrl: 'http://127.0.0.1:9', headers: {}, tries: 1 });
     expect(await failure(nobody.json('/x', Answer))).toBeInstanceOf(PlatformTrouble);
+  });
+
+  it('shows of what a platform says one cleaned line, and of a page nothing', async () => {
+    const said = async (body: string) => {
+      answer = (_req, res) => void res.writeHead(422).end(body);
+      const error = await failure(client({ tries: 1 }).json('/x', Answer));
+      return error instanceof Refusal ? error.problem.message : '';
+    };
+    expect(await said('{"trouble":"no room\\nfor it"}')).toBe('The platform refused (422): no room\\nfor it');
+    expect(await said('<html><h1>Oops</h1>\r\n<script>x</script> at /var/www</html>')).not.toMatch(/[<>\r\n]/);
+    expect((await said('x'.repeat(5000))).length).toBeLessThan(220);
+    expect(await said('{"secret":"s3cr3t"}')).toBe('The platform refused (422)');
+  });
+
+  it('reads no answer that is longer than an answer is, and holds no more of it', async () => {
+    answer = (_req, res) => {
+      const piece = Buffer.alloc(1 << 20, ' ');
+      const more = () => void (!res.destroyed && res.write(piece, () => setImmediate(more)));
+      more();
+    };
+    const before = process.memoryUsage().rss;
+    const error = await failure(client({ tries: 1 }).json('/endless', Answer));
+    expect(error).toBeInstanceOf(PlatformTrouble);
+    expect(process.memoryUsage().rss - before).toBeLessThan(400 << 20);
+  });
+
+  it('speaks to public addresses, and at home only to those that are named', async () => {
+    for (const inside of [
+      '10.1.2.3',
+      '127.0.0.1',
+      '169.254.0.9',
+      '::1',
+      'fd00::1',
+      '64:ff9b:1::7f00:1',
+      '::ffff:10.0.0.1',
+    ])
+      expect(isPublic(inside)).withContext(inside).toBeFalse();
+    for (const outside of ['93.184.215.14', '2606:2800:220:1::1'])
+      expect(isPublic(outside)).withContext(outside).toBeTrue();
+    const reached = async (home: string, address: string) => {
+      setHome(home);
+      return (await failure(mustBeReachable(new URL(address)))) === 'no failure';
+    };
+    expect(await reached('', 'http://10.0.0.7/api')).toBeFalse();
+    expect(await reached('10.0.0.0/24', 'http://10.0.0.7/api')).toBeTrue();
+    expect(await reached('10.0.0.0/24', 'http://10.0.1.7/api')).toBeFalse();
+    expect(await reached('lms.college.example', 'http://lms.college.example/api')).toBeTrue();
+    expect(await reached('', 'http://[::1]:80/')).toBeFalse();
+    expect(() => homeOf('no-net/8')).toThrow();
+    setHome('127.0.0.0/8');
   });
 });

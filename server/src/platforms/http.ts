@@ -1,5 +1,7 @@
 import { Refusal, problem } from '@treenail/core';
 import type * as z from 'zod';
+import { diskFullRefusal, isDiskFull } from '../trouble.ts';
+import { mustBeReachable } from './reach.ts';
 
 /** The platform can't be reached or answers with a trouble of its own: worth trying again later. */
 export class PlatformTrouble extends Error {
@@ -41,9 +43,9 @@ export class PlatformClient {
     for (let attempt = 1; ; attempt++) {
       try {
         const response = await this.send(path, call, AbortSignal.timeout(this.options.timeoutMs ?? 20_000));
-        const read = schema.safeParse(await response.json());
+        const read = schema.safeParse(JSON.parse(await boundedText(response, JSON_BYTES)));
         if (!read.success)
-          throw new PlatformTrouble(`the platform's answer to ${path} is not understood: ${read.error.message}`);
+          throw new PlatformTrouble(`the platform's answer to ${path} is not understood: ${firstIssue(read.error)}`);
         return read.data;
       } catch (error) {
         if (error instanceof Refusal || error instanceof ExportGone || attempt >= tries)
@@ -59,6 +61,7 @@ export class PlatformClient {
     signal: AbortSignal,
   ): Promise<Response> {
     const url = new URL(this.options.baseUrl + path);
+    await mustBeReachable(url);
     for (const [name, value] of Object.entries(call.query ?? {})) url.searchParams.set(name, value);
     // Node's fetch streams any async iterable, which the web's types do not know.
     const body = (call.json === undefined ? call.body : JSON.stringify(call.json)) as BodyInit | undefined;
@@ -76,7 +79,7 @@ export class PlatformClient {
       throw asTrouble(error, this.options.baseUrl);
     });
     if (response.ok) return response;
-    const said = (await response.text().catch(() => '')).slice(0, 300);
+    const said = cleaned(await boundedText(response, 4096).catch(() => ''));
     if (response.status === 401 || response.status === 403) {
       throw new Refusal(
         problem(
@@ -91,7 +94,7 @@ export class PlatformClient {
       throw new Refusal(
         problem(
           'platform-full',
-          `The platform has no room for another export: ${wordsIn(said)}`,
+          `The platform has no room for another export${said}`,
           'Delete exports that were made there before (Treenail removes its own when a copy is kept, if asked to), then try again.',
         ),
       );
@@ -106,24 +109,59 @@ export class PlatformClient {
       );
     }
     if (response.status >= 500 || response.status === 429) {
-      throw new PlatformTrouble(`the platform answered ${response.status} to ${path}: ${said}`);
+      throw new PlatformTrouble(`the platform answered ${response.status} to ${path}${said}`);
     }
     throw new Refusal(
       problem(
         'platform-refused',
-        `The platform refused (${response.status}): ${said}`,
+        `The platform refused (${response.status})${said}`,
         'Read what it says; then try again.',
       ),
     );
   }
 }
 
-/** The sentence in a platform's answer, where it gave one as JSON. */
-function wordsIn(said: string): string {
-  return /"trouble":"([^"]+)"/.exec(said)?.[1] ?? said;
+/** The longest answer that is read as JSON, bytes. */
+const JSON_BYTES = 32 * 2 ** 20;
+
+/** The text of an answer, no more of it than is wanted. @throws PlatformTrouble where it is longer */
+async function boundedText(response: Response, most: number): Promise<string> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of response.body ?? []) {
+    size += part.length;
+    if (size > most) {
+      if (!response.ok) break;
+      throw new PlatformTrouble(`the platform's answer is longer than ${Math.round(most / 2 ** 20)} MB`);
+    }
+    parts.push(part);
+  }
+  return Buffer.concat(parts).toString('utf8');
+}
+
+/**
+ * One line of what a platform said, to stand behind what Treenail says: a foreign text may be long, broken over lines or a
+ * whole page. Empty where it says nothing that a person can read.
+ */
+function cleaned(said: string): string {
+  const sentence = /"(?:trouble|message|detail|error)"\s*:\s*"([^"]+)"/.exec(said)?.[1] ?? said;
+  const line = sentence
+    .replace(/<[^>]*>?/g, ' ')
+    .replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}\s]+/gu, ' ')
+    .trim()
+    .slice(0, 160);
+  return line === '' || /^[[{]/.test(line) ? '' : `: ${line}`;
+}
+
+/** Where an answer is not what was expected, without anything of what it holds. */
+function firstIssue(error: z.ZodError): string {
+  const [issue] = error.issues;
+  return issue ? `${issue.path.join('.') || 'it'} is not what it should be` : 'it is not what it should be';
 }
 
 export function asTrouble(error: unknown, baseUrl: string): Error {
+  // What is wrong here is no trouble of the platform.
+  if (isDiskFull(error)) return diskFullRefusal();
   if (error instanceof Refusal || error instanceof PlatformTrouble || error instanceof ExportGone) return error;
   const cause = error instanceof Error && error.cause instanceof Error ? `: ${error.cause.message}` : '';
   return new PlatformTrouble(

@@ -1,4 +1,5 @@
 import type { Config } from '../config.ts';
+import { setHome } from '../platforms/reach.ts';
 import { DiskStore, type BlobStore } from '../store/blob-store.ts';
 
 /** What services need beside the database. */
@@ -8,5 +9,6 @@ export interface Services {
 }
 
 export function servicesOf(config: Config): Services {
+  setHome(config.homeNets);
   return { config, store: new DiskStore(config.blobs) };
 }

@@ -1,6 +1,6 @@
 import { stringify } from 'csv-stringify/sync';
-import ExcelJS from 'exceljs';
 import type { CourseSummary } from '../api/contract.ts';
+import { workbook } from './workbook.ts';
 
 const COLUMNS = [
   ['Code', 12],
@@ -46,12 +46,12 @@ export function coursesAsCsv(courses: readonly CourseSummary[]): string {
 }
 
 /** Cells of a workbook are typed: a text is never a formula there. */
-export async function coursesAsXlsx(courses: readonly CourseSummary[]): Promise<Buffer> {
-  const book = new ExcelJS.Workbook();
-  const sheet = book.addWorksheet('Courses', { views: [{ state: 'frozen', ySplit: 1 }] });
-  sheet.columns = COLUMNS.map(([header, width]) => ({ header, width }));
-  sheet.getRow(1).font = { bold: true };
-  for (const course of courses) sheet.addRow(rowOf(course));
-  sheet.autoFilter = { from: { row: 1, column: 1 }, to: { row: 1, column: COLUMNS.length } };
-  return Buffer.from(await book.xlsx.writeBuffer());
+export function coursesAsXlsx(courses: readonly CourseSummary[]): Promise<Buffer> {
+  return workbook([
+    {
+      name: 'Courses',
+      rows: [COLUMNS.map(([name]) => name), ...courses.map(rowOf)],
+      widths: COLUMNS.map(([, width]) => width),
+    },
+  ]);
 }

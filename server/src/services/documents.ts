@@ -1,4 +1,5 @@
 import { Comparison, Course, CourseLink, Finding, Forecast, Refusal, TransferReport, problem } from '@treenail/core';
+import type { Transaction } from 'sequelize';
 import * as z from 'zod';
 import { DeliverAnswer, LookAnswer } from '../api/contract.ts';
 import { MoveDocument, type DocumentKind } from '../db/models.ts';
@@ -30,8 +31,10 @@ export async function writeDocument<K extends DocumentKind>(
   moveId: number,
   kind: K,
   content: DocumentOf<K>,
+  transaction?: Transaction,
 ): Promise<void> {
-  await MoveDocument.upsert({ moveId, kind, content, writtenAt: new Date() });
+  const row = { moveId, kind, content, writtenAt: new Date() };
+  await MoveDocument.upsert(row, transaction ? { transaction } : {});
 }
 
 /** The log so far: empty before the platform has begun. */
@@ -41,8 +44,12 @@ export async function readLog(moveId: number): Promise<DocumentOf<'log'>> {
 }
 
 /** @throws Refusal `not-yet` where the step that writes it is not done */
-export async function readDocument<K extends DocumentKind>(moveId: number, kind: K): Promise<DocumentOf<K>> {
-  const row = await MoveDocument.findOne({ where: { moveId, kind } });
+export async function readDocument<K extends DocumentKind>(
+  moveId: number,
+  kind: K,
+  transaction?: Transaction,
+): Promise<DocumentOf<K>> {
+  const row = await MoveDocument.findOne({ where: { moveId, kind }, ...(transaction ? { transaction } : {}) });
   if (!row)
     throw new Refusal(problem('not-yet', 'This step of the move is not done yet.', 'Wait for the step before it.'));
   return SCHEMAS[kind].parse(row.content) as DocumentOf<K>;

@@ -1,7 +1,7 @@
 import { KIND_LABELS, type Course } from '@treenail/core';
 import { stringify } from 'csv-stringify/sync';
-import ExcelJS from 'exceljs';
 import type { InventoryAnswer } from '../api/contract.ts';
+import { workbook } from './workbook.ts';
 
 type Cell = string | number;
 
@@ -46,13 +46,12 @@ export function inventoryAsCsv(course: Course, inventory: InventoryAnswer): stri
   return stringify(rows, { escape_formulas: true, bom: true });
 }
 
-export async function inventoryAsXlsx(course: Course, inventory: InventoryAnswer): Promise<Buffer> {
-  const book = new ExcelJS.Workbook();
-  for (const { name, rows } of inventorySheets(course, inventory)) {
-    const sheet = book.addWorksheet(name, { views: [{ state: 'frozen', ySplit: 1 }] });
-    sheet.addRows(rows);
-    sheet.getRow(1).font = { bold: true };
-    sheet.columns.forEach((column, i) => (column.width = i === 0 || name === 'Items' ? 36 : 14));
-  }
-  return Buffer.from(await book.xlsx.writeBuffer());
+export function inventoryAsXlsx(course: Course, inventory: InventoryAnswer): Promise<Buffer> {
+  return workbook(
+    inventorySheets(course, inventory).map(({ name, rows }) => ({
+      name,
+      rows,
+      widths: (rows[0] ?? []).map((_cell, i) => (i === 0 || name === 'Items' ? 36 : 14)),
+    })),
+  );
 }

@@ -12,11 +12,11 @@ import {
   type Course,
   type CourseLink,
 } from '@treenail/core';
-import ipaddr from 'ipaddr.js';
 import { Op } from 'sequelize';
 import type { JobSummary, Person } from '../api/contract.ts';
 import { Job, OutsideAnswerRow } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
+import { isPublic } from '../platforms/reach.ts';
 import type { Services } from './context.ts';
 import { asJobSummary } from './jobs.ts';
 import { courseOf, moveById } from './moves.ts';
@@ -117,11 +117,6 @@ class NotPublic extends Error {
   constructor(host: string) {
     super(`${host} is no public host`);
   }
-}
-
-export function isPublic(address: string): boolean {
-  if (!ipaddr.isValid(address)) return false;
-  return ipaddr.process(address).range() === 'unicast';
 }
 
 interface Reply {

@@ -1,12 +1,14 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { Refusal, problem } from '@treenail/core';
 import { hash, verify } from '@node-rs/argon2';
+import { Op } from 'sequelize';
 import type { Person, Role } from '../api/contract.ts';
 import { AuditEntry, Session, User } from '../db/models.ts';
 
 const SESSION_HOURS = 12;
 
-function tokenHash(token: string): string {
+/** What the database knows a session by: nobody can sign in with it. */
+export function sessionKey(token: string): string {
   return createHash('sha256').update(token).digest('hex');
 }
 
@@ -29,16 +31,22 @@ export async function signIn(
   }
   const token = randomBytes(32).toString('base64url');
   const expiresAt = new Date(Date.now() + SESSION_HOURS * 3_600_000);
-  await Session.create({ tokenHash: tokenHash(token), userId: user.id, expiresAt });
+  await Session.create({ tokenHash: sessionKey(token), userId: user.id, expiresAt });
   return { person: asPerson(user), token, expiresAt };
 }
 
 export async function signOut(token: string): Promise<void> {
-  await Session.destroy({ where: { tokenHash: tokenHash(token) } });
+  await Session.destroy({ where: { tokenHash: sessionKey(token) } });
+}
+
+/** Which of these sessions are still open. */
+export async function openSessions(keys: readonly string[]): Promise<Set<string>> {
+  const rows = await Session.findAll({ where: { tokenHash: [...keys], expiresAt: { [Op.gt]: new Date() } } });
+  return new Set(rows.map((row) => row.tokenHash));
 }
 
 export async function personOf(token: string): Promise<Person | null> {
-  const session = await Session.findByPk(tokenHash(token));
+  const session = await Session.findByPk(sessionKey(token));
   if (!session || session.expiresAt.getTime() < Date.now()) return null;
   const user = await User.findByPk(session.userId);
   return user ? asPerson(user) : null;

@@ -4,8 +4,8 @@ import * as z from 'zod';
 import type { Person } from '../api/contract.ts';
 import type { Services } from './context.ts';
 import { withPackage } from './packages.ts';
-import { audit, mustBe } from './people.ts';
-import { copyById } from './strongroom.ts';
+import { audit, mustBe, openSessions } from './people.ts';
+import { copyWithBytes } from './strongroom.ts';
 
 /** What may be played: one package, from one file on, until a time. The player asks nobody else. */
 export const Ticket = z.object({
@@ -17,6 +17,8 @@ export const Ticket = z.object({
   launchData: z.string(),
   masteryScore: z.string(),
   until: z.number(),
+  /** The session that it was opened in: with that, it ends. */
+  session: z.string(),
 });
 export type Ticket = z.infer<typeof Ticket>;
 
@@ -40,10 +42,22 @@ export function openTicket(secret: Buffer, sealed: string, now = Date.now()): Ti
   return ticket.success && ticket.data.until > now ? ticket.data : null;
 }
 
+/** A ticket that may still be used: whoever it was given to is still signed in. */
+export async function usableTicket(secret: Buffer, sealed: string): Promise<Ticket | null> {
+  const ticket = openTicket(secret, sealed);
+  return ticket && (await openSessions([ticket.session])).has(ticket.session) ? ticket : null;
+}
+
 /** The address at which an item of a kept copy is played. */
-export async function playItem(services: Services, person: Person, copyId: number, itemId: string): Promise<string> {
+export async function playItem(
+  services: Services,
+  person: Person,
+  session: string,
+  copyId: number,
+  itemId: string,
+): Promise<string> {
   mustBe(person, 'administrator');
-  const copy = await copyById(copyId);
+  const copy = await copyWithBytes(copyId);
   const { course } = await withPackage(services, copy.sha256, readCourse);
   const item = course.items.find((i) => i.id === itemId);
   if (item?.kind !== 'page' || item.settings.tracked !== true) {
@@ -63,6 +77,7 @@ export async function playItem(services: Services, person: Person, copyId: numbe
     launchData: text(launchData),
     masteryScore: text(masteryScore),
     until: Date.now() + VALID_MS,
+    session,
   });
   return `${services.config.playAddress}/${ticket}/player.html`;
 }

@@ -20,21 +20,45 @@ export async function refreshRegister(freshMs: number): Promise<void> {
   }
 }
 
+/** Letters that the register has room for. */
+const ROOM = { code: 60, section: 30, term: 60, title: 500, owner: 190 } as const;
+const REMOTE_ID = 120;
+
+/** What a platform calls its courses may be of any length: what is longer than there is room for is cut. */
+function fitting(listed: readonly ListedCourse[]): ListedCourse[] {
+  return listed
+    .filter(({ remoteId }) => remoteId.length <= REMOTE_ID)
+    .map((course) => ({
+      ...course,
+      ...Object.fromEntries(
+        Object.entries(ROOM).map(([name, most]) => [name, cut(course[name as keyof typeof ROOM], most)]),
+      ),
+    }));
+}
+
+/** As much of a text as there is room for, no sign cut in two. */
+export function cut(text: string, most: number = ROOM.title): string {
+  return text.length <= most ? text : [...text.slice(0, most - 1)].join('').replace(/[\uD800-\uDBFF]$/, '') + '…';
+}
+
 /** Writes down what an instance lists. Courses that are gone there stay while a move or a copy speaks of them. */
 export async function writeListing(instanceId: number, listed: readonly ListedCourse[]): Promise<void> {
   await CourseRow.bulkCreate(
-    listed.map((course) => ({ instanceId, ...course })),
+    fitting(listed).map((course) => ({ instanceId, ...course })),
     { updateOnDuplicate: ['code', 'section', 'term', 'title', 'owner', 'size', 'changedAt', 'parts'] },
   );
   const gone = await CourseRow.findAll({
-    where: { instanceId, remoteId: { [Op.notIn]: listed.map((c) => c.remoteId) } },
+    where: { instanceId, remoteId: { [Op.notIn]: fitting(listed).map((c) => c.remoteId) } },
   });
   for (const course of gone) {
     const spoken =
       (await Move.count({ where: { courseId: course.id } })) + (await Copy.count({ where: { courseId: course.id } }));
     if (spoken === 0) await course.destroy();
   }
-  await Instance.update({ listedAt: new Date(), trouble: null }, { where: { id: instanceId } });
+  const left = listed.length - fitting(listed).length;
+  const trouble =
+    left === 0 ? null : `${left} courses have identifiers longer than ${REMOTE_ID} letters, and are not listed.`;
+  await Instance.update({ listedAt: new Date(), trouble }, { where: { id: instanceId } });
 }
 
 export async function listCourses(): Promise<CourseSummary[]> {

@@ -10,7 +10,7 @@ import type { Sequelize } from 'sequelize';
 import { createApp } from '../api/app.ts';
 import type { Config } from '../config.ts';
 import { AuditEntry, CourseRow, Instance, Job, Move, MoveDocument, User } from '../db/models.ts';
-import { bindModels, migrations } from '../db/index.ts';
+import { bindModels, migrate, migrations } from '../db/index.ts';
 import { explainLog } from '../platforms/tarnhall/log.ts';
 import { DiskStore } from '../store/blob-store.ts';
 import { testDatabase } from '../testing/database.ts';
@@ -93,6 +93,8 @@ describe('The HTTP interface', () => {
       pollMs: 50,
       leaseMs: 1000,
       hangMs: 60_000,
+      jobMs: 60_000,
+      homeNets: '127.0.0.0/8',
       smtp: null,
       address: 'http://127.0.0.1',
       mailAfterMs: 60_000,
@@ -170,6 +172,18 @@ describe('The HTTP interface', () => {
     const other = await testDatabase();
     await migrations(other.sequelize).down({ to: 0 });
     await migrations(other.sequelize).up();
+    expect((await migrations(other.sequelize).pending()).length).toBe(0);
+    await other.drop();
+  });
+
+  it('migrates once though two begin at once, and ends well where one was killed in its middle', async () => {
+    const other = await testDatabase();
+    await migrations(other.sequelize).down({ to: 0 });
+    await Promise.all([migrate(other.sequelize), migrate(other.sequelize)]);
+    expect((await migrations(other.sequelize).pending()).length).toBe(0);
+    // As if each had been killed after its last step and before that was written down.
+    await other.sequelize.query('DELETE FROM sequelize_meta');
+    await migrate(other.sequelize);
     expect((await migrations(other.sequelize).pending()).length).toBe(0);
     await other.drop();
   });
@@ -319,6 +333,19 @@ outline:
       ).map((f) => `${f.kind} ${f.title}`);
     expect(await find('aaa 1-01')).toEqual(['course AAA 1-01 First', 'move AAA 1-01 First']);
     expect(await find('%%')).toEqual([]);
+  });
+
+  it('cuts what a platform calls its courses to the room there is, and says which it can not list', async () => {
+    const live = await Instance.findOne({ where: { name: 'Live' }, rejectOnEmpty: true });
+    const listed = { section: '01', term: 'T'.repeat(90), size: 1, changedAt: new Date(), parts: 1, owner: '' };
+    await writeListing(live.id, [
+      { ...listed, remoteId: 'long', code: 'C'.repeat(80), title: `${'x'.repeat(498)}😀😀` },
+      { ...listed, remoteId: 'y'.repeat(200), code: 'D', title: 'unlistable' },
+    ]);
+    const row = await CourseRow.findOne({ where: { remoteId: 'long' }, rejectOnEmpty: true });
+    expect([row.code.length, row.term.length, row.title.length <= 500]).toEqual([60, 60, true]);
+    expect(row.title).toMatch(/^x+…$/);
+    expect((await live.reload()).trouble).toContain('1 courses have identifiers longer than');
   });
 
   it('keeps a course that is gone at its platform while a move speaks of it', async () => {

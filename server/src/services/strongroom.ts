@@ -85,7 +85,12 @@ export async function removeCopy(services: Services, person: Person, id: number,
   }
   await copy.update({ removedAt: new Date(), removedWhy: reason });
   await audit(person, 'copy removed', `copy ${id}`, { reason, fileName: copy.fileName, sha256: copy.sha256 });
-  if (!(await isHeld(copy.sha256))) await services.store.remove(copy.sha256);
+  await letGoOf(services, copy.sha256);
+}
+
+/** Removes bytes that nothing which is kept is made of. */
+export async function letGoOf({ store }: Services, sha256: string): Promise<void> {
+  if (!(await isHeld(sha256))) await store.remove(sha256);
 }
 
 /** Whether anything that is kept is these bytes. */

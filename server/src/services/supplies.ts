@@ -9,7 +9,8 @@ import {
   type Decision,
   type Match,
 } from '@treenail/core';
-import { CourseRow, Instance, type Move } from '../db/models.ts';
+import type { Transaction } from 'sequelize';
+import { CourseRow, Instance, Move } from '../db/models.ts';
 import type { Giver } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
@@ -43,16 +44,20 @@ export async function supply(services: Services, move: Move, match: Match): Prom
     );
   }
   const before = await suppliesOf(move.id);
+  const found = new Map<string, string>();
   for (const address of addresses) {
     if (before.has(address)) continue;
     try {
-      before.set(address, await fetched(services, giver.sharedFile, address));
+      found.set(address, await fetched(services, giver.sharedFile, address));
     } catch (error) {
       // Of many, those that are there are taken; the others are told as mends that could not be done.
       if (!(error instanceof Refusal) || addresses.size === 1) throw error;
     }
   }
-  await writeDocument(move.id, 'supplies', { files: Object.fromEntries(before) });
+  await onlyOne(move.id, async (transaction) => {
+    const files = Object.fromEntries([...(await suppliesOf(move.id, transaction)), ...found]);
+    await writeDocument(move.id, 'supplies', { files }, transaction);
+  });
 }
 
 async function fetched(
@@ -90,19 +95,34 @@ export async function takeGiven(
   body: AsyncIterable<Uint8Array>,
 ): Promise<string> {
   const sha256 = await kept(services, name, body);
-  const before = await suppliesOf(moveId);
+  return onlyOne(moveId, (transaction) => addGiven(moveId, name, sha256, transaction));
+}
+
+/** Does one thing after another for a move, also where several servers are asked at once: its row is held meanwhile. */
+async function onlyOne<T>(moveId: number, work: (transaction: Transaction) => Promise<T>): Promise<T> {
+  const { sequelize } = Move;
+  if (!sequelize) throw new RangeError('the models are not bound');
+  return sequelize.transaction(async (transaction) => {
+    await Move.findByPk(moveId, { transaction, lock: transaction.LOCK.UPDATE });
+    return work(transaction);
+  });
+}
+
+async function addGiven(moveId: number, name: string, sha256: string, transaction: Transaction): Promise<string> {
+  const before = await suppliesOf(moveId, transaction);
   const [, stem = name, ending = ''] = /^(.*?)(\.[^.]*)?$/s.exec(name) ?? [];
   let given = givenAddress(name);
   for (let n = 2; before.has(given) && before.get(given) !== sha256; n++) given = givenAddress(`${stem}-${n}${ending}`);
-  await writeDocument(moveId, 'supplies', { files: Object.fromEntries(before.set(given, sha256)) });
+  const files = Object.fromEntries(before.set(given, sha256));
+  await writeDocument(moveId, 'supplies', { files }, transaction);
   return given;
 }
 
 const SUPPLY_BYTES = 64 * 2 ** 20;
 
-async function suppliesOf(moveId: number): Promise<Map<string, string>> {
+async function suppliesOf(moveId: number, transaction?: Transaction): Promise<Map<string, string>> {
   try {
-    return new Map(Object.entries((await readDocument(moveId, 'supplies')).files));
+    return new Map(Object.entries((await readDocument(moveId, 'supplies', transaction)).files));
   } catch (error) {
     if (error instanceof Refusal && error.problem.code === 'not-yet') return new Map();
     throw error;

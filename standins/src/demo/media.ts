@@ -1,9 +1,9 @@
 import { Mp3Encoder } from '@breezystack/lamejs';
 import { Document, HeadingLevel, Packer, Paragraph } from 'docx';
-import ExcelJS from 'exceljs';
 import PDFDocument from 'pdfkit';
 import { PNG } from 'pngjs';
 import pptxgen from 'pptxgenjs';
+import writeExcelFile from 'write-excel-file/node';
 
 /** A repeatable stream of numbers in [0, 1), so that the same demo gives the same pictures. */
 export function numbersFrom(seed: string): () => number {
@@ -113,13 +113,11 @@ export function docx(title: string, paragraphs: readonly string[]): Promise<Buff
   return Packer.toBuffer(document);
 }
 
-export async function xlsx(title: string, rows: readonly (readonly (string | number)[])[]): Promise<Buffer> {
-  const book = new ExcelJS.Workbook();
-  book.creator = 'Marrowick College';
-  book.lastModifiedBy = 'Marrowick College';
-  const sheet = book.addWorksheet(title.slice(0, 30));
-  rows.forEach((row) => sheet.addRow([...row]));
-  return Buffer.from(await book.xlsx.writeBuffer());
+export function xlsx(title: string, rows: readonly (readonly (string | number)[])[]): Promise<Buffer> {
+  const data = rows.map((row) =>
+    row.map((value) => (typeof value === 'number' ? { value, type: Number } : { value, type: String })),
+  );
+  return writeExcelFile(data, { sheet: title.slice(0, 30) }).toBuffer();
 }
 
 export async function pptx(title: string, points: readonly string[]): Promise<Buffer> {

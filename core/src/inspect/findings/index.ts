@@ -69,10 +69,21 @@ export class PassageEye {
     this.sight = sightOf(course, options);
   }
 
-  see(passage: Passage): Seen[] {
-    return IN_PASSAGES.flatMap((kind) =>
-      [...(kind.inPassage?.(passage, this.sight) ?? [])].map((one) => ({ kind: kind.id, one })),
-    );
+  /** What is seen in a text, at most so much of each kind; and whether there was more. */
+  see(passage: Passage, most: number): { seen: Seen[]; left: boolean } {
+    const seen: Seen[] = [];
+    let left = false;
+    for (const kind of IN_PASSAGES) {
+      let found = 0;
+      for (const one of kind.inPassage?.(passage, this.sight) ?? []) {
+        if (++found > most) {
+          left = true;
+          break;
+        }
+        seen.push({ kind: kind.id, one });
+      }
+    }
+    return { seen, left };
   }
 }
 
@@ -81,9 +92,13 @@ export class FindingsCollector {
   private readonly options: FindingOptions;
   private readonly found: Finding[] = [];
   private readonly times = new Map<string, number>();
+  private readonly most: number;
+  /** Findings beyond the limit. */
+  left = 0;
 
-  constructor(options: FindingOptions) {
+  constructor(options: FindingOptions, most = Infinity) {
     this.options = options;
+    this.most = most;
   }
 
   take(seen: readonly Seen[]): void {
@@ -110,6 +125,10 @@ export class FindingsCollector {
   }
 
   private add(kind: FindingKind, one: Found): void {
+    if (this.found.length >= this.most) {
+      this.left++;
+      return;
+    }
     const { item = null, part = '', file = item?.place ?? null, like = kind.id } = one;
     const place = `${kind.id}|${item?.id ?? one.title ?? file ?? ''}|${part}|${like}`;
     const times = (this.times.get(place) ?? 0) + 1;

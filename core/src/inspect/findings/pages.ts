@@ -31,8 +31,8 @@ const placeholder: FindingKind = {
   *inPassage(passage, sight) {
     if (!passage.source.includes('{') && !passage.source.includes('%%')) return;
     for (const source of sight.house.placeholders) {
-      for (const match of passage.source.matchAll(patternOf(source))) {
-        const [text] = match;
+      for (const match of patternOf(source).in(passage.source)) {
+        const { text } = match;
         const value = valueOf(text, sight);
         yield {
           like: text,

@@ -1,7 +1,7 @@
 import { baseName, count } from '../../model/index.ts';
 import { lineOf, spotAt, type FindingKind } from './contract.ts';
 import { canStrip } from '../file-marks.ts';
-import { matchesOf } from '../patterns.ts';
+import { matchesOf, patternOf } from '../patterns.ts';
 
 /** Kinds of findings about what tells of people. */
 
@@ -14,7 +14,7 @@ const inTexts: FindingKind = {
   *inPassage(passage, { house }) {
     for (const { name, pattern } of house.personal) {
       for (const match of matchesOf(pattern, passage.source)) {
-        const [text] = match;
+        const { text } = match;
         yield {
           like: name,
           item: passage.item,
@@ -39,11 +39,11 @@ const lists: FindingKind = {
   mends: ['leave-out', 'give-file'],
   why: () => 'Class lists belong to the platform that made them; they may not leave with the course.',
   *inCourse({ course, house, fileMarks }) {
-    const named = new RegExp(house.peopleFiles, 'i');
+    const named = patternOf(house.peopleFiles);
     const marked = new Set(course.personal?.files ?? []);
     for (const file of course.files) {
       const marks = fileMarks.get(file.path)?.filter((m) => m.startsWith('people: ')) ?? [];
-      if (!marked.has(file.path) && marks.length === 0 && !(named.test(baseName(file.path)) && isTable(file.path)))
+      if (!marked.has(file.path) && marks.length === 0 && !(named.fits(baseName(file.path)) && isTable(file.path)))
         continue;
       yield {
         like: marked.has(file.path) ? 'known' : 'by name',

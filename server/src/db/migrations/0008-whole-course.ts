@@ -29,9 +29,11 @@ const UP = [
   `ALTER TABLE instances
      ADD COLUMN IF NOT EXISTS paused_at DATETIME(3) NULL,
      ADD COLUMN IF NOT EXISTS patience_minutes INT NULL`,
+  `CREATE TABLE IF NOT EXISTS workers (name VARCHAR(80) PRIMARY KEY, seen_at DATETIME(3) NOT NULL)`,
 ];
 
 const DOWN = [
+  `DROP TABLE IF EXISTS workers`,
   `ALTER TABLE instances DROP COLUMN IF EXISTS paused_at, DROP COLUMN IF EXISTS patience_minutes`,
   `UPDATE jobs SET state = 'failed' WHERE state = 'called off'`,
   `ALTER TABLE jobs MODIFY state ENUM('queued','running','waiting','done','failed') NOT NULL`,

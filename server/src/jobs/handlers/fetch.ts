@@ -33,7 +33,8 @@ import { PLAIN, formOf } from '../../services/fetches.ts';
 import { namingRule } from '../../services/house.ts';
 import { connectorOf } from '../../services/instances.ts';
 import { withSource } from '../../services/packages.ts';
-import { factsOf } from '../../services/strongroom.ts';
+import { cut } from '../../services/register.ts';
+import { factsOf, letGoOf } from '../../services/strongroom.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';
 import { cannot, noteResult } from './of-move.ts';
@@ -225,6 +226,10 @@ async function downloadAndKeep(
         shown,
         lacks: [...lacks],
       },
+    }).catch(async (error: unknown) => {
+      // What no row speaks of is not kept.
+      await letGoOf(services, kept.sha256);
+      throw error;
     });
     return { copyId: copy.id, words: readWords(factsOf(copy)) };
   } catch (error) {
@@ -305,7 +310,8 @@ async function download(of: OfFetch, exportId: string, part: string, size: numbe
 /** Complete, readable, and the course that was asked for. */
 async function judge(services: Services, path: string, title: string): Promise<Course> {
   const { course } = await withSource(services, await fileSource(path), readCourse);
-  if (course.title !== title) {
+  // The register may have had no room for all of it.
+  if (cut(course.title) !== title) {
     throw new Refusal(
       problem(
         'another-course',

@@ -88,12 +88,13 @@ export const lookInside =
     await writeDocument(move.id, 'texts', { sha256: texts });
     await writeDocument(move.id, 'look', { course, notes, inventory: counted });
     await settle(move, course, destination, taker);
+    await noteTidy(move, findings);
+    // Last of all: by this the move stands at its fit.
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
     await noteResult(
       move,
       'look',
       `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz')}`,
     );
-    await noteTidy(move, findings);
     await context.report({ words: 'looked inside; the fit waits for you' });
   };
