@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import {
   SETTINGS,
+  baseName,
   hasPartialCredit,
   settingOf,
   subjects,
@@ -80,6 +81,18 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
       as = null;
       reasons.push(fileBytes.reason);
     }
+    const unfit = profile.limits.nameCharacters;
+    if (item?.kind === 'file' && as !== null && unfit && isUnfit(item.file, unfit.not)) {
+      as = null;
+      reasons.push(`${profile.label} ${unfit.reason}`);
+    }
+    if (item && unfit) {
+      for (const name of ['attachments', 'embeds'] as const) {
+        const paths = item.settings[name];
+        if (Array.isArray(paths) && !lost.has(name) && paths.some((path) => isUnfit(path, unfit.not)))
+          lost.set(name, `${profile.label} ${unfit.reason}`);
+      }
+    }
     const untitled = as === null || placed ? undefined : profile.untitled?.[as];
     if (untitled !== undefined) reasons.push(untitled);
     if (titleLength && [...subject.title].length > titleLength.at) reasons.push(titleLength.reason);
@@ -107,6 +120,11 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
     settings,
     parts: mergeParts(parts),
   };
+}
+
+/** Whether a file's name has signs in it that a destination can not bear. */
+function isUnfit(path: string, not: string): boolean {
+  return [...baseName(path)].some((sign) => not.includes(sign));
 }
 
 /** A file that is attached and shown in the text comes along as either: it is lost only with both. */

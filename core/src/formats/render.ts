@@ -1,3 +1,4 @@
+import { PLAYER_MARK } from '../markup/player.ts';
 import { escapeXml } from '../markup/index.ts';
 import {
   baseName,
@@ -51,7 +52,7 @@ export function renderItem(course: Course, item: ItemOf<Rendered>, path: string,
 }
 
 export function runtimeTag(path: string, runtime: string): string {
-  return `<script src="${escapeXml(encodePath(relativePath(path, runtime)))}"></script>`;
+  return `<script src="${escapeXml(encodePath(relativePath(path, runtime)))}" ${PLAYER_MARK}="player"></script>`;
 }
 
 /** JSON that no text in it can end the script element of. */

@@ -2,7 +2,7 @@ import * as z from 'zod';
 import { CheckedLine, type Comparison } from '../compare/index.ts';
 import { Totals } from '../fit/index.ts';
 import type { Finding } from '../inspect/index.ts';
-import { ON_DEMAND } from './words.ts';
+import { ON_DEMAND, withTitles } from './words.ts';
 
 /** The transfer report: what became of every item of a move. */
 export const TransferReport = z.object({
@@ -36,12 +36,17 @@ export type TransferReport = z.infer<typeof TransferReport>;
 export function transferReport(
   head: Omit<z.input<typeof TransferReport>, 'totals' | 'otherwise' | 'lines'>,
   comparison: Comparison,
+  /** Titles of what was sent, by the identifiers by which conditions name items. */
+  titles: ReadonlyMap<string, string> = new Map(),
 ): TransferReport {
   return TransferReport.parse({
     ...head,
     totals: comparison.totals,
     otherwise: comparison.otherwise,
-    lines: comparison.lines.filter((line) => line.outcome !== 'whole').map(withoutSecrets),
+    lines: withTitles(
+      comparison.lines.filter((line) => line.outcome !== 'whole'),
+      titles,
+    ).map(withoutSecrets),
   });
 }
 

@@ -89,3 +89,38 @@ export function likeLines<L extends Pick<Line, 'kind' | 'as' | 'outcome' | 'reas
   }
   return [...groups.values()];
 }
+
+/** Settings whose value names items by their identifiers. */
+const REFERRING: ReadonlySet<SettingName> = new Set([
+  'visibleWhen',
+  'doneWhen',
+  'usesRubric',
+  'category',
+  'gradesItem',
+  'variants',
+]);
+
+/** The value of a setting with the titles of the items that it names in place of their identifiers. */
+export function namedValue(name: SettingName, value: SettingValue, titles: ReadonlyMap<string, string>): SettingValue {
+  if (!REFERRING.has(name)) return value;
+  const named = (text: string) =>
+    text.replace(/[^\s,=]+/g, (word) => {
+      const title = titles.get(word);
+      return title === undefined ? word : `“${title}”`;
+    });
+  if (typeof value === 'string') return named(value);
+  return Array.isArray(value) ? value.map(named) : value;
+}
+
+/** Lines that speak of items by their titles. Both sides are named by one course, since identifiers may be kept. */
+export function withTitles<L extends Pick<Line, 'settings'>>(
+  lines: readonly L[],
+  titles: ReadonlyMap<string, string>,
+): L[] {
+  const of = (name: SettingName, value: SettingValue | null) =>
+    value === null ? null : namedValue(name, value, titles);
+  return lines.map((line) => ({
+    ...line,
+    settings: line.settings.map((s) => ({ ...s, was: of(s.name, s.was), is: of(s.name, s.is) })),
+  }));
+}

@@ -140,7 +140,7 @@ describe('The doors of the API', () => {
     await WorkerRow.destroy({ where: {} });
     const health = async () => {
       const answer = await ask('/health', { as: '' });
-      return [answer.status, await answer.json()];
+      return [answer.status, (await answer.json()) as unknown];
     };
     expect(await health()).toEqual([503, { ok: false, database: true, tables: true, workers: 0 }]);
     await workerIsHere('w1');

@@ -29,7 +29,7 @@ describe('What is told of jobs as they go', () => {
     for (const tokenHash of ['one', 'two']) await Session.create({ tokenHash, userId: user.id, expiresAt });
     events = new JobEvents(20, pino({ level: 'silent' }), 150);
     server = express()
-      .get('/events', (req, res) => events.listen(res, String(req.query['of'] ?? 'one')))
+      .get('/events', (req, res) => events.listen(res, typeof req.query['of'] === 'string' ? req.query['of'] : 'one'))
       .listen(0, '127.0.0.1');
     await new Promise((done) => server.once('listening', done));
     address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/events`;

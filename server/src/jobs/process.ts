@@ -69,7 +69,7 @@ export class JobProcess {
       };
       const heard = (message: unknown) => {
         const said = FromProcess.safeParse(message);
-        if (said.success && said.data.job === job.id) ended(said.data.change as Partial<Job>);
+        if (said.success && said.data.job === job.id) ended(said.data.change);
       };
       const gone = (code: number | null, by: string | null) => {
         this.child = null;

@@ -1,4 +1,5 @@
 import { escapeXml } from '../../markup/index.ts';
+import { PLAYER_MARK } from '../../markup/player.ts';
 import { relativePath, type Course, type OutlineNode } from '../../model/index.ts';
 import { encodePath } from '../references.ts';
 import { asScript, type Connect } from './platform.ts';
@@ -52,7 +53,7 @@ export function wholePage(course: Course, path: string, script: string, address:
 <body><header><button type="button" id="list" aria-expanded="false">Contents</button><h1>${title}</h1><span id="progress" role="status"></span></header>
 <nav aria-label="Contents"><ol></ol></nav><iframe title="${title}"></iframe>
 <footer><button type="button" id="back">Back</button><button type="button" id="on">Go on</button></footer>
-<script type="application/json" id="stops">${JSON.stringify(stops).replaceAll('<', '\\u003c')}</script><script src="${escapeXml(encodePath(relativePath(path, script)))}"></script></body></html>
+<script type="application/json" id="stops">${JSON.stringify(stops).replaceAll('<', '\\u003c')}</script><script src="${escapeXml(encodePath(relativePath(path, script)))}" ${PLAYER_MARK}="player"></script></body></html>
 `;
 }
 

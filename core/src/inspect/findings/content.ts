@@ -16,11 +16,15 @@ import type { FindingKind, Found, Sight, Suggestion } from './contract.ts';
 
 const leaveOut = (words: string): Suggestion => ({ mend: 'leave-out', params: {}, words });
 
+const PLAYED_WHOLE = /^play\/course(-\d+)?\.(html|js)$/;
+
 /** Package paths that something of the course is made of or uses. */
 function usedFiles({ course, links }: Sight): Set<string> {
   const used = new Set(course.items.flatMap(filesOf));
   for (const link of links) if (link.path !== null) used.add(link.path);
   for (const item of course.items) if (item.place !== null) used.add(item.place);
+  // The page around a course that is played whole, and its script, are what Treenail wrote to play it.
+  for (const file of course.files) if (PLAYED_WHOLE.test(file.path)) used.add(file.path);
   return used;
 }
 

@@ -1,4 +1,5 @@
 import { wholeOf, type PageElement } from '../../markup/index.ts';
+import { PLAYER_MARK, PLAYER_PATH } from '../../markup/player.ts';
 import { patternOf } from '../patterns.ts';
 import type { Passage } from '../reading.ts';
 import { excerpt, lineOf, spotAt, type FindingKind, type Found, type Sight } from './contract.ts';
@@ -106,6 +107,7 @@ const script: FindingKind = {
       const src = element.attrs['src'];
       const handlers = Object.keys(element.attrs).filter((n) => n.startsWith('on'));
       const isScript = element.name === 'script';
+      if (isScript && (isData(element.attrs['type']) || isPlayer(element.attrs))) continue;
       yield foundIn(
         passage,
         element,
@@ -122,6 +124,35 @@ const script: FindingKind = {
         },
       );
     }
+  },
+};
+
+/** A block of data is no script: no browser runs it (HTML Living Standard, 4.12.1). */
+function isData(type: string | undefined): boolean {
+  return type !== undefined && /^application\/(ld\+)?json$/i.test(type.trim());
+}
+
+/** The player that Treenail writes into pages that report: it is told of once, not at every page. */
+function isPlayer({ src, [PLAYER_MARK]: mark }: Readonly<Record<string, string>>): boolean {
+  return mark === 'player' && src !== undefined && PLAYER_PATH.test(src);
+}
+
+const player: FindingKind = {
+  id: 'own-player',
+  label: 'Pages that report by Treenail’s own player',
+  weight: 'clutters',
+  mends: [],
+  why: () =>
+    'It goes along with the package and is written anew with it; where no scripts are shown, nothing is reported.',
+  *inCourse({ links }) {
+    const loading = links.filter((l) => l.use === 'script' && l.path !== null && PLAYER_PATH.test(l.path));
+    const [first] = loading;
+    if (!first) return;
+    yield {
+      title: first.path ?? '',
+      file: first.path,
+      evidence: `${loading.length === 1 ? '1 page loads' : `${loading.length} pages load`} ${first.path ?? ''}`,
+    };
   },
 };
 
@@ -249,6 +280,7 @@ const headings: FindingKind = {
 };
 
 export const PAGE_FINDINGS: readonly FindingKind[] = [
+  player,
   placeholder,
   embed,
   script,

@@ -134,6 +134,8 @@ export const replace: MendKind = {
   apply(finding, params, work) {
     const { spot } = finding;
     if (!spot) return NO_SPOT;
+    // An address in a link that writes to it: the link goes, and its words stay for their own finding.
+    if (finding.kind === 'person-in-text' && spot.open) return unlink.apply(finding, {}, work);
     work.cut(finding, spot.at.start, spot.at.end, escapeXml(params['text'] ?? ''));
     return null;
   },

@@ -59,6 +59,7 @@ export const check =
         open: openFindings(findings, decided(findings, await decisionsOf(move.id)), kindsFound(findings, null)),
       },
       comparison,
+      new Map(course.items.map((item) => [item.id, item.title])),
     );
     await writeDocument(move.id, 'report', report);
     const { totals } = comparison;

@@ -29,9 +29,17 @@ export function explainLog(line: string): LogLine {
     if (!match) continue;
     return {
       line,
-      words: words.replace(/\$(\d)/g, (_whole, n: string) => match[Number(n)] ?? ''),
+      words: singular(words.replace(/\$(\d)/g, (_whole, n: string) => match[Number(n)] ?? '')),
       item: hasItem ? (match[1] ?? null) : null,
     };
   }
   return { line, words: null, item: null };
+}
+
+/** Of one thing nobody says that there are several. */
+function singular(words: string): string {
+  return words
+    .replace(/\b1 entries\b/g, '1 entry')
+    .replace(/\b1 (unit|resource|file|question|object|pool)s\b/g, '1 $1')
+    .replace('The 1 object report ', 'The 1 object reports ');
 }

@@ -2,9 +2,11 @@ import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import {
   KIND_LABELS,
   SETTING_LABELS,
+  namedValue,
   type CheckedLine,
   type Line,
   type Outcome,
+  type SettingName,
   type SettingValue,
 } from '@treenail/core';
 import { Peg } from '../parts/peg';
@@ -33,16 +35,13 @@ export interface LineWords {
         <dl class="facts">
           @for (setting of line.settings; track setting.name) {
             <dt>{{ labels[setting.name] }}</dt>
-            <dd>{{ words(setting.was) }}</dd>
+            <dd>{{ words(setting.name, setting.was) }}</dd>
           }
         </dl>
       </div>
       <div>
         <h3>
-          <tn-peg [outcome]="line.outcome" /> {{ says().outcomes[line.outcome] ?? line.outcome }}
-          @if (line.as !== null && line.as !== line.kind) {
-            , as {{ kinds[line.as] }}
-          }
+          <tn-peg [outcome]="line.outcome" /> {{ outcomeWords(line) }}
           @if (foretold(line); as said) {
             <span class="tag due said">foretold {{ said }}</span>
           }
@@ -55,7 +54,7 @@ export interface LineWords {
             <dt>{{ labels[setting.name] }}</dt>
             <dd>
               @if (setting.outcome === 'whole') {
-                {{ words(setting.is) }}
+                {{ words(setting.name, setting.is) }}
               } @else {
                 <span
                   class="tag"
@@ -112,11 +111,18 @@ export class LineDetail {
   readonly line = input.required<Line | CheckedLine | null>();
   /** Where the two sides are no source and destination, other words are used. */
   readonly says = input<LineWords>({ absent: 'Nothing of this name was sent.', outcomes: {} });
+  /** Titles of the items that conditions name, by their identifiers. */
+  readonly titles = input<ReadonlyMap<string, string>>(new Map());
   protected readonly kinds = KIND_LABELS;
   protected readonly labels = SETTING_LABELS;
 
-  protected words(value: SettingValue | null): string {
-    return value === null ? 'not set' : valueWords(value);
+  protected outcomeWords(line: Line | CheckedLine): string {
+    const said = this.says().outcomes[line.outcome] ?? line.outcome;
+    return line.as !== null && line.as !== line.kind ? `${said}, as ${KIND_LABELS[line.as]}` : said;
+  }
+
+  protected words(name: SettingName, value: SettingValue | null): string {
+    return value === null ? 'not set' : valueWords(namedValue(name, value, this.titles()));
   }
 
   protected foretold(line: Line | CheckedLine): string | null {

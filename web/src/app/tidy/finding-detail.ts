@@ -189,6 +189,22 @@ export class FindingDetail {
     this.keepRule.emit(this.asDecision());
   }
 
+  /** A person's own file belongs to one course: no rule can bring it to another. */
+  protected isOwnFile({ params }: Decision): boolean {
+    return Object.values(params).some((value) => value.startsWith('given:'));
+  }
+
+  /** What was decided before, for whatever is like it in other courses. */
+  protected ruleOf({ match, mend, params, reason }: Decision): void {
+    const { kind, like } = this.finding();
+    this.keepRule.emit({
+      match: { kind, like: match.like ?? (match.key === null ? null : like), key: null },
+      mend,
+      params,
+      reason,
+    });
+  }
+
   private asDecision(): NewDecision {
     const { kind, like, key } = this.finding();
     const way = this.way();

@@ -1,7 +1,19 @@
 import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } from '@angular/cdk/scrolling';
-import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, output, untracked } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  inject,
+  input,
+  linkedSignal,
+  output,
+  untracked,
+} from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { KIND_LABELS, count, plural, subjects, type Course, type Item, type Subject } from '@treenail/core';
+import { Subject as Ticks, debounceTime } from 'rxjs';
 
 interface Row {
   subject: Subject;
@@ -10,7 +22,7 @@ interface Row {
   items: readonly string[];
 }
 
-/** Ticks what goes: by item, folder, kind, state and date. Nothing is left out before it is said. */
+/** Ticks what goes: by item, folder, kind, state and date. What is ticked holds by itself. */
 @Component({
   selector: 'tn-what-goes',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -39,11 +51,11 @@ interface Row {
         <input type="date" class="field" [disabled]="!open()" (change)="untickBefore($any($event.target).value)" />
       </label>
       <span class="acts">
-        @if (changed()) {
-          <button matButton="outlined" (click)="ticked.set(asKept())">Put back</button>
-          <button matButton="filled" [disabled]="!open()" (click)="save()">
-            {{ out().length === 0 ? 'Let everything go' : 'Leave out ' + count(out().length, 'item') }}
-          </button>
+        @if (open() && out().length > 0) {
+          <span class="quiet" role="status">{{
+            changed() ? 'being held' : count(out().length, 'item') + ' left out'
+          }}</span>
+          <button matButton="outlined" (click)="tick(out(), true)">Let everything go</button>
         }
       </span>
     </div>
@@ -154,13 +166,17 @@ export class WhatGoes {
   protected readonly labels = KIND_LABELS;
   protected readonly count = count;
   private readonly kept = computed(() => this.leftOut().join('\n'));
+  /** Something was ticked since it was held last. */
+  private ahead = false;
+  private readonly ticks = new Ticks<void>();
   /** Identifiers of what goes. */
   protected readonly ticked = linkedSignal<string, ReadonlySet<string>>({
     // What was ticked stays when the same comes again; only another choice that is kept takes its place.
     source: this.kept,
-    computation: () => untracked(this.asKept),
+    // Nor does it when something was ticked that is not held yet.
+    computation: (_kept, before) => (before && this.ahead ? before.value : untracked(this.asKept)),
   });
-  protected readonly asKept = computed((): ReadonlySet<string> => {
+  private readonly asKept = computed((): ReadonlySet<string> => {
     const out = new Set(this.leftOut());
     return new Set(this.course().items.flatMap((i) => (out.has(i.id) ? [] : [i.id])));
   });
@@ -211,6 +227,12 @@ export class WhatGoes {
       .join(', '),
   );
 
+  constructor() {
+    // Some ticks after one another are held at once; none is lost when the person goes elsewhere.
+    this.ticks.pipe(debounceTime(HOLD_MS), takeUntilDestroyed()).subscribe(() => this.hold());
+    inject(DestroyRef).onDestroy(() => this.hold());
+  }
+
   protected keyOf(_index: number, row: Row): string {
     return row.subject.key;
   }
@@ -228,6 +250,8 @@ export class WhatGoes {
         else after.delete(id);
       return after;
     });
+    this.ahead = true;
+    this.ticks.next();
   }
 
   protected untickBefore(day: string): void {
@@ -244,7 +268,10 @@ export class WhatGoes {
     );
   }
 
-  protected save(): void {
+  /** What is ticked holds by itself: nobody has to say so once more. */
+  private hold(): void {
+    if (!this.ahead) return;
+    this.ahead = false;
     this.leftOutChange.emit(this.out());
   }
 
@@ -252,6 +279,9 @@ export class WhatGoes {
     return this.course().items.find((i) => i.id === id)?.title ?? id;
   }
 }
+
+/** How long further ticks are waited for. */
+const HOLD_MS = 300;
 
 function stateOf(goes: number, all: number): 'all' | 'some' | 'none' {
   return all === 0 || goes === 0 ? 'none' : goes === all ? 'all' : 'some';

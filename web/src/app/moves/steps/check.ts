@@ -42,7 +42,7 @@ type Shown = 'all' | 'not whole' | 'otherwise';
         </span>
       </div>
       <tn-joint [joint]="joint()" [leftName]="move().from.name" [rightName]="move().to.name" [(chosen)]="chosen" />
-      <tn-line-detail [line]="line()" />
+      <tn-line-detail [line]="line()" [titles]="titles()" />
     }
   `,
   styleUrl: './joined.scss',
@@ -80,5 +80,6 @@ export class CheckStep {
         return filterJoint(this.whole(), ({ line }) => lines.slice(line, line + 1).some(cameOtherwise));
     }
   });
+  protected readonly titles = computed(() => new Map(this.check()?.course.items.map((i) => [i.id, i.title]) ?? []));
   protected readonly line = computed(() => this.check()?.comparison.lines[this.chosen() ?? -1] ?? null);
 }

@@ -86,7 +86,7 @@ import { StepHead } from './step-head';
         [pale]="true"
         [(chosen)]="chosen"
       />
-      <tn-line-detail [line]="line()" />
+      <tn-line-detail [line]="line()" [titles]="titles()" />
     }
   `,
   styleUrl: './joined.scss',
@@ -123,6 +123,7 @@ export class FitStep {
     const folders = lines.filter((l) => l.kind === 'folder').length;
     return `${count(lines.length - folders, 'item')} and ${count(folders, 'folder')}`;
   });
+  protected readonly titles = computed(() => new Map(this.fit()?.course.items.map((i) => [i.id, i.title]) ?? []));
   protected readonly line = computed(() => this.fit()?.forecast.lines[this.chosen() ?? -1] ?? null);
   protected readonly through = computed(() => {
     const label = this.fit()?.forms.find((f) => f.chosen)?.label ?? 'a package';
