@@ -122,7 +122,19 @@ export async function ensureServer() {
       logLevel: 'warning',
     });
   }
+  writeBillOfMaterials();
   writeFileSync(mark, value);
+}
+
+/** What ships with Treenail, each with its licence (CycloneDX 1.5), beside what is built. */
+function writeBillOfMaterials() {
+  const told = spawnSync('npm', ['sbom', '--omit', 'dev', '--sbom-format', 'cyclonedx'], {
+    cwd: ROOT,
+    encoding: 'utf8',
+    maxBuffer: 64 << 20,
+  });
+  if (told.status !== 0) console.error(`The list of what ships could not be made:\n${told.stderr}`);
+  else writeFileSync(join(ROOT, 'server/dist/sbom.cdx.json'), told.stdout);
 }
 
 /**

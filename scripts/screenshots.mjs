@@ -78,11 +78,11 @@ try {
   await shot('build');
   await link('Go to the delivery').click();
   await button(/^Deliver into/).click();
-  await page.getByText('A folder below the first level became a heading.').nth(2).waitFor({ timeout: 120_000 });
+  await page.getByText('The crate was read:').first().waitFor({ timeout: 120_000 });
   await shot('deliver');
   await link('See the check').waitFor({ timeout: 120_000 });
   await link('See the check').click();
-  await page.getByText('foretold whole').first().waitFor();
+  await page.locator('tn-joint svg g').nth(10).waitFor();
   await shot('check');
   await page.emulateMedia({ colorScheme: 'dark' });
   await shot('dark');

@@ -7,9 +7,14 @@ const MANIFEST = 'imsmanifest.xml';
 
 /**
  * Undoes what happens to packages on people's desks: a folder zipped by hand, so that everything lies one folder
- * deeper, and what systems put beside it, which is taken out of `entries`. Says so in notes.
+ * deeper, and what systems put beside it, which is taken out of `entries`. Says so in notes. `landmarks` are files that archives
+ * are known by at their top, as packages are by their manifest.
  */
-export function straighten(entries: Map<string, Entry>, notes: Note[]): Map<string, Entry> {
+export function straighten(
+  entries: Map<string, Entry>,
+  notes: Note[],
+  landmarks: readonly string[] = [],
+): Map<string, Entry> {
   const before = entries.size;
   for (const path of entries.keys()) if (JUNK.test(path)) entries.delete(path);
   const junk = before - entries.size;
@@ -22,7 +27,8 @@ export function straighten(entries: Map<string, Entry>, notes: Note[]): Map<stri
       ),
     );
   }
-  const folder = entries.has(MANIFEST) ? null : wrappingFolder([...entries.keys()]);
+  const marks = [MANIFEST, ...landmarks];
+  const folder = marks.some((m) => entries.has(m)) ? null : wrappingFolder([...entries.keys()], marks);
   if (folder === null) return entries;
   notes.push(
     remark(
@@ -42,11 +48,11 @@ export function straighten(entries: Map<string, Entry>, notes: Note[]): Map<stri
   );
 }
 
-/** The folder, with its slash, that holds everything and the manifest with it; `null` where there is none. */
-function wrappingFolder(paths: readonly string[]): string | null {
-  const manifests = paths.filter((p) => p.endsWith(`/${MANIFEST}`)).sort((a, b) => a.length - b.length);
-  const [shallowest] = manifests;
-  if (shallowest === undefined) return null;
-  const folder = shallowest.slice(0, -MANIFEST.length);
-  return paths.every((p) => p.startsWith(folder)) ? folder : null;
+/** The folder, with its slash, that holds everything and what a package is known by with it; `null` where there is none. */
+function wrappingFolder(paths: readonly string[], marks: readonly string[]): string | null {
+  const folders = paths
+    .flatMap((path) => marks.flatMap((mark) => (path.endsWith(`/${mark}`) ? path.slice(0, -mark.length) : [])))
+    .sort((a, b) => a.length - b.length);
+  const [folder] = folders;
+  return folder !== undefined && paths.every((p) => p.startsWith(folder)) ? folder : null;
 }

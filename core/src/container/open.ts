@@ -5,7 +5,7 @@ import { Refusal, problem, remark, type Note } from '../model/index.ts';
 import { bytesSource, joinBytes, readChunks, type ByteSource } from './byte-source.ts';
 import { portableEngine } from './engine.ts';
 import { DEFAULT_LIMITS, type Limits } from './limits.ts';
-import { openPackage, type OpenOptions, type Package } from './package.ts';
+import { openPackage, type Entry, type OpenOptions, type Package } from './package.ts';
 import { ZipWriter, type Sink } from './zip-writer.ts';
 
 /** A place for what has to be written anew before it can be read by random access. */
@@ -21,6 +21,8 @@ export interface Scratch {
  */
 export interface Unpacker {
   id: string;
+  /** The file at the top that an archive of it is known by, where it is a zip. */
+  landmark?: string;
   /** Of bytes that are no zip, by the first of them, inflated where they were gzipped. */
   ofBytes?: {
     fits(head: Uint8Array): boolean;
@@ -36,6 +38,8 @@ export interface OpenAnyOptions extends OpenOptions {
   unpackers?: readonly Unpacker[];
   /** Where a tar is turned into a zip; in memory where nothing is given. */
   scratch?: () => Promise<Scratch>;
+  /** It was found inside another package. */
+  within?: boolean;
 }
 
 /**
@@ -59,12 +63,46 @@ export async function openAny(source: ByteSource, options: OpenAnyOptions = {}):
     const zip = await written(options, limits, (writer) => unpacker.unpack(chunks(), writer, notes, limits));
     return (await openPackage(zip, options)).with(notes);
   }
-  const pkg = await openPackage(source, options);
+  const landmarks = (options.unpackers ?? []).flatMap((u) => u.landmark ?? []);
+  const pkg = await openPackage(source, { ...options, landmarks });
+  const alone = await archiveAlone(pkg, options);
+  if (alone) {
+    const notes = [
+      ...pkg.notes,
+      remark('wrapped-file', `The archive ${alone.path} lay in a zip by itself.`, 'Nothing; it was read from there.', {
+        file: alone.path,
+      }),
+    ];
+    const scratch = await (options.scratch ?? inMemory(limits.memoryBytes))();
+    for await (const part of pkg.stream(alone.path)) await scratch.sink.write(part);
+    // What lies in a zip in a zip is not looked into any further.
+    return (await openAny(await scratch.source(), { ...options, within: true })).with(notes);
+  }
   const rewriter = (options.unpackers ?? []).find((u) => u.ofPackage?.fits(pkg) === true)?.ofPackage;
   if (!rewriter) return pkg;
   const notes: Note[] = [...pkg.notes];
   const zip = await written(options, limits, (writer) => rewriter.unpack(pkg, writer, notes));
   return (await openPackage(zip, options)).with(notes);
+}
+
+/** The one file of a zip that is an archive of its own, as when a platform's archive was zipped once more. */
+async function archiveAlone(
+  pkg: Package,
+  { unpackers = [], engine = portableEngine, within }: OpenAnyOptions,
+): Promise<Entry | null> {
+  const [only, ...others] = pkg.entries.values();
+  if (within === true || !only || others.length > 0) return null;
+  let head: Uint8Array = new Uint8Array();
+  for await (const part of pkg.stream(only.path)) {
+    head = part;
+    break;
+  }
+  const gzipped = head[0] === 0x1f && head[1] === 0x8b;
+  const once = async function* () {
+    yield head;
+  };
+  const inside = gzipped ? await firstOf(engine.gunzip(once())) : head;
+  return unpackers.some((u) => u.ofBytes?.fits(inside) === true) ? only : null;
 }
 
 async function written(

@@ -399,6 +399,8 @@ export function onceFor<T>(make: (pkg: Package) => T): (pkg: Package) => T {
 export interface OpenOptions {
   engine?: Engine;
   limits?: Partial<Limits>;
+  /** Files that archives are known by at their top: everything around them is one folder too many. */
+  landmarks?: readonly string[];
 }
 
 /**
@@ -437,7 +439,14 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
   }
   refuseOverlaps(extents);
   const starts = Float64Array.from(extents, (e) => e.start);
-  return new Package(withReadAhead(source), engine, limits, straighten(entries, notes), notes, starts);
+  return new Package(
+    withReadAhead(source),
+    engine,
+    limits,
+    straighten(entries, notes, options.landmarks),
+    notes,
+    starts,
+  );
 }
 
 function toEntry(found: DirectoryRecord, path: string, limits: Limits, notes: Note[]): Entry {

@@ -1,7 +1,7 @@
 import type { Target } from '../formats/index.ts';
 import type { Course, Item, Profile, Question } from '../model/index.ts';
 import { common, courseOf, page, question, text } from '../testing/made.ts';
-import { declaredLosses, forecast, profileChanges, profileOn } from './index.ts';
+import { declaredLosses, forecast, keepsMore, profileChanges, profileOn } from './index.ts';
 
 const OPEN: Profile = {
   id: 'open',
@@ -106,6 +106,29 @@ describe('What will become of a course', () => {
     // Counted as a person counts: a sign of two units is one character.
     expect(first(course({ ...talk, title: '😀😀😀😀😀' }), limited).outcome).toBe('whole');
     expect(first(course({ ...talk, title: 'Gaffs!' }), limited).reasons).toEqual(['the title is cut']);
+  });
+
+  it('does not foretell whole what the destination steps over for its name, nor what shows or hands it out', () => {
+    const limits = { nameCharacters: { not: '–', reason: 'steps over files with dashes' } };
+    const file: Item = { ...common('f', 'Sheet'), kind: 'file', file: 'docs/Wk 3 – knots.docx' };
+    const [lost] = forecast(courseOf([file], {}), [{ ...OPEN, limits }]).lines;
+    expect([lost?.outcome, lost?.reasons]).toEqual(['left behind', ['Open steps over files with dashes']]);
+    const talking: Item = { ...talk, settings: { attachments: ['docs/Wk 3 – knots.docx'] } };
+    const [reworked] = forecast(courseOf([talking], {}), [{ ...OPEN, limits }]).lines;
+    expect([reworked?.outcome, reworked?.settings[0]?.reason]).toEqual([
+      'reworked',
+      'Open steps over files with dashes',
+    ]);
+    // In the folder's name alone it does no harm.
+    const plain: Item = { ...file, file: 'Wk 3 – knots/sheet.docx' };
+    expect(forecast(courseOf([plain], {}), [{ ...OPEN, limits }]).lines[0]?.outcome).toBe('whole');
+  });
+
+  it('prefers the way that leaves the least behind, then the one that keeps the most whole', () => {
+    const of = (whole: number, left: number) => ({ whole, reworked: 0, 'left behind': left, extra: 0, unsure: 0 });
+    expect(keepsMore(of(5, 1), of(9, 2))).toBeGreaterThan(0);
+    expect(keepsMore(of(5, 1), of(6, 1))).toBeLessThan(0);
+    expect(keepsMore(of(5, 1), of(5, 1))).toBe(0);
   });
 
   it('names each question once, with all that it loses', () => {

@@ -32,6 +32,9 @@ export function isStreamable(media: string): boolean {
 }
 
 const INLINE_BYTES = 4 * 2 ** 20;
+/** The longest page that is shown: more of one nobody reads, and whoever shows it is held up. */
+const PAGE_BYTES = 4 * 2 ** 20;
+const TOO_LONG = 'too long to show here; download the package to read it';
 const PAGE_TOTAL = 16 * 2 ** 20;
 const TEXT_BYTES = 2 * 2 ** 20;
 
@@ -56,6 +59,7 @@ export async function previewFile(
   const media = mediaTypeOf(path);
   const extension = extensionOf(path);
   if (media === 'text/html' || media === 'application/xhtml+xml') {
+    if (entry.size > PAGE_BYTES) return { form: 'none', why: TOO_LONG };
     const html = markWords(decodeText(await pkg.bytes(path)), words);
     return { form: 'page', html: await inlinePage(pkg, html, path) };
   }

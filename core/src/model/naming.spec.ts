@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { Refusal } from './problem.ts';
-import { NAMING_RULE, checkNamingRule, guessNamed, nameByRule, type Named } from './naming.ts';
+import { NAMING_RULE, checkNamingRule, guessNamed, nameByRule, toldApart, type Named } from './naming.ts';
 
 const date = new Date('2026-11-22T16:40:00Z');
 const boats: Named = { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' };
@@ -59,5 +59,25 @@ describe('The naming rule', () => {
       title: 'Saltmarsh Ecology',
     });
     expect(guessNamed('x.zip', 'Knots')).toEqual({ code: '', section: '', term: '', title: 'Knots' });
+  });
+});
+
+describe('Names that are told apart', () => {
+  it('say what the file is, and never meet another', () => {
+    const taken = new Set(['a.quern', 'a_part.quern', 'a-2.quern']);
+    const isTaken = (name: string) => taken.has(name);
+    expect(toldApart('a.quern', [], isTaken)).toBe('a-3.quern');
+    expect(toldApart('a.quern', ['part'], isTaken)).toBe('a_part-2.quern');
+    expect(toldApart('a.tar.gz', ['with-personal-data'])).toBe('a_with-personal-data.tar.gz');
+    expect(toldApart('b.zip', ['for-Marrowick New'])).toBe('b_for-Marrowick-New.zip');
+    const name = fc.stringMatching(/^[a-c]{1,2}\.zip$/);
+    fc.assert(
+      fc.property(fc.array(fc.tuple(name, fc.boolean()), { maxLength: 30 }), (asked) => {
+        const given = new Set<string>();
+        for (const [one, personal] of asked)
+          given.add(toldApart(one, personal ? ['personal'] : [], (n) => given.has(n)));
+        expect(given.size).toBe(asked.length);
+      }),
+    );
   });
 });

@@ -84,6 +84,22 @@ export function nameByRule(course: Named, date: Date, extension: string, rule = 
   return `${cutTo(name, NAME_BYTES).replace(/[._-]+$/, '') || 'course'}.${extension}`;
 }
 
+/**
+ * A name with what tells the file from others of the same course and day: chosen parts only, personal data in it, where it is
+ * for. Where there is such a name already, a number is put behind it.
+ */
+export function toldApart(
+  name: string,
+  marks: readonly string[],
+  isTaken: (name: string) => boolean = () => false,
+): string {
+  const [, stem = name, ending = ''] = /^(.*?)(\.(?:tar\.gz|[A-Za-z0-9]{1,8}))?$/s.exec(name) ?? [];
+  const marked = [stem, ...marks.map((m) => m.replace(/[^\p{L}\p{N}.-]+/gu, '-').replace(/^-+|-+$/g, ''))].join('_');
+  let told = marked + ending;
+  for (let n = 2; isTaken(told); n++) told = `${marked}-${n}${ending}`;
+  return told;
+}
+
 /** What a file's name and the title within say of the course, as far as they follow a rule; empty where they do not. */
 export function guessNamed(fileName: string, title: string): Named {
   const byRule = /^([A-Z]{2,5})(\d{2,4}[A-Z]?)(?:-([A-Z0-9]{1,4}))?_(\d{4})-(\p{L}+)_/u.exec(fileName);

@@ -62,6 +62,24 @@ describe('Mends', () => {
   });
 });
 
+describe('What Treenail wrote itself', () => {
+  it('is told of once, and scripts of others at every page, whatever they call themselves', async () => {
+    const own = '<script src="play/runtime.js" data-treenail="player"></script>';
+    const sly = '<script src="evil.js" data-treenail="player"></script><script src="play/runtime.js"></script>';
+    const { findings } = await lookedAt({
+      'a.html': `<p>A</p>${own}<script type="application/json" id="quiz-key">[]</script>`,
+      'b.html': `<p>B</p>${own}`,
+      'c.html': `<p>C</p>${sly}`,
+      'play/runtime.js': '1',
+      'evil.js': '2',
+    });
+    expect(findings.filter((f) => f.kind === 'script').map((f) => f.title)).toEqual(['c', 'c']);
+    expect(findings.filter((f) => f.kind === 'own-player').map((f) => f.evidence)).toEqual([
+      '3 pages load play/runtime.js',
+    ]);
+  });
+});
+
 describe('A working copy', () => {
   it('is the course itself where nothing is decided', async () => {
     const before = await lookedAt({ 'a.html': '<p>See <a href="gone.html">this</a></p>' });
@@ -225,6 +243,10 @@ describe('A working copy', () => {
     const { before, work } = await mended(files, (f) => (f.weight === 'exposes' ? asSuggested(f) : []));
     expect(before.findings.filter((f) => f.weight === 'exposes').length).toBe(9);
     expect(work.failed).toEqual([]);
+    // The link that wrote to somebody is gone with the address, and its words are not.
+    expect(decodeText(await work.pkg.bytes('a.html'))).toBe(
+      '<p>Ask the tutor or [student number removed], [mail address removed]</p>',
+    );
     const after = await looked(work.pkg, work.course, KNOWN);
     expect(after.findings.filter((f) => f.weight === 'exposes')).toEqual([]);
     for (const path of work.pkg.entries.keys()) {

@@ -28,7 +28,7 @@ import { listCourses, refreshRegister } from '../services/register.ts';
 import * as platforms from '../services/platforms.ts';
 import { PLATFORMS } from '../platforms/index.ts';
 import { playItem } from '../services/play.ts';
-import { listReports, reportOf } from '../services/reports.ts';
+import { listReports, passwordsOf, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
 import { asCopySummary, copyById, copyWithBytes, listCopies, markDamaged, removeCopy } from '../services/strongroom.ts';
 import { BlobDamaged } from '../store/blob-store.ts';
@@ -142,6 +142,9 @@ function api(services: Services, events: JobEvents, handleUpload: express.Reques
   });
   api.get('/reports', async (req, res) => void res.json(await listReports(personIn(req))));
   api.get('/reports/:id', async (req, res) => void res.json(await reportOf(personIn(req), Id.parse(req.params.id))));
+  api.post('/reports/:id/passwords', async (req, res) => {
+    res.json(await passwordsOf(personIn(req), Id.parse(req.params.id)));
+  });
   api.get('/reports/:id/csv', async (req, res) => {
     const report = await reportOf(personIn(req), Id.parse(req.params.id));
     res

@@ -195,6 +195,16 @@ export class Job extends Model<InferAttributes<Job>, InferCreationAttributes<Job
   declare seenAt: CreationOptional<Date | null>;
 }
 
+/** Titles of the items and questions of the newest copy of each course: what the finder looks through. */
+export class KeptItem extends Model<InferAttributes<KeptItem>, InferCreationAttributes<KeptItem>> {
+  declare id: CreationOptional<number>;
+  declare copyId: number;
+  /** Identifier of the item; of a question, that of the quiz or bank that it is in. */
+  declare item: string;
+  declare kind: string;
+  declare title: string;
+}
+
 /** Worker processes, and when each was heard of last. */
 export class WorkerRow extends Model<InferAttributes<WorkerRow>, InferCreationAttributes<WorkerRow>> {
   declare name: string;
@@ -427,6 +437,7 @@ export function bindModels(sequelize: Sequelize): void {
     finishedAt: timeOrNone,
     seenAt: timeOrNone,
   });
+  bind(KeptItem, 'kept_items', { id, copyId: ref, item: text, kind: text, title: text });
   bind(WorkerRow, 'workers', { name: { ...text, primaryKey: true }, seenAt: time });
   bind(JobStep, 'job_steps', {
     jobId: { ...ref, primaryKey: true },

@@ -1,4 +1,5 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { Refusal, problem } from '@treenail/core';
 import type { InstanceSummary } from '../api/contract.ts';
 import { Instance } from '../db/models.ts';
 import { connectTo, type Connector } from '../platforms/index.ts';
@@ -39,8 +40,29 @@ export async function addInstance(secret: Buffer, instance: NewInstance): Promis
   return before ? before.update(values) : Instance.create(values);
 }
 
+/** @throws Refusal `key-wrong` where the key of this Treenail does not open what is kept */
 export function connectorOf(secret: Buffer, instance: Instance): Connector {
-  return connectTo(instance.platform, instance.baseUrl, openCredential(secret, instance.credential));
+  return connectTo(instance.platform, instance.baseUrl, tokenOf(secret, instance));
+}
+
+function tokenOf(secret: Buffer, instance: Instance): string {
+  try {
+    return openCredential(secret, instance.credential);
+  } catch (error) {
+    throw new Refusal(
+      problem(
+        'key-wrong',
+        `The token of ${instance.name} can not be opened: the key of this Treenail is another than the one it was kept with.`,
+        'Enter the token again under Platforms, or put the old key back.',
+      ),
+      { cause: error },
+    );
+  }
+}
+
+/** What kind of platform an instance is, whether or not its token can be opened. Asks it nothing. */
+export function kindOf(instance: Instance): Connector {
+  return connectTo(instance.platform, instance.baseUrl, '');
 }
 
 export async function listInstances(): Promise<InstanceSummary[]> {

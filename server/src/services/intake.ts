@@ -5,7 +5,7 @@ import { Copy, CourseRow, Instance } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { namingRule } from './house.ts';
 import { audit, mustBe } from './people.ts';
-import { asCopySummary, markSound } from './strongroom.ts';
+import { asCopySummary, markSound, nameOfItsOwn } from './strongroom.ts';
 
 /** What was read of a file before it is kept. */
 export interface Judged {
@@ -71,7 +71,10 @@ export async function keepFile(asked: Intake, owner: string, judged: Judged): Pr
     where: { sourceKey: `file ${judged.sha256} ${course.id}` },
     defaults: {
       courseId: course.id,
-      fileName: nameByRule({ code, section, term, title }, now, extensionOf(asked.fileName), await namingRule()),
+      fileName: await nameOfItsOwn(
+        nameByRule({ code, section, term, title }, now, extensionOf(asked.fileName), await namingRule()),
+        { personal: judged.personal },
+      ),
       code,
       section,
       term,

@@ -15,7 +15,7 @@ import { Copy, CourseRow, Instance, Job, ProfileVersion, User } from '../db/mode
 import { PATIENCE_MS } from '../jobs/worker.ts';
 import { PLATFORMS, connectTo, removeExport, type Connector, type Giver } from '../platforms/index.ts';
 import type { Services } from './context.ts';
-import { addInstance, connectorOf, sealCredential } from './instances.ts';
+import { addInstance, connectorOf, kindOf, sealCredential } from './instances.ts';
 import { jobsAt } from './jobs.ts';
 import { pause } from './pauses.ts';
 import { audit, mustBe } from './people.ts';
@@ -65,7 +65,8 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
   return instances.flatMap((row): PlatformSummary[] => {
     if (row.platform === 'files') return [];
     const own = courses.filter((c) => c.instanceId === row.id);
-    const connector = connectorOf(services.config.secret, row);
+    const connector = kindOf(row);
+    const keyProblem = whyClosed(services, row);
     const versions = profiles.filter((p) => p.instanceId === row.id).map((p) => p.version);
     return [
       {
@@ -79,7 +80,7 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         leaving: row.cutOff !== null,
         listedAt: row.listedAt?.toISOString() ?? null,
         trouble: row.trouble,
-        health: Health.nullable().parse(row.health ?? null),
+        health: keyProblem ?? Health.nullable().parse(row.health ?? null),
         cutOff: row.cutOff ? { at: row.cutOff.toISOString(), why: row.cutOffWhy ?? '' } : null,
         courses: own.length,
         withoutCopy: row.gives ? own.filter((c) => !kept.has(c.id)).length : 0,
@@ -93,6 +94,19 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
       },
     ];
   });
+}
+
+/** That the token of an instance can not be opened, told as its health; `null` where it can. */
+function whyClosed(services: Services, row: Instance): Health | null {
+  try {
+    connectorOf(services.config.secret, row);
+    return null;
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    const { message, action } = error.problem;
+    const at = new Date().toISOString();
+    return { ok: false, checkedAt: at, took: 0, queue: 0, each: 0, problem: `${message} ${action}` };
+  }
 }
 
 /** Tries an address and a token without keeping either. */

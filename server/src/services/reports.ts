@@ -3,6 +3,8 @@ import { Refusal, problem, type TransferReport } from '@treenail/core';
 import type { Person, ReportSummary } from '../api/contract.ts';
 import { CourseRow, Move, MoveDocument } from '../db/models.ts';
 import { readDocument } from './documents.ts';
+import { audit } from './people.ts';
+import { courseToSend } from './working.ts';
 
 /** Instructors read the reports of the courses they own, administrators all. */
 export async function listReports(person: Person): Promise<ReportSummary[]> {
@@ -43,4 +45,14 @@ export async function reportOf(person: Person, moveId: number): Promise<Transfer
     throw new Refusal(problem('not-found', 'There is no such report among yours.', 'Go back to the list of reports.'));
   }
   return readDocument(moveId, 'report');
+}
+
+/** Passwords of what was sent, for whoever may read the report and enters them again. That it was asked goes into the trail. */
+export async function passwordsOf(person: Person, moveId: number): Promise<{ title: string; password: string }[]> {
+  await reportOf(person, moveId);
+  const course = await courseToSend(moveId);
+  await audit(person, 'passwords shown', `move ${moveId}`);
+  return course.items.flatMap(({ title, settings: { password } }) =>
+    typeof password === 'string' && password !== '' ? [{ title, password }] : [],
+  );
 }

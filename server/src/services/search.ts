@@ -1,8 +1,7 @@
 import { Op, literal } from 'sequelize';
 import { KIND_LABELS, courseName } from '@treenail/core';
 import type { Found } from '../api/contract.ts';
-import { Copy, CourseRow, Instance, Move, MoveDocument } from '../db/models.ts';
-import { LookAnswer } from '../api/contract.ts';
+import { Copy, CourseRow, Instance, KeptItem, Move } from '../db/models.ts';
 
 const EACH = 6;
 
@@ -53,29 +52,31 @@ export async function search(words: string): Promise<Found[]> {
       detail: `kept ${copy.keptAt.toISOString().slice(0, 10)}`,
       link: `/strongroom?copy=${copy.id}`,
     });
-  return [...found, ...(await searchItems(asked, like))];
+  return [...found, ...(await searchItems(like))];
 }
 
-async function searchItems(asked: string, like: string): Promise<Found[]> {
-  const documents = await MoveDocument.findAll({
-    where: { kind: 'look', content: { [Op.like]: like } } as never,
-    order: [['writtenAt', 'DESC']],
-    limit: 5,
-  });
-  const wanted = asked.toLowerCase();
-  const found: Found[] = [];
-  for (const { moveId, content } of documents) {
-    const { course } = LookAnswer.parse(content);
-    for (const item of course.items) {
-      if (found.length >= EACH) return found;
-      if (!item.title.toLowerCase().includes(wanted)) continue;
-      found.push({
+/** Items and questions of kept copies; they are shown in the newest move of the course, or else on the Bench. */
+async function searchItems(like: string): Promise<Found[]> {
+  const rows = await KeptItem.findAll({ where: { title: { [Op.like]: like } }, order: [['id', 'DESC']], limit: EACH });
+  const copies = await Copy.findAll({ where: { id: rows.map((r) => r.copyId), removedAt: null } });
+  const moves = await Move.findAll({ where: { copyId: copies.map((c) => c.id) }, order: [['id', 'ASC']] });
+  const copyById = new Map(copies.map((c) => [c.id, c]));
+  const moveOf = new Map(moves.filter((m) => 'look' in m.results).map((m) => [m.copyId, m.id]));
+  return rows.flatMap(({ copyId, item, kind, title }): Found[] => {
+    const copy = copyById.get(copyId);
+    if (!copy) return [];
+    const move = moveOf.get(copyId);
+    const label = kind === 'question' ? 'question' : ((KIND_LABELS as Record<string, string>)[kind] ?? kind);
+    return [
+      {
         kind: 'item',
-        title: item.title,
-        detail: `${KIND_LABELS[item.kind]} in ${course.title}`,
-        link: `/moves/${moveId}/look?item=${encodeURIComponent(item.id)}`,
-      });
-    }
-  }
-  return found;
+        title,
+        detail: `${label} in ${courseName(copy)} ${copy.title}`,
+        link:
+          move === undefined
+            ? `/bench?copy=${copyId}&item=${encodeURIComponent(item)}`
+            : `/moves/${move}/look?item=${encodeURIComponent(item)}`,
+      },
+    ];
+  });
 }

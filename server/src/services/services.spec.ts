@@ -335,6 +335,21 @@ outline:
     expect(await find('%%')).toEqual([]);
   });
 
+  it('lists platforms whose tokens can not be opened, says so, and lets them be entered again', async () => {
+    const cookie = await cookieOf('ada@marrowick.example');
+    const live = await Instance.findOne({ where: { name: 'Live' }, rejectOnEmpty: true });
+    const { credential } = live;
+    await live.update({ credential: sealCredential(Buffer.alloc(32, 9), 't') });
+    const answer = await ask(cookie, '/platforms');
+    const listed = (await answer.json()) as { name: string; forms: object[]; health: { problem: string } | null }[];
+    const shown = listed.find((p) => p.name === 'Live');
+    expect([answer.status, shown?.forms.length]).toEqual([200, 2]);
+    expect(shown?.health?.problem).toContain('the key of this Treenail is another');
+    const parts = await ask(cookie, `/platforms/${live.id}/exports`);
+    expect(((await parts.json()) as { code: string }).code).toBe('key-wrong');
+    await live.update({ credential });
+  });
+
   it('cuts what a platform calls its courses to the room there is, and says which it can not list', async () => {
     const live = await Instance.findOne({ where: { name: 'Live' }, rejectOnEmpty: true });
     const listed = { section: '01', term: 'T'.repeat(90), size: 1, changedAt: new Date(), parts: 1, owner: '' };

@@ -1,4 +1,4 @@
-import { Refusal, problem, type SourceFacts } from '@treenail/core';
+import { Refusal, problem, toldApart, type SourceFacts } from '@treenail/core';
 import * as z from 'zod';
 import type { CopySummary } from '../api/contract.ts';
 import { Op } from 'sequelize';
@@ -123,4 +123,23 @@ export async function copyWithBytes(id: number): Promise<Copy> {
       'Fetch the course again, or take another copy.',
     ),
   );
+}
+
+/** A name that no other kept file bears, and that tells what the file is. */
+export async function nameOfItsOwn(
+  name: string,
+  marks: { partial?: boolean; personal?: boolean; to?: string },
+): Promise<string> {
+  const said = [
+    marks.partial ? 'part' : '',
+    marks.personal ? 'with-personal-data' : '',
+    marks.to ? `for-${marks.to}` : '',
+  ];
+  const stem = name.replace(/\.[^.]*$/, '');
+  const alike = await Copy.findAll({
+    where: { fileName: { [Op.like]: `${stem.replace(/[\\%_]/g, '\\$&')}%` } },
+    attributes: ['fileName'],
+  });
+  const taken = new Set(alike.map((c) => c.fileName));
+  return toldApart(name, said.filter(Boolean), (told) => taken.has(told));
 }

@@ -26,7 +26,7 @@ import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
 import { supply, supplyPath, takeGiven } from './supplies.ts';
-import { decisionsOf, leftOutOf } from './working.ts';
+import { decisionsOf, hasWorkingCopy, leftOutOf } from './working.ts';
 
 /** One line for the spine. */
 export function tidyWords(found: number, decided: number): string {
@@ -36,7 +36,10 @@ export function tidyWords(found: number, decided: number): string {
 
 /** Writes down how many findings of a move are decided on, and how many nobody has looked at. */
 export async function noteTidy(move: Move, findings: readonly Finding[]): Promise<void> {
-  const before = await decidedOf(move.id, findings);
+  // What could not be done is not decided: a person has to look at it once more.
+  const undone = (await hasWorkingCopy(move.id)) ? (await readDocument(move.id, 'working')).failed : [];
+  const known = new Set(findings.map((f) => f.key));
+  const before = (await decidedOf(move.id, findings)) - undone.filter((f) => known.has(f.key)).length;
   await move.reload();
   await move.update({
     openFindings: findings.length - before,

@@ -252,3 +252,39 @@ describe('The crate of Tarnhall', () => {
     ).toBe('read');
   });
 });
+
+describe('Archives that were zipped once more by hand', () => {
+  const wrapped = (files: Parameters<typeof zipOf>[0]) =>
+    zipOf(Object.fromEntries(Object.entries(files).map(([path, body]) => [`BTB 210/${path}`, body])));
+
+  it('are read from one more folder, and say so', async () => {
+    for (const [files, format] of [
+      [PARCEL, 'oxlea'],
+      [CRATE, 'tarnhall'],
+    ] as const) {
+      const { pkg, course } = await read(await wrapped(files));
+      const whole = await read(await zipOf(files));
+      expect([course.origin.format, course.items.length]).toEqual([format, whole.course.items.length]);
+      expect(pkg.notes.map((n) => n.code)).toContain('wrapped-folder');
+    }
+  });
+
+  it('are read where they lie in a zip by themselves, and no deeper', async () => {
+    const own = archive(RECORDS);
+    const { pkg, course } = await read(await zipOf({ 'backup of BTB.quern': own }));
+    expect([course.title, course.origin.format]).toEqual(['Tests', 'quernhold']);
+    expect(pkg.notes.map((n) => n.code)).toContain('wrapped-file');
+    const twice = await zipOf({ 'a.zip': await zipOf({ 'b.quern': own }) });
+    expect(await codeOf(read(twice))).not.toBe('read');
+    // With something beside it, it is a file among others.
+    expect((await read(await zipOf({ 'x.quern': own, 'index.html': '<title>T</title>' }))).course.origin.format).toBe(
+      'site',
+    );
+  });
+
+  it('say what their platform calls the course', async () => {
+    const { course } = await read(archive(RECORDS));
+    expect(course.identity).toEqual({ id: '', code: 'TST 1', section: '01', term: 'T' });
+    expect((await read(await zipOf(CRATE))).course.identity?.code).not.toBe('');
+  });
+});

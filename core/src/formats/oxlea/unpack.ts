@@ -17,6 +17,7 @@ const Reading = z.looseObject({
 /** The texts of a parcel are CommonMark below a head in YAML: readings become pages, everything else stays as it is. */
 export const oxleaUnpacker: Unpacker = {
   id: 'oxlea',
+  landmark: BOOK,
   ofPackage: {
     fits: (pkg) => pkg.entries.has(BOOK),
     async unpack(pkg, writer) {

@@ -61,8 +61,12 @@ describe('A course as a package that plays', () => {
 
   it('puts one script at the end of a page, and leaves a page alone that reports already', async () => {
     const { texts, copies } = await written('scorm12', course);
-    expect(texts.get('a.html')).toBe('<html><body><h1>Oak</h1><script src="play/runtime.js"></script></body></html>');
-    expect(texts.get('plain.html')).toBe('No body at all<script src="play/runtime.js"></script>');
+    expect(texts.get('a.html')).toBe(
+      '<html><body><h1>Oak</h1><script src="play/runtime.js" data-treenail="player"></script></body></html>',
+    );
+    expect(texts.get('plain.html')).toBe(
+      'No body at all<script src="play/runtime.js" data-treenail="player"></script>',
+    );
     expect(texts.has('tracked.html')).toBeFalse();
     expect([...copies.keys()].sort()).toEqual(['m/old name é.png', 'm/rope.pdf', 'tracked.html']);
     expect(texts.get('play/runtime.js')).toContain('LMSInitialize');
@@ -81,7 +85,7 @@ describe('A course as a package that plays', () => {
     const { texts } = await written('scorm12', courseOf([page('a', 'a.html')], files), files);
     const made = texts.get('a.html') ?? '';
     expect(made.match(/<script/g)?.length).toBe(1);
-    expect(made).toContain('<p>x</p><script src="play/runtime.js"></script></BODY >');
+    expect(made).toContain('<p>x</p><script src="play/runtime.js" data-treenail="player"></script></BODY >');
   });
 
   it('finds free places for what it adds, and a script from any depth', async () => {
@@ -93,7 +97,7 @@ describe('A course as a package that plays', () => {
       files,
     );
     expect(copies.get('play/runtime.js')).toBe('play/runtime.js');
-    expect(texts.get('u/1/a.html')).toContain('<script src="../../play/runtime-2.js">');
+    expect(texts.get('u/1/a.html')).toContain('<script src="../../play/runtime-2.js" data-treenail="player">');
     expect(resources.get('q')?.attrs['href']).toBe('quiz/q-2.html');
     expect(texts.get('quiz/q-2.html')).toContain('src="../play/runtime-2.js"');
   });

@@ -32,6 +32,7 @@ export async function documentAt<S extends z.ZodType>(pkg: Package, path: string
 /** Texts stand inside documents, and files under identifiers: pages are made of the ones, names given to the others. */
 export const tarnhallUnpacker: Unpacker = {
   id: 'tarnhall',
+  landmark: CRATE,
   ofPackage: {
     fits: (pkg) => pkg.entries.has(CRATE),
     async unpack(pkg, writer) {

@@ -29,10 +29,20 @@ const UP = [
   `ALTER TABLE instances
      ADD COLUMN IF NOT EXISTS paused_at DATETIME(3) NULL,
      ADD COLUMN IF NOT EXISTS patience_minutes INT NULL`,
+  `CREATE TABLE IF NOT EXISTS kept_items (
+    id INT AUTO_INCREMENT PRIMARY KEY,
+    copy_id INT NOT NULL,
+    item VARCHAR(300) NOT NULL,
+    kind VARCHAR(40) NOT NULL,
+    title VARCHAR(300) NOT NULL,
+    KEY kept_items_of_copy (copy_id),
+    FOREIGN KEY (copy_id) REFERENCES copies (id) ON DELETE CASCADE
+  )`,
   `CREATE TABLE IF NOT EXISTS workers (name VARCHAR(80) PRIMARY KEY, seen_at DATETIME(3) NOT NULL)`,
 ];
 
 const DOWN = [
+  `DROP TABLE IF EXISTS kept_items`,
   `DROP TABLE IF EXISTS workers`,
   `ALTER TABLE instances DROP COLUMN IF EXISTS paused_at, DROP COLUMN IF EXISTS patience_minutes`,
   `UPDATE jobs SET state = 'failed' WHERE state = 'called off'`,

@@ -6,6 +6,7 @@ import * as z from 'zod';
 import { carriedAs } from '../../services/carrying.ts';
 import type { Services } from '../../services/context.ts';
 import { namingRule } from '../../services/house.ts';
+import { nameOfItsOwn } from '../../services/strongroom.ts';
 import { withWorkingCopy } from '../../services/working.ts';
 import type { Digest } from '../../store/blob-store.ts';
 import type { Handler } from '../worker.ts';
@@ -50,7 +51,9 @@ export const build =
       const kept = await services.store.putFile(part, digest);
       return {
         ...kept,
-        fileName: nameByRule(row, new Date(), target.extension, await namingRule()),
+        fileName: await nameOfItsOwn(nameByRule(row, new Date(), target.extension, await namingRule()), {
+          to: destination.name,
+        }),
         format: target.label,
       };
     });

@@ -32,9 +32,10 @@ import type { Services } from '../../services/context.ts';
 import { PLAIN, formOf } from '../../services/fetches.ts';
 import { namingRule } from '../../services/house.ts';
 import { connectorOf } from '../../services/instances.ts';
+import { indexItems } from '../../services/kept-items.ts';
 import { withSource } from '../../services/packages.ts';
 import { cut } from '../../services/register.ts';
-import { factsOf, letGoOf } from '../../services/strongroom.ts';
+import { factsOf, letGoOf, nameOfItsOwn } from '../../services/strongroom.ts';
 import { enqueue } from '../queue.ts';
 import type { Handler, JobContext } from '../worker.ts';
 import { cannot, noteResult } from './of-move.ts';
@@ -207,7 +208,10 @@ async function downloadAndKeep(
       where: { sourceKey },
       defaults: {
         courseId: course.id,
-        fileName: nameByRule(course, now, extension, await namingRule()),
+        fileName: await nameOfItsOwn(nameByRule(course, now, extension, await namingRule()), {
+          partial: options.parts !== null,
+          personal: options.personal,
+        }),
         code: course.code,
         section: course.section,
         term: course.term,
@@ -231,6 +235,7 @@ async function downloadAndKeep(
       await letGoOf(services, kept.sha256);
       throw error;
     });
+    await indexItems(copy, read);
     return { copyId: copy.id, words: readWords(factsOf(copy)) };
   } catch (error) {
     // What can't be read is not kept, and nothing of it stays behind.

@@ -6,10 +6,12 @@ import { Identity, Refusal, labelOf, problem, readCourse, shownIn } from '@treen
 import { fileSource } from '@treenail/core/node';
 import * as z from 'zod';
 import { Intake } from '../../api/contract.ts';
+import { Copy } from '../../db/models.ts';
 import { PLATFORMS } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
 import { keepFile } from '../../services/intake.ts';
-import { withSource } from '../../services/packages.ts';
+import { indexItems } from '../../services/kept-items.ts';
+import { withPackage, withSource } from '../../services/packages.ts';
 import type { Handler, JobContext } from '../worker.ts';
 
 const Input = z.object({ uploadId: z.string().regex(/^[0-9a-f]{32}$/), owner: z.string(), asked: Intake });
@@ -37,7 +39,11 @@ export const intake =
       // A worker may have been killed between moving the file and writing that down.
       if (await isThere(path)) await services.store.putFile(path, judged);
       else if (!(await services.store.has(judged.sha256))) throw gone();
-      await keepFile(asked, owner, judged);
+      const { id } = await keepFile(asked, owner, judged);
+      const copy = await Copy.findByPk(id, { rejectOnEmpty: true });
+      await withPackage(services, judged.sha256, async (pkg, described) =>
+        indexItems(copy, (await readCourse(pkg, described)).course),
+      );
       await rm(`${path}.json`, { force: true });
       await context.report({ words: 'kept in the strongroom', done: judged.size, total: judged.size, unit: 'bytes' });
     } catch (error) {

@@ -16,6 +16,7 @@ import { settle } from '../../services/carrying.ts';
 import type { Services } from '../../services/context.ts';
 import { writeDocument } from '../../services/documents.ts';
 import { houseRules } from '../../services/house.ts';
+import { indexItems } from '../../services/kept-items.ts';
 import { answersKept } from '../../services/outside.ts';
 import { withPackage } from '../../services/packages.ts';
 import { profileOf } from '../../services/platforms.ts';
@@ -83,6 +84,7 @@ export const lookInside =
     context.signal.throwIfAborted();
     const { course, links, notes, findings, languages, texts } = looked;
     const counted = inventory(course, links, languages);
+    await indexItems(copy, course);
     await writeDocument(move.id, 'links', { links });
     await writeDocument(move.id, 'findings', { findings });
     await writeDocument(move.id, 'texts', { sha256: texts });

@@ -14,13 +14,22 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
-import { HOUSE_RULES, Refusal, count, guessNamed, readableSize, type Named, type Problem } from '@treenail/core';
+import {
+  HOUSE_RULES,
+  Refusal,
+  count,
+  guessNamed,
+  readableSize,
+  type Course,
+  type Named,
+  type Problem,
+} from '@treenail/core';
 import { Observable, catchError, firstValueFrom, map, of, throwError } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { CourseView } from '../inside/course-view';
 import { Awaited } from '../parts/awaited';
-import { SizePipe } from '../parts/words';
+import { SizePipe, copyWords } from '../parts/words';
 import { TidyView } from '../tidy/tidy-view';
 import { BenchService } from './bench.service';
 import { ArchiveInHand } from '../describe/archive-in-hand';
@@ -36,6 +45,18 @@ export interface Dropped {
   source: Source;
   glance: Glance | null;
   refusal: Problem | null;
+}
+
+/** What a package says of its course by itself is no guess. */
+function namedOf(fileName: string, { title, identity }: Course): Named {
+  const guess = guessNamed(fileName, title);
+  const said = (own: string | undefined, guessed: string) => (own === undefined || own === '' ? guessed : own);
+  return {
+    code: said(identity?.code, guess.code),
+    section: said(identity?.section, guess.section),
+    term: said(identity?.term, guess.term),
+    title: identity ? title : guess.title,
+  };
 }
 
 /** Packages without a platform: look inside, convert, take away, keep. Nothing is sent before a copy is to be kept. */
@@ -55,6 +76,8 @@ export class BenchPage {
   private readonly inHand = inject(ArchiveInHand).source;
   /** A kept copy to look into. */
   readonly copy = input<number | undefined, unknown>(undefined, { transform: (v) => (v ? Number(v) : undefined) });
+  /** The item of it to be shown first. */
+  readonly item = input<string>();
   protected readonly service = inject(BenchService);
   protected readonly count = count;
   protected readonly over = signal(false);
@@ -94,11 +117,12 @@ export class BenchPage {
       .filter((d) => d.key !== this.at())
       .map((d) => ({ key: d.key, name: d.source.name, source: d.source }));
     const copies = this.copies.hasValue() ? this.copies.value() : [];
-    const kept = [...copies]
+    const kept = copies
+      .filter((c) => !c.removed)
       .sort((a, b) => Number(b.title === title) - Number(a.title === title))
       .map((c) => ({
         key: `copy ${c.id}`,
-        name: `kept: ${c.fileName}`,
+        name: `kept: ${c.fileName}, ${copyWords(c)}`,
         source: { name: c.fileName, size: c.size, address: `/api/copies/${c.id}/file` },
       }));
     return [...dropped, ...kept].slice(0, 40);
@@ -247,7 +271,7 @@ export class BenchPage {
     if (!one || !opened?.blob) return;
     const { blob } = opened;
     const fileName = fileNameOf(one.source);
-    const data = { fileName, guess: guessNamed(fileName, opened.course.title) };
+    const data = { fileName, guess: namedOf(fileName, opened.course) };
     this.dialog
       .open<KeepDialog, KeepDialogData, Named>(KeepDialog, { data, width: '520px' })
       .afterClosed()

@@ -70,6 +70,8 @@ export class Api {
   readonly copies = () => this.get('/api/copies', z.array(CopySummary));
   readonly reports = () => this.get('/api/reports', z.array(ReportSummary));
   readonly report = (id: number) => this.get(`/api/reports/${id}`, TransferReport);
+  readonly passwords = (id: number) =>
+    this.post(`/api/reports/${id}/passwords`, {}, z.array(z.object({ title: z.string(), password: z.string() })));
   readonly preview = (id: number, of: { item: string } | { path: string }, view: Record<string, string> = {}) =>
     this.get(`/api/moves/${id}/preview`, PreviewAnswer, { ...of, ...view });
   readonly fileAddress = (id: number, path: string, mended: boolean) =>

@@ -42,7 +42,7 @@ describe('Both versions of a line', () => {
       '3 points became 1',
     ]);
     expect(is?.querySelector('h3')?.textContent.replace(/\s+/g, ' ').trim()).toBe(
-      'reworked , as discussion foretold whole',
+      'reworked, as discussion foretold whole',
     );
     expect([...(is?.querySelectorAll('.tag.lost') ?? [])].length).toBe(4);
   });

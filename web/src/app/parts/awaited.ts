@@ -40,7 +40,7 @@ export function lastOf<T>(resource: Resource<T | undefined>): Signal<T | null> {
 }
 
 /** How long nothing is said of waiting. */
-const PATIENCE_MS = 400;
+const PATIENCE_MS = 250;
 
 /**
  * Of what a screen asks the server for: that it takes long, or why it did not come and the way to ask again. Where the

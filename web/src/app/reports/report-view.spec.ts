@@ -1,5 +1,7 @@
 import { TestBed } from '@angular/core/testing';
 import type { CheckedLine, TransferReport } from '@treenail/core';
+import { of as ofRx } from 'rxjs';
+import { Api } from '../data/api';
 import { line } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { ReportView } from './report-view';
@@ -37,9 +39,14 @@ const reworked = line('Log book', 'reworked', {
 const extra = line('Log book (1)', 'extra', { source: null });
 
 describe('A transfer report', () => {
+  let asked: number[];
+  beforeEach(() => (asked = []));
   const open = async (of: TransferReport) => {
+    const api = { passwords: (id: number) => (asked.push(id), ofRx([{ title: 'Knots test', password: 'bowline' }])) };
+    TestBed.resetTestingModule();
+    TestBed.configureTestingModule({ providers: [{ provide: Api, useValue: api }] });
     const screen = new Screen(TestBed.createComponent(ReportView));
-    await screen.set({ report: of });
+    await screen.set({ report: of, moveId: 7 });
     return screen;
   };
   const titles = (screen: Screen<ReportView>) => screen.texts('td:nth-child(2)').map((t) => t.split(' Week')[0]);
@@ -100,6 +107,20 @@ describe('A transfer report', () => {
     const screen = await open(report([unforeseen, extra], 1));
     await screen.press('otherwise than foretold');
     expect(titles(screen)).toEqual(['Log book (1)']);
+  });
+
+  it('shows passwords only when they are asked for', async () => {
+    const locked = line('Knots test', 'reworked', {
+      foretold: 'reworked',
+      settings: [{ name: 'password', was: 'set; shown on demand', is: null, outcome: 'left behind', reason: '' }],
+    });
+    const screen = await open(report([locked], 0));
+    expect(screen.host.textContent).not.toContain('bowline');
+    expect(asked).toEqual([]);
+    await screen.press('Show passwords');
+    expect(asked).toEqual([7]);
+    expect(screen.texts('.secrets code')).toEqual(['bowline']);
+    expect((await open(report([extra], 1))).host.querySelector('.secrets')).toBeNull();
   });
 
   it('says so where everything is whole', async () => {

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
 import {
@@ -12,6 +12,7 @@ import {
   type Outcome,
   type TransferReport,
 } from '@treenail/core';
+import { Api, wordsOf } from '../data/api';
 import { Peg } from '../parts/peg';
 import { TotalsBar } from '../parts/totals';
 import { HashPipe, WhenPipe } from '../parts/words';
@@ -100,6 +101,25 @@ import { HashPipe, WhenPipe } from '../parts/words';
         </tbody>
       </table>
     </div>
+    @if (secrets() && moveId() !== undefined) {
+      <div class="secrets no-print">
+        @if (passwords(); as shown) {
+          <dl class="facts">
+            @for (one of shown; track $index) {
+              <dt>{{ one.title }}</dt>
+              <dd>
+                <code>{{ one.password }}</code>
+              </dd>
+            }
+          </dl>
+        } @else {
+          <button matButton="outlined" type="button" (click)="show()">Show passwords; goes into the trail</button>
+        }
+        @if (error()) {
+          <p class="error" role="alert">{{ error() }}</p>
+        }
+      </div>
+    }
     @if (report().open.length > 0) {
       <section class="panel open" aria-label="Findings left open">
         <h2>{{ openHead() }}</h2>
@@ -172,6 +192,14 @@ import { HashPipe, WhenPipe } from '../parts/words';
 })
 export class ReportView {
   readonly report = input.required<TransferReport>();
+  private readonly api = inject(Api);
+  /** The move that is reported on: who may read the report may ask for its passwords. */
+  readonly moveId = input<number>();
+  protected readonly passwords = signal<{ title: string; password: string }[] | null>(null);
+  protected readonly error = signal('');
+  protected readonly secrets = computed(() =>
+    this.report().lines.some((l) => l.settings.some((s) => s.name === 'password' && s.outcome !== 'whole')),
+  );
   protected readonly only = signal<Outcome | 'otherwise' | null>(null);
   protected readonly why = explain;
   protected readonly kind = kindWords;
@@ -202,6 +230,15 @@ export class ReportView {
         ? 'Everything that was sent arrived whole; see above what was known to be missing before.'
         : 'Everything that was sent arrived whole.',
   );
+
+  protected show(): void {
+    const id = this.moveId();
+    if (id === undefined) return;
+    this.api.passwords(id).subscribe({
+      next: (passwords) => this.passwords.set(passwords),
+      error: (error: unknown) => this.error.set(wordsOf(error)),
+    });
+  }
 
   protected toggle(at: number): void {
     this.opened.update((before) => {

@@ -17,7 +17,7 @@ import { ReportView } from './report-view';
         <h1>{{ report.course | courseName }} {{ report.course.title }}: transfer report</h1>
         <a class="no-print" matButton="outlined" [href]="'/api/reports/' + id() + '/csv'" download>Download as CSV</a>
       </header>
-      <tn-report-view [report]="report" />
+      <tn-report-view [report]="report" [moveId]="id()" />
     }
   `,
   styles: `

@@ -179,6 +179,38 @@ describe('One finding', () => {
     ]);
   });
 
+  it('says beforehand which of a kind need an answer of their own, and counts only what will be done', async () => {
+    const other = (n: number, suggestions: Finding['suggestions']): Finding => ({
+      ...FINDING,
+      key: `other ${n}`,
+      title: `Page ${n}`,
+      suggestions,
+    });
+    const likewise = [FINDING, other(1, FINDING.suggestions), other(2, []), other(3, [])];
+    await open({ alike: 1, ofKind: 4, likewise });
+    expect(screen.words('[role=note]')).toBe('');
+    await screen.press('all 4 of this kind');
+    expect(screen.words('[role=note]')).toBe(
+      '2 of these 4 need an answer of their own and stay open: “Page 2”, “Page 3”.',
+    );
+    expect(screen.words('.foot .acts')).toContain('Mend all 2');
+  });
+
+  it('keeps what was decided as a rule after it is done too, but no file of a person’s own', async () => {
+    const decision: Decision = {
+      id: '4',
+      match: { kind: FINDING.kind, like: null, key: FINDING.key },
+      mend: 'unlink',
+      params: {},
+      reason: '',
+    };
+    await open({ decision });
+    await screen.press('Keep as a rule');
+    expect(kept.map((k) => [k.match.like, k.match.key, k.mend])).toEqual([['gone.html', null, 'unlink']]);
+    await screen.set({ decision: { ...decision, params: { given: 'given:x.pdf' } } });
+    expect(screen.texts('.done button')).toEqual(['Undo']);
+  });
+
   it('offers no choice of scope where it would change nothing', async () => {
     await open({ alike: 4, ofKind: 4 });
     expect(screen.texts('.scope button')).toEqual(['only this one', 'all 4 alike']);

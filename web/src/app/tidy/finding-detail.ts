@@ -47,6 +47,20 @@ export class FindingDetail {
   readonly failure = input.required<string | null>();
   readonly alike = input.required<number>();
   readonly ofKind = input.required<number>();
+  /** All findings of its kind, this one among them. */
+  readonly likewise = input<readonly Finding[]>([]);
+  /** Of those that would be decided at once, the ones that this mend has no answer for: each needs its own. */
+  protected readonly unanswered = computed((): readonly Finding[] => {
+    const way = this.way();
+    if (this.scope() !== 'kind' || !way || way.fields.length > 0 || !PARTICULAR.has(way.mend)) return [];
+    return this.likewise().filter((f) => !f.suggestions.some((s) => s.mend === way.mend));
+  });
+  protected readonly unansweredWords = computed(() => {
+    const left = this.unanswered();
+    const titles = left.slice(0, 3).map((f) => `“${f.title}”`);
+    const more = left.length > 3 ? ` and ${left.length - 3} more` : '';
+    return `${left.length} of these ${this.likewise().length} need an answer of their own and stay open: ${titles.join(', ')}${more}.`;
+  });
   readonly open = input.required<boolean>();
   readonly busy = input.required<boolean>();
   /** Link to the item in the outline, where there is one. */

@@ -122,6 +122,11 @@ export class TidyView {
     const at = this.chosen()?.finding;
     return this.rows().filter((r) => r.finding.kind === at?.kind && r.finding.like === at.like).length;
   });
+  /** Findings of the kind that is chosen: what “all of this kind” means. */
+  protected readonly likewise = computed((): Finding[] => {
+    const kind = this.chosen()?.finding.kind;
+    return this.rows().flatMap((r) => (r.finding.kind === kind ? r.finding : []));
+  });
   protected readonly ofKind = computed(() => {
     const kind = this.chosen()?.finding.kind;
     return this.rows().filter((r) => r.finding.kind === kind).length;

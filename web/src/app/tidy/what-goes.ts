@@ -2,13 +2,12 @@ import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } 
 import {
   ChangeDetectionStrategy,
   Component,
-  DestroyRef,
   computed,
-  inject,
   input,
   linkedSignal,
   output,
   untracked,
+  type OnDestroy,
 } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
@@ -156,7 +155,7 @@ interface Row {
     }
   `,
 })
-export class WhatGoes {
+export class WhatGoes implements OnDestroy {
   readonly course = input.required<Course>();
   readonly leftOut = input.required<readonly string[]>();
   readonly pulledIn = input.required<readonly { item: string; by: string }[]>();
@@ -228,9 +227,13 @@ export class WhatGoes {
   );
 
   constructor() {
-    // Some ticks after one another are held at once; none is lost when the person goes elsewhere.
+    // Some ticks after one another are held at once.
     this.ticks.pipe(debounceTime(HOLD_MS), takeUntilDestroyed()).subscribe(() => this.hold());
-    inject(DestroyRef).onDestroy(() => this.hold());
+  }
+
+  /** None is lost when the person goes elsewhere; at this hook outputs can still be heard. */
+  ngOnDestroy(): void {
+    this.hold();
   }
 
   protected keyOf(_index: number, row: Row): string {

@@ -18,7 +18,7 @@ import { StepHead } from './step-head';
     </tn-step-head>
     <tn-awaited [of]="[loaded]" />
     @if (report(); as report) {
-      <tn-report-view [report]="report" />
+      <tn-report-view [report]="report" [moveId]="move().id" />
     }
   `,
   styles: `
