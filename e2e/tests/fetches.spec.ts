@@ -52,6 +52,7 @@ test.describe('Forty fetches at once', () => {
     test.setTimeout(300_000);
     stack.startWorker();
     await signIn(page, stack);
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('44 courses on 5 instances');
     for (const instance of ['on Marrowick Live', 'on Fenwright']) {
       await page.getByLabel('Narrow to an instance').selectOption({ label: instance });
       await page.getByLabel('Choose all that are shown').check();

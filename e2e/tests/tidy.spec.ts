@@ -302,6 +302,7 @@ test.describe('Look inside and tidy', () => {
 
 async function startMove(page: Page, stack: Stack, code: string): Promise<void> {
   await signIn(page, stack, '/courses');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('44 courses on 5 instances');
   const given = async (what: string): Promise<unknown> =>
     (await page.request.get(`${stack.address}/api/${what}`)).json();
   const [courses, instances] = [await given('courses'), await given('instances')];
