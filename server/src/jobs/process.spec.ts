@@ -79,6 +79,9 @@ describe('The process that does jobs', () => {
     const stopped = apart.perform(jobOf(12), stop.signal);
     stop.abort(new Error('the worker is stopping'));
     expect((await stopped).state).toBe('queued');
+    // One that hears is given its time.
+    await apart.close();
+    process_({ graceMs: 60_000 });
     const heard = new AbortController();
     const asked = apart.perform(jobOf(14), heard.signal);
     heard.abort(new CalledOff());

@@ -100,7 +100,8 @@ describe('Tidying a move', () => {
   const look = async () => {
     moveId = (await newMove()).id;
     await enqueue({ kind: 'look', key: `look:move-${moveId}`, course: 'BTB', moveId, input: { round: 0 }, words: '' });
-    await until(async () => 'fit' in (await moveById(moveId)).results);
+    // The last that a look writes down.
+    await until(async () => 'look' in (await moveById(moveId)).results);
   };
   beforeEach(async () => {
     tells = true;
