@@ -277,7 +277,7 @@ test.describe('A kept archive', () => {
     await page.goto(`${stack.address}/courses`);
     await page.getByLabel('Filter the courses').fill('saltmarsh');
     await rowOf(page, 'EST 120-01').getByRole('button', { name: 'Move…' }).click();
-    await page.getByRole('radio', { name: /Begin with the copy kept/ }).check();
+    await page.getByRole('radio', { name: 'A copy that is kept' }).check();
     await page.getByRole('button', { name: 'Start with the copy' }).click();
     await expect(page.getByRole('link', { name: /Dry fit.*left behind/s })).toBeVisible({ timeout: 90_000 });
     await page.getByRole('link', { name: /Dry fit/ }).click();
