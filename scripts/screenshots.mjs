@@ -115,7 +115,7 @@ try {
   const there = await seen('courses', (c) => c.instance.name === 'Marrowick New' && /Wooden/.test(c.title));
   const options = { form: 'archive', parts: null, copyLinked: true, personal: false, reason: '', removeAfter: false };
   await page.request.post(`${up.address}/api/fetches`, { data: { courseIds: [there.id], options } });
-  const crate = await seen('copies', (c) => c.form === 'archive');
+  const crate = await seen('copies', (c) => c.form === 'archive' && c.from === there.instance.name);
   await go(`bench/describe?copy=${crate.id}`);
   await page.getByText(crate.fileName).waitFor();
   await page.getByLabel('Begin with').selectOption('example:tarnhall');

@@ -22,6 +22,13 @@ const jobs = async (page: Page, stack: Stack): Promise<Job[]> =>
   (await (await page.request.get(`${stack.address}/api/jobs`)).json()) as Job[];
 const copies = async (page: Page, stack: Stack): Promise<Copy[]> =>
   (await (await page.request.get(`${stack.address}/api/copies`)).json()) as Copy[];
+/** Both killed workers may have had the same job: it is set aside then, and a person tries it again. */
+async function tryAgainWhatWasSetAside(page: Page, stack: Stack) {
+  for (const { id, state, problem } of await jobs(page, stack)) {
+    if (state !== 'failed' || problem?.code !== 'job-set-aside') continue;
+    await page.request.post(`${stack.address}/api/jobs/${id}/retry`);
+  }
+}
 const rowOf = (page: Page, course: string) => page.getByRole('row', { name: course });
 
 /** Every export that a platform holds of courses that were fetched by themselves. */
@@ -73,7 +80,15 @@ test.describe('Forty fetches at once', () => {
     await expect.poll(() => archives().catch(() => 0), { timeout: 120_000 }).toBeGreaterThan(begun + 14);
     stack.workers.splice(0, 1)[0]?.kill('SIGKILL');
     stack.startWorker();
-    await expect.poll(archives, { timeout: 200_000 }).toBe(begun + 40);
+    await expect
+      .poll(
+        async () => {
+          await tryAgainWhatWasSetAside(page, stack);
+          return archives();
+        },
+        { timeout: 200_000 },
+      )
+      .toBe(begun + 40);
     const kept = (await copies(page, stack)).filter((c) => c.form === 'archive');
     expect(new Set(kept.map((c) => `${c.code}-${c.section} ${c.from}`)).size).toBe(40);
     expect(new Set(kept.map((c) => c.format))).toEqual(new Set(['Quernhold archive 4', 'Oxlea parcel 2']));

@@ -249,7 +249,7 @@ test.describe('One course goes from one platform to another', () => {
     await page.getByRole('button', { name: 'Put the move away' }).click();
     await page.goto(`${stack.address}/moves`);
     await expect(page.locator('tbody tr')).toHaveCount(1);
-    await page.getByRole('switch', { name: 'show 1 put away' }).click();
+    await page.getByRole('checkbox', { name: 'show 1 put away' }).check();
     await expect(page.locator('tbody tr')).toHaveCount(2);
     await expectAccessible(page);
   });

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { MatSlideToggle } from '@angular/material/slide-toggle';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { RouterLink } from '@angular/router';
 import type { MoveStep, MoveSummary } from '@treenail/server/contract';
 import { auditTime } from 'rxjs';
@@ -15,14 +15,14 @@ import { STEP_NAMES } from './step-names';
 @Component({
   selector: 'tn-moves',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, CourseNamePipe, MatSlideToggle, RouterLink, WhenPipe],
+  imports: [Awaited, CourseNamePipe, MatCheckbox, RouterLink, WhenPipe],
   template: `
     <header>
       <h1>{{ head() }}</h1>
       @if (away() > 0) {
-        <mat-slide-toggle [checked]="showAway()" (change)="showAway.set($event.checked)">
+        <mat-checkbox [checked]="showAway()" (change)="showAway.set($event.checked)">
           show {{ away() }} put away
-        </mat-slide-toggle>
+        </mat-checkbox>
       }
     </header>
     <tn-awaited [of]="[loaded]" />

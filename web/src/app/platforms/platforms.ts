@@ -4,7 +4,7 @@ import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatSelectModule } from '@angular/material/select';
-import { MatSlideToggle } from '@angular/material/slide-toggle';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { RouterLink } from '@angular/router';
 import { count } from '@treenail/core';
 import type { PlatformChange, PlatformSummary } from '@treenail/server/contract';
@@ -38,7 +38,7 @@ function ageWords(checkedAt: string): string {
     MatButton,
     MatFormFieldModule,
     MatSelectModule,
-    MatSlideToggle,
+    MatCheckbox,
     ProfilePanel,
     RouterLink,
     TermsPanel,

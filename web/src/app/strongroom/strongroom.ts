@@ -74,8 +74,8 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
                   </td>
                   <td class="quiet">{{ copy.term }}</td>
                   <td class="quiet">{{ copy.keptAt | when }}</td>
-                  <td class="quiet">{{ copy.from }}</td>
-                  <td class="quiet">{{ copy.form === 'archive' ? 'archive' : 'standard' }}, {{ copy.format }}</td>
+                  <td class="quiet wraps">{{ copy.from }}</td>
+                  <td class="quiet wraps">{{ copy.form === 'archive' ? 'archive' : 'standard' }}, {{ copy.format }}</td>
                   <td class="num">{{ copy.size | size }}</td>
                   <td class="num">
                     {{ count(copy.facts.shown ?? copy.items, 'item') }}
@@ -211,6 +211,10 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
     }
     .table {
       overflow: auto;
+    }
+    td.wraps {
+      white-space: normal;
+      min-width: 84px;
     }
     tr.at td {
       background: var(--spruce-pale);
