@@ -318,14 +318,14 @@ test.describe('Mail', () => {
         }
       ).mails;
     await expect.poll(async () => (await mails()).map((m) => m.subject)).toContain('LOF 240-01: the fetch failed');
-    await expect.poll(async () => (await mails()).map((m) => m.subject)).toContain('TID 200-A: the fetch is done');
+    await expect.poll(async () => (await mails()).map((m) => m.subject)).toContain('LOF 240-01: the fetch is done');
     const all = await mails();
-    const done = all.find((m) => m.subject === 'TID 200-A: the fetch is done');
+    const done = all.find((m) => m.subject === 'LOF 240-01: the fetch is done');
     expect(done?.to).toBe('admin@marrowick.example');
     const link = /http:\S+/.exec(done?.text ?? '')?.[0] ?? '';
     await signIn(page, stack);
     await page.goto(link);
-    await expect(page.getByRole('region', { name: 'The chosen copy' })).toContainText('Tides and Tidal Streams');
+    await expect(page.getByRole('region', { name: 'The chosen copy' })).toContainText('LOF 240-01');
     await page.getByRole('button', { name: 'Isla Renn' }).click();
     await page.getByRole('menuitem', { name: 'What you are told by mail' }).click();
     await page.getByLabel('when they are done').uncheck();
