@@ -8,6 +8,7 @@ import { MatDialogHarness } from '@angular/material/dialog/testing';
 import { MatInputHarness } from '@angular/material/input/testing';
 import { provideRouter } from '@angular/router';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
+import { courseRow } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { of } from 'rxjs';
 import { Api } from '../data/api';
@@ -27,21 +28,14 @@ const instances: InstanceSummary[] = [
     trouble: null,
   },
 ];
-const course = (id: number, code: string, title: string, size: number, kept: string | null): CourseSummary => ({
-  id,
-  instance: live,
-  code,
-  section: '01',
-  term: 'Autumn 2026',
-  title,
-  owner: 'x@marrowick.example',
-  size,
-  changedAt: '2026-11-10T05:00:00.000Z',
-  newestCopy: kept === null ? null : { id, keptAt: kept, form: 'standard' },
-  cutOff: null,
-  move: null,
-  fetch: null,
-});
+const course = (id: number, code: string, title: string, size: number, kept: string | null): CourseSummary =>
+  courseRow(id, {
+    code,
+    title,
+    size,
+    instance: live,
+    newestCopy: kept === null ? null : { id, keptAt: kept, form: 'standard' },
+  });
 
 describe('The register of courses', () => {
   let fixture: ComponentFixture<CoursesPage>;

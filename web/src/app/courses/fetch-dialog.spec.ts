@@ -3,6 +3,7 @@ import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
 import type { CoursePart, CostsAnswer, CourseSummary, FetchOptions, FetchRequest } from '@treenail/server/contract';
 import { NEVER, of, throwError, type Observable } from 'rxjs';
 import { Api } from '../data/api';
+import { courseRow } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { FetchDialog } from './fetch-dialog';
 
@@ -13,21 +14,7 @@ const part = (ref: string, title: string, inside: CoursePart[] = []): CoursePart
   bytes: 300,
   inside,
 });
-const course: CourseSummary = {
-  id: 7,
-  instance: { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true },
-  code: 'RIG 140',
-  section: '01',
-  term: 'Autumn 2026',
-  title: 'Rigging and Splicing',
-  owner: 'rig@marrowick.example',
-  size: 900,
-  changedAt: '2026-11-10T05:00:00.000Z',
-  newestCopy: null,
-  cutOff: null,
-  move: null,
-  fetch: null,
-};
+const course = courseRow(7);
 const FORMS = [
   { id: 'standard' as const, label: 'Common Cartridge 1.1', extension: 'imscc', lacks: ['due dates', 'rubrics'] },
   { id: 'archive' as const, label: 'Quernhold archive', extension: 'quern', lacks: [] },

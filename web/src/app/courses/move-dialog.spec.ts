@@ -1,29 +1,15 @@
 import { TestBed } from '@angular/core/testing';
 import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
 import { provideRouter } from '@angular/router';
-import type { BeginningsAnswer, CourseSummary, InstanceSummary, NewMove } from '@treenail/server/contract';
+import type { BeginningsAnswer, InstanceSummary, NewMove } from '@treenail/server/contract';
 import { BehaviorSubject, of, type Observable } from 'rxjs';
 import { Api } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
-import { copy, move } from '../testing/made';
+import { copy, courseRow, move } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { MoveDialog } from './move-dialog';
 
-const course: CourseSummary = {
-  id: 7,
-  instance: { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true },
-  code: 'RIG 140',
-  section: '01',
-  term: 'Autumn 2026',
-  title: 'Rigging and Splicing',
-  owner: '',
-  size: 900,
-  changedAt: '2026-11-10T05:00:00.000Z',
-  newestCopy: null,
-  cutOff: null,
-  move: null,
-  fetch: null,
-};
+const course = courseRow(7);
 const instance = (id: number, name: string, platform: string): InstanceSummary => ({
   id,
   name,

@@ -216,25 +216,22 @@ export class MovePage {
 
   /** Something that is done to the move as a whole. */
   protected act(asked: Observable<MoveSummary>): void {
-    this.busy.set(true);
-    this.error.set('');
-    asked.subscribe({
-      next: (move) => {
-        this.busy.set(false);
-        this.taken.set(move);
-      },
-      error: (error: unknown) => {
-        this.busy.set(false);
-        this.error.set(wordsOf(error));
-      },
-    });
+    this.ask(asked, (move) => this.taken.set(move));
   }
 
   /** A step that failed is let go of: what it had begun is cleared away. */
   protected callOffJob(job: JobSummary): void {
+    this.ask(this.api.callOffJob(job.id));
+  }
+
+  private ask<T>(asked: Observable<T>, then?: (answer: T) => void): void {
     this.busy.set(true);
-    this.api.callOffJob(job.id).subscribe({
-      next: () => this.busy.set(false),
+    this.error.set('');
+    asked.subscribe({
+      next: (answer) => {
+        this.busy.set(false);
+        then?.(answer);
+      },
       error: (error: unknown) => {
         this.busy.set(false);
         this.error.set(wordsOf(error));

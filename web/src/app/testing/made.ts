@@ -1,5 +1,5 @@
 import type { CheckedLine, Outcome } from '@treenail/core';
-import type { CopySummary, JobSummary, MoveSummary } from '@treenail/server/contract';
+import type { CopySummary, CourseSummary, JobSummary, MoveSummary } from '@treenail/server/contract';
 
 /** What the server tells of things, for specs that speak of one of them. */
 export const job = (id: number, state: JobSummary['state'], more: Partial<JobSummary> = {}): JobSummary => ({
@@ -19,6 +19,23 @@ export const job = (id: number, state: JobSummary['state'], more: Partial<JobSum
   finishedAt: null,
   seen: false,
   callOff: false,
+  ...more,
+});
+
+export const courseRow = (id: number, more: Partial<CourseSummary> = {}): CourseSummary => ({
+  id,
+  instance: { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true },
+  code: 'RIG 140',
+  section: '01',
+  term: 'Autumn 2026',
+  title: 'Rigging and Splicing',
+  owner: 'rig@marrowick.example',
+  size: 900,
+  changedAt: '2026-11-10T05:00:00.000Z',
+  newestCopy: null,
+  cutOff: null,
+  move: null,
+  fetch: null,
   ...more,
 });
 
