@@ -93,6 +93,13 @@ describe('The process that does jobs', () => {
     expect(await apart.perform(jobOf(13), never)).toEqual(jasmine.objectContaining({ state: 'queued', lost: 1 }));
   });
 
+  it('that can not be begun leaves the job to be taken again, uncounted, and the worker alive', async () => {
+    process_({ execPath: join(folder, 'no-such-node') });
+    const change = await apart.perform(jobOf(11), never);
+    expect(change).toEqual(jasmine.objectContaining({ state: 'queued', words: 'no process for it; again' }));
+    expect(change.lost).toBeUndefined();
+  });
+
   it('leaves the worker free to keep its lease while it is busy for ever', async () => {
     process_({ limitMs: 2000 });
     await enqueue({ kind: 'look', key: 'busy', course: 'X', moveId: null, input: {}, words: '' });

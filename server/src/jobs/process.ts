@@ -23,6 +23,8 @@ export interface JobProcessOptions {
   /** How long a process that was told to stop may take before it is ended. */
   graceMs?: number;
   execArgv?: string[];
+  /** What runs the script, if not what runs the worker. */
+  execPath?: string;
 }
 
 const GRACE_MS = 5000;
@@ -65,6 +67,7 @@ export class JobProcess {
         signal.removeEventListener('abort', aborted);
         child.off('message', heard);
         child.off('exit', gone);
+        child.off('error', neverThere);
         done(change);
       };
       const heard = (message: unknown) => {
@@ -72,12 +75,20 @@ export class JobProcess {
         if (said.success && said.data.job === job.id) ended(said.data.change);
       };
       const gone = (code: number | null, by: string | null) => {
-        this.child = null;
+        if (this.child === child) this.child = null;
         log.warn({ job: job.id, code, by }, 'the process at work on a job ended');
         ended(afterEnd(job, signal, outOfTime, limitMs));
       };
+      // It could not be begun, or ended before it could be spoken to; it is no fault of the job's.
+      const neverThere = (why: Error) => {
+        if (this.child === child) this.child = null;
+        kill();
+        log.warn({ job: job.id, err: why }, 'the process at work on a job can not be spoken to');
+        ended({ state: 'queued', runAfter: new Date(Date.now() + 1000), words: 'no process for it; again' });
+      };
       child.on('message', heard);
       child.once('exit', gone);
+      child.once('error', neverThere);
       if (signal.aborted) aborted();
       else signal.addEventListener('abort', aborted);
       child.send({ say: 'do', job: job.id } satisfies ToProcess);
@@ -101,9 +112,15 @@ export class JobProcess {
     }
     this.child?.kill('SIGKILL');
     this.turns = 1;
-    const { script, execArgv } = this.options;
-    this.child = fork(script, [], { serialization: 'advanced', ...(execArgv ? { execArgv } : {}) });
-    return this.child;
+    const { script, execArgv, execPath } = this.options;
+    const child = fork(script, [], {
+      serialization: 'advanced',
+      ...(execArgv && { execArgv }),
+      ...(execPath && { execPath }),
+    });
+    // Between jobs nobody waits for it; without a listener its error would end the worker.
+    child.on('error', (why) => this.options.log.debug({ err: why }, 'the process that does jobs'));
+    return (this.child = child);
   }
 }
 
