@@ -4,7 +4,7 @@ import type { Finding } from '../inspect/index.ts';
 import type { Course } from '../model/index.ts';
 import { reportToCsv } from './csv.ts';
 import { openFindings, transferReport } from './transfer-report.ts';
-import { likeLines, momentWords } from './words.ts';
+import { likeLines, momentWords, settingValueWords } from './words.ts';
 
 function courseOf(titles: string[]): Course {
   return {
@@ -100,6 +100,12 @@ describe('The transfer report', () => {
     expect(momentWords('2026-10-16T17:00:00+01:00')).toBe('Fri 16 Oct 2026 16:00 UTC');
     expect(momentWords('2026-10-16T17:00')).toBe('Fri 16 Oct 2026 17:00');
     for (const no of ['week 3', '2026-10-16', '2026-99-99T00:00Z']) expect(momentWords(no)).toBe(no);
+  });
+
+  it('keeps a value that is a sentence apart from what is said of it', () => {
+    expect(settingValueWords('instructorNotes', '<p>Look for\n the second.</p>')).toBe('“Look for the second.”');
+    expect(settingValueWords('linkTarget', '_blank')).toBe('_blank');
+    expect(settingValueWords('instructorNotes', 'x'.repeat(300))).toBe(`“${'x'.repeat(240)}…”`);
   });
 
   it('goes into a spreadsheet without its titles becoming formulas', () => {

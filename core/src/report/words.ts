@@ -68,7 +68,9 @@ export function settingValueWords(name: SettingName, value: SettingValue): strin
       .replace(/\s+/g, ' ')
       .trim(),
   );
-  return words.length > LONG_VALUE ? `“${words.slice(0, LONG_VALUE)}…”` : words;
+  if (words.length > LONG_VALUE) return `“${words.slice(0, LONG_VALUE)}…”`;
+  // What ends as a sentence does would run into what is said of it.
+  return /\s.*[.!?…]$/.test(words) ? `“${words}”` : words;
 }
 
 /** Letters of a value that are said in a line: a text of more is entered again from the kept copy. */
