@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, statSync, utimesSync } from 'node:fs';
+import { existsSync, readdirSync, readlinkSync, statSync, utimesSync } from 'node:fs';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
+import { until } from '../testing/database.ts';
 import { BlobDamaged, DiskStore } from './blob-store.ts';
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
@@ -29,6 +30,25 @@ describe('Kept bytes', () => {
   };
   const kept = () =>
     readdirSync(join(folder, 'kept'), { recursive: true, withFileTypes: true }).filter((f) => f.isFile());
+
+  it('leave no open file behind when whoever takes them goes away in the middle', async () => {
+    const digest = await store.putBytes(Buffer.alloc(8 << 20, 1));
+    const isOpen = () =>
+      readdirSync('/proc/self/fd').some((fd) => {
+        try {
+          return readlinkSync(`/proc/self/fd/${fd}`).startsWith(folder);
+        } catch {
+          return false; // The one that lists them is closed by now.
+        }
+      });
+    for (const part of [undefined, { start: 0, end: 4 << 20 }]) {
+      const stream = store.stream(digest, part);
+      await new Promise((done) => stream.once('readable', done));
+      expect(isOpen()).toBeTrue();
+      stream.destroy();
+      await until(() => Promise.resolve(!isOpen()));
+    }
+  });
 
   it('come back byte for byte, whole or in part, by what they are', async () => {
     for (const length of [1, 2, 1000, 3 << 20]) {

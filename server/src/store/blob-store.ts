@@ -108,6 +108,8 @@ export class DiskStore implements BlobStore {
     if (part) return bytes;
     const told = verified(sha256);
     bytes.once('error', (error) => told.destroy(error));
+    // Whoever lets go of it in the middle leaves no open file behind.
+    told.once('close', () => bytes.destroy());
     return bytes.pipe(told);
   }
 
