@@ -55,15 +55,21 @@ test.describe('Look inside and tidy', () => {
 
   test('a finding is mended as suggested, shown before and after, and undone', async ({ page, stack }) => {
     await signIn(page, stack, '/moves/1/tidy');
+    await page.getByRole('button', { name: 'open only' }).click();
     await findings(page)
       .getByRole('button', { name: /tool book/ })
       .click();
+    // What pages link to of the shared repository came along with the fetch; that is a decision like any other.
+    await expect(page.getByText('linked files were asked for with the fetch')).toBeVisible();
+    await expect(page.getByRole('link', { name: /Tidy.*2 of \d+ decided/s })).toBeVisible();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await followed(page);
     const trial = page.getByLabel('What it would change');
     await expect(trial).toContainText('href="files/tool-book.pdf"');
     await mend(page).click();
     await expect(page.getByText('Lead it to content/files/tool-book.pdf')).toBeVisible();
     await followed(page);
-    await expect(page.getByRole('link', { name: /Tidy.*1 of \d+ decided/s })).toBeVisible();
+    await expect(page.getByRole('link', { name: /Tidy.*2 of \d+ decided/s })).toBeVisible();
     await page.getByRole('button', { name: 'Undo' }).click();
     await expect(page.getByRole('radio').first()).toBeVisible();
     await followed(page);
@@ -84,9 +90,11 @@ test.describe('Look inside and tidy', () => {
     await expect(page.getByLabel('What it would change')).toContainText('href="words-for-fastenings.html"');
     await mend(page).click();
     await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();
+    await page.getByRole('button', { name: 'open only' }).click();
     await findings(page)
       .getByRole('button', { name: /Eye protection/ })
       .click();
+    await page.getByRole('button', { name: 'Undo' }).click();
     await page.getByRole('radio', { name: 'Copy the file in' }).check();
     await mend(page).click();
     await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();

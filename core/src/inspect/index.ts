@@ -1,3 +1,4 @@
+export * from './course-links.ts';
 export * from './file-marks.ts';
 export * from './findings/index.ts';
 export * from './inventory.ts';

@@ -12,7 +12,7 @@ import { Refusal, type Course, type CourseFile, type Item, type Problem, type Ri
 import { bytesForMarks, marksOf } from './file-marks.ts';
 import { HOUSE_RULES, type FindingOptions } from './findings/contract.ts';
 import { PassageEye, type Seen } from './findings/index.ts';
-import { Bearings, type CourseLink } from './links.ts';
+import { Bearings, type CourseLink, type KnownAddresses } from './links.ts';
 import { PAGE_PART } from './passages.ts';
 
 /** A text of a course as it is read: the body of a page, a text of another item, a style sheet. */
@@ -66,6 +66,8 @@ export interface ReadingOptions {
   pageBytes?: number;
   /** Where given, everything is looked at for findings, and links are told by the addresses it knows. */
   findings?: FindingOptions;
+  /** Addresses by which links are told, where nothing is looked at for findings. */
+  known?: KnownAddresses;
   /** Whether the texts themselves are wanted: between threads they are most of what is said. They are unless told. */
   texts?: boolean;
 }
@@ -96,7 +98,7 @@ export class FileReader {
     this.pkg = pkg;
     this.engine = engine;
     this.options = options;
-    this.bearings = new Bearings(course, pkg.entries.keys(), options.findings?.known);
+    this.bearings = new Bearings(course, pkg.entries.keys(), options.findings?.known ?? options.known);
     this.eye = options.findings ? new PassageEye(course, options.findings) : null;
     for (const item of course.items) if (item.kind === 'page') this.pages.set(item.file, item);
     this.twins = twinsIn(pkg, course);
@@ -114,6 +116,12 @@ export class FileReader {
   /** What is not there is refused when it is read, not before. */
   private sizeOf({ path }: CourseFile): number {
     return this.pkg.entries.get(path)?.size ?? 0;
+  }
+
+  /** Whether a file has a text that is read for links. */
+  hasText(file: CourseFile): boolean {
+    const { page, sheet } = this.wanted(file);
+    return page !== undefined || sheet;
   }
 
   run(file: CourseFile, errand: Errand): Promise<FileRead> {

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { missingOf, readWords, type SourceFacts } from './source.ts';
+import { linkedName, missingOf, readWords, type SourceFacts } from './source.ts';
 
 const facts = (more: Partial<SourceFacts>): SourceFacts => ({
   label: 'Oxlea parcel 2',
@@ -8,6 +8,7 @@ const facts = (more: Partial<SourceFacts>): SourceFacts => ({
   lacks: [],
   partial: false,
   ofPlatform: true,
+  linked: null,
   ...more,
 });
 
@@ -24,6 +25,25 @@ describe('What is known to be missing of a package', () => {
     expect(missingOf(facts({ shown: 18 }))[0]).toContain('1 item is not in this package');
     expect(missingOf(facts({ shown: 20 }))[0]).toContain('1 item more than it says there are');
     expect(readWords(facts({ shown: 16 }))).toBe('16 of the 19 items that the platform counts');
+  });
+
+  it('tells of files that texts only link to how many came, and names those that could not', () => {
+    const came = [{ address: 'https://old.example/repository/a%20knot.pdf', size: 10 }];
+    const missing = (n: number) => Array.from({ length: n }, (_, i) => ({ address: `https://x/${i}`, why: 'gone.' }));
+    const linked = (of: Partial<NonNullable<SourceFacts['linked']>>) =>
+      facts({ linked: { came, missing: [], unread: 0, ...of } });
+    expect(readWords(linked({}))).toBe('all 19 items that the platform counts, with 1 linked file copied in');
+    expect(missingOf(linked({}))).toEqual([]);
+    expect(readWords(linked({ came: [] }))).toBe('all 19 items that the platform counts');
+    expect(readWords(linked({ missing: missing(2) }))).toContain('1 linked file copied in and 2 that could not be');
+    expect(missingOf(linked({ missing: missing(1) }))).toEqual([
+      'The linked file https://x/0 could not be copied in: gone.',
+    ]);
+    expect(missingOf(linked({ missing: missing(20), unread: 1 })).slice(-2)).toEqual([
+      '12 more linked files could not be copied in.',
+      '1 text could not be read for links to files that are shared.',
+    ]);
+    expect(linkedName(came[0]?.address ?? '')).toBe('a knot.pdf');
   });
 
   it('names what its form leaves out, and chosen parts', () => {

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { walkOutline, type Course } from '../model/index.ts';
+import { baseName, decodePercent, walkOutline, type Course } from '../model/index.ts';
 
 /** What a move begins with, beside what the platform says of the course. */
 export const SourceFacts = z.object({
@@ -15,8 +15,22 @@ export const SourceFacts = z.object({
   partial: z.boolean(),
   /** Whether a platform gave it; a file may be of anything. */
   ofPlatform: z.boolean(),
+  /** Files that its texts only link to and that were kept beside it; `null` where they were not asked for. */
+  linked: z
+    .object({
+      came: z.array(z.object({ address: z.string(), size: z.number() })),
+      missing: z.array(z.object({ address: z.string(), why: z.string() })),
+      /** Texts that could not be read for links. */
+      unread: z.number(),
+    })
+    .nullable(),
 });
 export type SourceFacts = z.infer<typeof SourceFacts>;
+
+/** What a linked file is called: the end of its address. */
+export function linkedName(address: string): string {
+  return decodePercent(baseName(address.replace(/[?#].*$/, ''))) || 'file';
+}
 
 const things = (n: number) => (n === 1 ? '1 item' : `${n} items`);
 const are = (n: number) => (n === 1 ? 'is' : 'are');
@@ -27,14 +41,37 @@ export function shownIn({ outline }: Course): number {
 }
 
 /** What is known to be missing before anything is moved, or not known to be there: a sentence each. */
-export function missingOf({ label, counted, shown, lacks, partial, ofPlatform }: SourceFacts): string[] {
+export function missingOf({ label, counted, shown, lacks, partial, ofPlatform, linked }: SourceFacts): string[] {
   const said: string[] = [];
   if (lacks.length > 0) said.push(`A ${label} leaves out ${listed(lacks)}: nothing below speaks of them.`);
   if (partial) said.push('Only chosen parts of the course were fetched: nothing below speaks of the rest.');
   else if (counted !== null && shown !== null && counted !== shown) said.push(difference(counted, shown));
   else if (ofPlatform && counted === null)
     said.push('The platform did not say how many items the course has: whether all of them were read is not known.');
+  return linked ? [...said, ...linkedMissing(linked)] : said;
+}
+
+/** Files told by name; the others are told as a number. */
+const NAMED = 8;
+
+function linkedMissing({ missing, unread }: NonNullable<SourceFacts['linked']>): string[] {
+  const said = missing
+    .slice(0, NAMED)
+    .map(({ address, why }) => `The linked file ${address} could not be copied in: ${why}`);
+  if (missing.length > NAMED) said.push(`${missing.length - NAMED} more linked files could not be copied in.`);
+  if (unread > 0)
+    said.push(`${unread === 1 ? '1 text' : `${unread} texts`} could not be read for links to files that are shared.`);
   return said;
+}
+
+function linkedWords(linked: SourceFacts['linked']): string {
+  if (!linked) return '';
+  const { came, missing } = linked;
+  if (came.length + missing.length === 0) return '';
+  const files = came.length === 1 ? '1 linked file' : `${came.length} linked files`;
+  return missing.length === 0
+    ? `, with ${files} copied in`
+    : `, with ${files} copied in and ${missing.length} that could not be`;
 }
 
 function difference(counted: number, shown: number): string {
@@ -45,8 +82,15 @@ function difference(counted: number, shown: number): string {
     : `${read}: ${things(-less)} more than it says there ${are(counted)}.`;
 }
 
-/** How many things were read, beside how many the platform counts; without its count nothing is called all. */
-export function readWords({ counted, shown, lacks, partial }: SourceFacts): string {
+/**
+ * How many things were read, beside how many the platform counts, and how many linked files came along; without its count
+ * nothing is called all.
+ */
+export function readWords(facts: SourceFacts): string {
+  return `${itemWords(facts)}${linkedWords(facts.linked)}`;
+}
+
+function itemWords({ counted, shown, lacks, partial }: SourceFacts): string {
   const many = shown ?? 0;
   const without = lacks.length > 0 ? `, without ${listed(lacks)}` : '';
   if (partial) return `${things(many)} of chosen parts${without}`;

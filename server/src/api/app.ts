@@ -24,7 +24,7 @@ import { listCourses, refreshRegister } from '../services/register.ts';
 import { playItem } from '../services/play.ts';
 import { listReports, passwordsOf, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
-import { asCopySummary, copyById, copyWithBytes, listCopies, removeCopy } from '../services/strongroom.ts';
+import { asCopySummary, copyById, copyWithBytes, linkedFile, listCopies, removeCopy } from '../services/strongroom.ts';
 import { CourseFilter, FetchOptions, FetchRequest, MailChoice, NewDescription, SignIn, Term } from './contract.ts';
 import { JobEvents } from './events.ts';
 import { boundedJson, fromOwnPages, notTooMany } from './guards.ts';
@@ -243,6 +243,11 @@ function api(
     res.json({
       address: await playItem(services, personIn(req), sessionKey(tokenOf(req) ?? ''), Id.parse(req.params.id), item),
     });
+  });
+  api.get('/copies/:id/linked/:place', async (req, res) => {
+    const file = await linkedFile(Id.parse(req.params.id), z.coerce.number().int().min(0).parse(req.params.place));
+    await audit(personIn(req), 'linked file downloaded', `copy ${req.params.id}`, { fileName: file.fileName });
+    sendBlob(req, res, file);
   });
   api.get('/copies/:id/file', async (req, res) => {
     const copy = await copyWithBytes(Id.parse(req.params.id));

@@ -61,6 +61,15 @@ export class CourseRow extends Model<InferAttributes<CourseRow>, InferCreationAt
   declare parts: CreationOptional<number | null>;
 }
 
+/** What came of the files of a shared repository that the texts of a copy link to. */
+export interface LinkedFiles {
+  /** By the address that pages have for it. */
+  came: { address: string; sha256: string; size: number }[];
+  missing: { address: string; why: string }[];
+  /** Package paths of texts that could not be read for links. */
+  unread: string[];
+}
+
 export class Copy extends Model<InferAttributes<Copy>, InferCreationAttributes<Copy>> {
   declare id: CreationOptional<number>;
   declare courseId: number | null;
@@ -88,6 +97,8 @@ export class Copy extends Model<InferAttributes<Copy>, InferCreationAttributes<C
   declare shown: CreationOptional<number | null>;
   /** What packages of this form are known to lack, in words. */
   declare lacks: CreationOptional<string[] | null>;
+  /** Files that its texts only link to; `null` where they were not asked for. */
+  declare linked: CreationOptional<LinkedFiles | null>;
   /** The row stays when the bytes are removed, so that moves and reports can say what there was. */
   declare removedAt: CreationOptional<Date | null>;
   declare removedWhy: CreationOptional<string | null>;
@@ -377,6 +388,7 @@ export function bindModels(sequelize: Sequelize): void {
     counted: refOrNone,
     shown: refOrNone,
     lacks: jsonOrNone,
+    linked: jsonOrNone,
     removedAt: timeOrNone,
     removedWhy: textOrNone,
     damagedAt: timeOrNone,

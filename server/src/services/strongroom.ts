@@ -1,9 +1,9 @@
-import { Refusal, problem, toldApart, type SourceFacts } from '@treenail/core';
+import { Refusal, linkedName, problem, toldApart, type SourceFacts } from '@treenail/core';
 import * as z from 'zod';
 import type { CopySummary } from '../api/contract.ts';
-import { Op } from 'sequelize';
+import { Op, col, where } from 'sequelize';
 import type { Person } from '../api/contract.ts';
-import { Copy, Move } from '../db/models.ts';
+import { Copy, Move, MoveDocument } from '../db/models.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 
@@ -20,6 +20,13 @@ export function factsOf(copy: Copy): SourceFacts {
         .parse(copy.lacks ?? null) ?? [],
     partial: copy.partial,
     ofPlatform: !copy.sourceKey.startsWith('file '),
+    linked: copy.linked
+      ? {
+          came: copy.linked.came.map(({ address, size }) => ({ address, size })),
+          missing: copy.linked.missing,
+          unread: copy.linked.unread.length,
+        }
+      : null,
   };
 }
 
@@ -86,6 +93,18 @@ export async function removeCopy(services: Services, person: Person, id: number,
   await copy.update({ removedAt: new Date(), removedWhy: reason });
   await audit(person, 'copy removed', `copy ${id}`, { reason, fileName: copy.fileName, sha256: copy.sha256 });
   await letGoOf(services, copy.sha256);
+  for (const { sha256 } of copy.linked?.came ?? []) await letGoOf(services, sha256);
+}
+
+/** A file that came along with a copy because its texts link to it. @throws Refusal `not-found` */
+export async function linkedFile(
+  copyId: number,
+  place: number,
+): Promise<{ sha256: string; size: number; fileName: string }> {
+  const file = (await copyWithBytes(copyId)).linked?.came[place];
+  if (!file) throw new Refusal(problem('not-found', 'There is no such file.', 'Go back to the strongroom.'));
+  const { sha256, size, address } = file;
+  return { sha256, size, fileName: linkedName(address) };
 }
 
 /** Removes bytes that nothing which is kept is made of. */
@@ -97,6 +116,12 @@ export async function letGoOf({ store }: Services, sha256: string): Promise<void
 async function isHeld(sha256: string): Promise<boolean> {
   const copies = await Copy.count({ where: { sha256, removedAt: null } });
   if (copies > 0) return true;
+  // Both are JSON: a SHA-256 in them is nothing else.
+  const named = (column: string) => where(col(column), { [Op.like]: `%${sha256}%` });
+  const beside = await Copy.count({ where: { [Op.and]: [named('linked'), { removedAt: null }] } });
+  if (beside > 0) return true;
+  const supplied = await MoveDocument.count({ where: { [Op.and]: [named('content'), { kind: 'supplies' }] } });
+  if (supplied > 0) return true;
   const built = await Move.findAll({ where: { built: { [Op.not]: null } }, attributes: ['built'] });
   return built.some((m) => m.built?.sha256 === sha256);
 }

@@ -12,6 +12,7 @@ import {
 import type { Transaction } from 'sequelize';
 import { CourseRow, Instance, Move } from '../db/models.ts';
 import type { Giver } from '../platforms/index.ts';
+import type { Digest } from '../store/blob-store.ts';
 import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
@@ -48,27 +49,35 @@ export async function supply(services: Services, move: Move, match: Match): Prom
   for (const address of addresses) {
     if (before.has(address)) continue;
     try {
-      found.set(address, await fetched(services, giver.sharedFile, address));
+      found.set(address, (await fetchShared(services, giver.sharedFile, address)).sha256);
     } catch (error) {
       // Of many, those that are there are taken; the others are told as mends that could not be done.
       if (!(error instanceof Refusal) || addresses.size === 1) throw error;
     }
   }
-  await onlyOne(move.id, async (transaction) => {
-    const files = Object.fromEntries([...(await suppliesOf(move.id, transaction)), ...found]);
-    await writeDocument(move.id, 'supplies', { files }, transaction);
+  await addSupplies(move.id, found);
+}
+
+/** Writes down blobs that may be copied in, by the address that pages have for them. */
+export async function addSupplies(moveId: number, found: ReadonlyMap<string, string>): Promise<void> {
+  await onlyOne(moveId, async (transaction) => {
+    const files = Object.fromEntries([...(await suppliesOf(moveId, transaction)), ...found]);
+    await writeDocument(moveId, 'supplies', { files }, transaction);
   });
 }
 
-async function fetched(
+/** Fetches one file of the repository that courses share, and keeps its bytes. */
+export async function fetchShared(
   services: Services,
   sharedFile: NonNullable<Giver['sharedFile']>,
   address: string,
-): Promise<string> {
-  return kept(services, address, await sharedFile(address, AbortSignal.timeout(60_000)));
+): Promise<Digest> {
+  const whole = address.startsWith('//') ? `https:${address}` : address;
+  if (!URL.canParse(whole)) throw new RangeError(`${address} is no address`);
+  return kept(services, address, await sharedFile(whole, AbortSignal.timeout(60_000)));
 }
 
-async function kept({ store }: Services, name: string, body: AsyncIterable<Uint8Array>): Promise<string> {
+async function kept({ store }: Services, name: string, body: AsyncIterable<Uint8Array>): Promise<Digest> {
   const parts: Uint8Array[] = [];
   let size = 0;
   for await (const part of body) {
@@ -84,7 +93,7 @@ async function kept({ store }: Services, name: string, body: AsyncIterable<Uint8
       );
     }
   }
-  return store.putBytes(Buffer.concat(parts));
+  return { sha256: await store.putBytes(Buffer.concat(parts)), size };
 }
 
 /** Given again under one name, the same file is the same; another gets a name of its own. */
@@ -94,7 +103,7 @@ export async function takeGiven(
   name: string,
   body: AsyncIterable<Uint8Array>,
 ): Promise<string> {
-  const sha256 = await kept(services, name, body);
+  const { sha256 } = await kept(services, name, body);
   return onlyOne(moveId, (transaction) => addGiven(moveId, name, sha256, transaction));
 }
 

@@ -32,6 +32,7 @@ import type { Services } from '../../services/context.ts';
 import { PLAIN, formOf } from '../../services/fetches.ts';
 import { namingRule } from '../../services/house.ts';
 import { connectorOf } from '../../services/instances.ts';
+import { fetchLinked } from '../../services/linked.ts';
 import { indexItems } from '../../services/kept-items.ts';
 import { withSource } from '../../services/packages.ts';
 import { cut } from '../../services/register.ts';
@@ -95,12 +96,30 @@ async function fetchAndKeep(services: Services, context: JobContext): Promise<vo
     giver.startExport(course.remoteId, options, key.slice(0, 200)),
   );
   const size = await waitForExport(of, exportId);
-  const kept = await context.step(`keep-${round}`, z.object({ copyId: z.number(), words: z.string() }), () =>
+  const kept = await context.step(`keep-${round}`, z.object({ copyId: z.number() }), () =>
     unlessGone(of, () => downloadAndKeep(of, exportId, size)),
   );
+  await context.step(`linked-${round}`, z.literal(true), () => keepLinked(of, kept.copyId));
   if (options.removeAfter) await context.step(`remove-${round}`, z.literal(true), () => removeExport(giver, exportId));
-  await goOn(of, kept.copyId);
-  await context.report({ words: `kept from ${source.name}: ${kept.words}`.slice(0, 290), ahead: null });
+  const copy = await goOn(of, kept.copyId);
+  const words = `kept from ${source.name}: ${readWords(factsOf(copy))}`;
+  await context.report({ words: words.slice(0, 290), ahead: null });
+}
+
+/** What the course only links to of the platform's shared repository is kept beside it, where that was asked for. */
+async function keepLinked({ services, context, course, source, giver, input }: OfFetch, copyId: number): Promise<true> {
+  const { sharedFile } = giver;
+  if (!sharedFile || !input.options.copyLinked) return true;
+  const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
+  const linked = await fetchLinked(services, copy, {
+    sharedFile,
+    giver,
+    remoteId: course.remoteId,
+    onProgress: (done, total) =>
+      context.report({ words: `copying in linked files from ${source.name}`, ahead: null, done, total, unit: 'files' }),
+  });
+  await copy.update({ linked });
+  return true;
 }
 
 async function ofFetch(services: Services, context: JobContext): Promise<OfFetch> {
@@ -183,16 +202,12 @@ async function waitForExport(of: OfFetch, exportId: string): Promise<number | nu
   }
 }
 
-async function downloadAndKeep(
-  of: OfFetch,
-  exportId: string,
-  size: number | null,
-): Promise<{ copyId: number; words: string }> {
+async function downloadAndKeep(of: OfFetch, exportId: string, size: number | null): Promise<{ copyId: number }> {
   const { services, context, course, source, giver, input } = of;
   const { options } = input;
   const sourceKey = `${context.job.requestKey} ${exportId}`.slice(0, 190);
   const before = await Copy.findOne({ where: { sourceKey } });
-  if (before) return { copyId: before.id, words: before.fileName };
+  if (before) return { copyId: before.id };
   await mkdir(services.config.scratch, { recursive: true });
   const part = join(services.config.scratch, `fetch-${context.job.id}-${exportId.replace(/\W/g, '_')}.part`);
   await download(of, exportId, part, size);
@@ -236,7 +251,7 @@ async function downloadAndKeep(
       throw error;
     });
     await indexItems(copy, read);
-    return { copyId: copy.id, words: readWords(factsOf(copy)) };
+    return { copyId: copy.id };
   } catch (error) {
     // What can't be read is not kept, and nothing of it stays behind.
     if (error instanceof Refusal) await rm(part, { force: true });
@@ -329,9 +344,9 @@ async function judge(services: Services, path: string, title: string): Promise<C
 }
 
 /** A move that waited for the copy looks inside it. */
-async function goOn({ move, course }: OfFetch, copyId: number): Promise<void> {
-  if (!move) return;
+async function goOn({ move, course }: OfFetch, copyId: number): Promise<Copy> {
   const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
+  if (!move) return copy;
   await move.update({ copyId });
   await noteResult(move, 'fetch', `${copy.format}, ${readableSize(copy.size)}, ${readWords(factsOf(copy))}`);
   await enqueue({
@@ -342,4 +357,5 @@ async function goOn({ move, course }: OfFetch, copyId: number): Promise<void> {
     input: { round: 0 },
     words: 'looking inside',
   });
+  return copy;
 }

@@ -17,11 +17,12 @@ import type { Services } from '../../services/context.ts';
 import { writeDocument } from '../../services/documents.ts';
 import { houseRules } from '../../services/house.ts';
 import { indexItems } from '../../services/kept-items.ts';
+import { useLinked } from '../../services/linked.ts';
 import { answersKept } from '../../services/outside.ts';
 import { withPackage } from '../../services/packages.ts';
 import { profileOf } from '../../services/platforms.ts';
 import { TextsWriter } from '../../services/texts.ts';
-import { noteTidy } from '../../services/tidy.ts';
+import { decidedAnew, noteTidy } from '../../services/tidy.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
 
@@ -90,6 +91,8 @@ export const lookInside =
     await writeDocument(move.id, 'texts', { sha256: texts });
     await writeDocument(move.id, 'look', { course, notes, inventory: counted });
     await settle(move, course, destination, taker);
+    const hashes = new Map(course.files.flatMap((f) => (f.sha256 === undefined ? [] : [[f.path, f.sha256]])));
+    const led = await useLinked(services, move, copy, { findings, links, hashes });
     await noteTidy(move, findings);
     // Last of all: by this the move stands at its fit.
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
@@ -98,5 +101,6 @@ export const lookInside =
       'look',
       `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz')}`,
     );
+    if (led > 0) await decidedAnew(move);
     await context.report({ words: 'looked inside; the fit waits for you' });
   };

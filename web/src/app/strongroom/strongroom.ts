@@ -17,7 +17,7 @@ import { MatInput } from '@angular/material/input';
 import type { CopySummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { MoveStarter } from '../courses/start-move';
-import { count, courseName, missingOf, readWords, readableSize } from '@treenail/core';
+import { count, courseName, linkedName, missingOf, readWords, readableSize } from '@treenail/core';
 import { Awaited, lastOf } from '../parts/awaited';
 import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../parts/words';
 
@@ -126,6 +126,15 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
                   <p class="missing">{{ sentence }}</p>
                 }
               </dd>
+              @if (copy.facts.linked?.came?.length && !copy.removed) {
+                <dt>Beside it</dt>
+                <dd>
+                  @for (file of copy.facts.linked?.came; track file.address; let at = $index) {
+                    <a [href]="'/api/copies/' + copy.id + '/linked/' + at" download>{{ nameOf(file.address) }}</a>
+                    <span class="quiet">{{ file.size | size }}</span><br />
+                  }
+                </dd>
+              }
               <dt>SHA-256</dt>
               <dd>
                 <code>{{ copy.sha256 | hash }}</code>
@@ -265,6 +274,7 @@ export class StrongroomPage {
   protected readonly loaded = rxResource({ stream: () => this.api.copies() });
   protected readonly whatItIs = copyWords;
   protected readonly holds = readWords;
+  protected readonly nameOf = linkedName;
   protected readonly missing = missingOf;
   protected readonly removing = signal(0);
   protected readonly removal = new FormGroup({

@@ -302,6 +302,7 @@ describe('One finding', () => {
       [decision(), 'Lead it to “Paying”'],
       [decision({ match: { ...all, like: 'gone.html' } }), 'Lead it to “Paying”, with all alike'],
       [decision({ match: all, params: {} }), 'Lead it to “Paying”, with all of its kind'],
+      [decision({ reason: 'rule “Paying”' }), 'Lead it to “Paying”: rule “Paying”'],
       [decision({ mend: 'leave', params: {}, reason: 'by design' }), 'Left as it is: by design'],
     ];
     for (const [one, words] of cases) {

@@ -136,7 +136,8 @@ export class FindingDetail {
     );
     const scope =
       decision.match.key !== null ? '' : decision.match.like !== null ? ', with all alike' : ', with all of its kind';
-    return `${suggestion?.words ?? mendKind(decision.mend)?.label ?? decision.mend}${scope}`;
+    const why = decision.reason === '' ? '' : `: ${decision.reason}`;
+    return `${suggestion?.words ?? mendKind(decision.mend)?.label ?? decision.mend}${scope}${why}`;
   });
 
   /** Items and files that a link could lead to, by what is typed. */
