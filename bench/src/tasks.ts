@@ -13,6 +13,7 @@ import {
   type Survey,
   targetById,
   wordsOf,
+  planPackage,
   writePackage,
   type Package,
 } from '@treenail/core';
@@ -33,7 +34,7 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
     const to = targetById(target);
     const opened = fileSink(out);
     await withPackage(file, async (pkg) => {
-      const plan = readCourse(pkg).then(({ course }) => to.format.plan(course, to.target, pkg));
+      const plan = readCourse(pkg).then(({ course }) => planPackage(to.format, course, to.target, pkg));
       const sink = await opened;
       await writePackage(to.target, plan, pkg, sink, { engine: nodeEngine });
       console.log((await sink.close()).sha256);

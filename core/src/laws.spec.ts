@@ -4,7 +4,7 @@ import { compare, filterJoint, foldJoint, jointOfCheck, jointOfForecast } from '
 import { bytesSource, collect, openPackage } from './container/index.ts';
 import { nodeEngine } from './container/node.ts';
 import { forecast, declaredLosses, profileOn } from './fit/index.ts';
-import { TARGETS, openCourse, readCourse, targetById, writePackage } from './formats/index.ts';
+import { TARGETS, openCourse, planPackage, readCourse, targetById, writePackage } from './formats/index.ts';
 import { survey } from './inspect/index.ts';
 import { SETTINGS, settingOf, subjects, type Course, type Profile } from './model/index.ts';
 import { courses, type Generated } from './testing/courses.ts';
@@ -18,7 +18,7 @@ async function throughFormat({ course, bodies }: Generated, targetId: string) {
   const source = await packageOf(bodies);
   const sent = (await survey(source, course, { engine: nodeEngine })).course;
   const sink = memorySink();
-  await writePackage(target, await format.plan(sent, target, source), source, sink, { engine: nodeEngine });
+  await writePackage(target, await planPackage(format, sent, target, source), source, sink, { engine: nodeEngine });
   const pkg = await openCourse(bytesSource(sink.bytes()), { engine: nodeEngine });
   const read = await readCourse(pkg);
   const surveyed = await survey(pkg, read.course, { engine: nodeEngine });
@@ -105,7 +105,7 @@ describe('The laws of the course model', () => {
           const before = await asWritten(bytes);
           const sink = memorySink();
           const { format } = targetById(id);
-          await writePackage(target, await format.plan(read, target, pkg), pkg, sink, { engine: nodeEngine });
+          await writePackage(target, await planPackage(format, read, target, pkg), pkg, sink, { engine: nodeEngine });
           const again = await asWritten(sink.bytes());
           expect([...again.entries.keys()]).toEqual([...before.entries.keys()]);
           for (const path of before.entries.keys()) {
@@ -123,7 +123,7 @@ describe('The laws of the course model', () => {
         const { pkg, read } = await throughFormat(generated, 'cc13');
         const there = targetById('cc11');
         const sink = memorySink();
-        await writePackage(there.target, await there.format.plan(read, there.target, pkg), pkg, sink, {
+        await writePackage(there.target, await planPackage(there.format, read, there.target, pkg), pkg, sink, {
           engine: nodeEngine,
         });
         const old = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });

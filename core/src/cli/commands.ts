@@ -13,6 +13,7 @@ import {
   readCourse,
   readDescription,
   targetById,
+  planPackage,
   writePackage,
   type DescribedFormat,
 } from '../formats/index.ts';
@@ -242,7 +243,7 @@ async function convert(args: readonly string[]): Promise<void> {
     const { made, ...written } = await writing(out, async (sink) => {
       // Begun only now, so that somebody always waits for what it may refuse.
       const looked = look(pkg, opening);
-      const plan = looked.then(({ course }) => format.plan(course, target, pkg));
+      const plan = looked.then(({ course }) => planPackage(format, course, target, pkg));
       await writePackage(target, plan, pkg, sink, { engine: nodeEngine });
       return looked;
     });

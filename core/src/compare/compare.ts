@@ -210,6 +210,8 @@ const TEXTS: ReadonlySet<SettingName> = new Set(['instructions', 'instructorNote
 
 function canonical(name: SettingName, value: SettingValue): string {
   if (TEXTS.has(name) && typeof value === 'string') return readable({ format: 'html', text: value });
+  // What is led to bears another identifier once a platform has renumbered it.
+  if (name === 'leads' && typeof value === 'object') return JSON.stringify(Object.values(value).sort());
   // Banks are called otherwise after a platform has renumbered them; how many are drawn from how many stays.
   if (name === 'draws' && typeof value === 'object') return JSON.stringify(Object.values(value).sort());
   if (name === 'variants' && Array.isArray(value)) return String(value.length);

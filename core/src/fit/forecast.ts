@@ -1,10 +1,12 @@
 import * as z from 'zod';
 import {
+  KIND_LABELS,
   SETTINGS,
   baseName,
   hasPartialCredit,
   settingOf,
   subjects,
+  isLedTo,
   whyLost,
   type Course,
   type Item,
@@ -33,7 +35,7 @@ export type Forecast = z.infer<typeof Forecast>;
  */
 export function forecast(course: Course, profiles: readonly Profile[]): Forecast {
   const sizes = new Map(course.files.map((f) => [f.path, f.size]));
-  const lines = subjects(course).map((subject) => forecastSubject(subject, profiles, sizes));
+  const lines = judgeLeads(subjects(course).map((subject) => forecastSubject(subject, profiles, sizes)));
   return {
     profiles: profiles.map(({ id, label, version }) => ({ id, label, version })),
     lines,
@@ -44,6 +46,27 @@ export function forecast(course: Course, profiles: readonly Profile[]): Forecast
 /** What a format loses: the lines of the forecast against its profile (see `profileOn`) that are not whole. */
 export function declaredLosses(course: Course, profile: Profile | null): Line[] {
   return forecast(course, profile ? [profile] : []).lines.filter((line) => line.outcome !== 'whole');
+}
+
+/** A link to another item comes along only where that item does, as something that is not a page. */
+function judgeLeads(lines: readonly Line[]): Line[] {
+  const becomes = new Map(lines.map((line) => [line.source, line.as]));
+  return lines.map((line) => {
+    const leads = line.settings.find((s) => s.name === 'leads' && s.outcome === 'whole');
+    if (typeof leads?.was !== 'object' || leads.was === null || Array.isArray(leads.was)) return line;
+    const reasons = Object.entries(leads.was).flatMap(([id, title]) => {
+      const as = becomes.get(`item:${id}`) ?? null;
+      if (as === null) return [`“${title}” is left behind`];
+      return isLedTo({ kind: as }) ? [] : [`“${title}” is a ${KIND_LABELS[as]} there, to which the link leads`];
+    });
+    if (reasons.length === 0) return line;
+    const lost = { ...leads, is: null, outcome: 'left behind' as const, reason: reasons.join(', ') };
+    return {
+      ...line,
+      outcome: line.outcome === 'whole' ? 'reworked' : line.outcome,
+      settings: line.settings.map((s) => (s === leads ? lost : s)),
+    };
+  });
 }
 
 function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: ReadonlyMap<string, number>): Line {

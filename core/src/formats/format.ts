@@ -18,6 +18,11 @@ export interface Target {
   readonly stays?: (origin: Course['origin']) => 'everything' | 'definitions' | null;
   /** Whether the files of such a source are carried as they are, under the paths that they have. Never, where not given. */
   readonly keepsPaths?: (source: Package) => boolean;
+  /**
+   * How a text of the entry `from` names the item that is defined in the entry `to`. Not given where the format has no
+   * address for items that are neither page nor file.
+   */
+  readonly itemAddress?: (from: string, to: string) => string;
   /** Where what is written is no zip: packs the planned entries itself. */
   readonly pack?: Pack;
 }
@@ -40,11 +45,16 @@ export interface ReadResult {
 }
 
 /** An entry of a package to be: new text, or an entry of the source package, copied as compressed bytes. */
-export type PlannedEntry =
-  | { path: string; text: string }
-  | { path: string; copy: string }
+export type PlannedEntry = {
+  path: string;
+  /** Identifier of the item that is defined or shown there. */
+  item?: string;
+} & (
+  | { text: string }
+  | { copy: string }
   /** Made when its turn comes, so that not every text is held at once. */
-  | { path: string; make: () => Promise<string> };
+  | { make: () => Promise<string> }
+);
 
 /** What every format gives. A format is added by adding its folder and one line to the list in `formats/index.ts`. */
 export interface Format {
@@ -53,7 +63,7 @@ export interface Format {
   /** The version if the package is of this format, else `null`. Reads no more than it needs to tell. */
   detect(pkg: Package): Promise<string | null>;
   read(pkg: Package): Promise<ReadResult>;
-  /** Entries in the order they are written. Bodies come from `source` by the paths that the course's files have. */
+  /** Entries in the order they are written; asked for by `planPackage`. Bodies come from `source` by the paths that the course's files have. */
   plan(course: Course, target: Target, source: Package): Promise<PlannedEntry[]>;
 }
 

@@ -16,6 +16,7 @@ import { qti } from './qti/index.ts';
 import type { Format, ReadResult, Target } from './format.ts';
 
 export * from './format.ts';
+export { planPackage } from './leads.ts';
 export * from './described/index.ts';
 
 /** In the order in which they are tried: the most particular first, a plain folder last. */

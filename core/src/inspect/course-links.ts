@@ -1,7 +1,6 @@
 import type { Engine, Package } from '../container/index.ts';
-import type { Course } from '../model/index.ts';
+import { textsOf, type Course } from '../model/index.ts';
 import type { CourseLink, KnownAddresses } from './links.ts';
-import { textsOf } from './passages.ts';
 import { FileReader } from './reading.ts';
 
 export interface LinksRead {

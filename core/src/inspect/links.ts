@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { resolveReference } from '../formats/references.ts';
 import { isExternal, type PageReading, type PageReference } from '../markup/index.ts';
-import { decodePercent, folderOf, resolvePath, type Course } from '../model/index.ts';
+import { decodePercent, folderOf, isLedTo, itemOfAddress, resolvePath, type Course } from '../model/index.ts';
 
 /**
  * Addresses by which a course speaks of the platform it stands on, so that a link back into it is told from one to the
@@ -96,6 +96,7 @@ export class Bearings {
     this.items = new Set(course.items.map((i) => i.id));
     for (const item of course.items) {
       if (item.kind === 'page' || item.kind === 'file') this.itemOfFile.set(item.file, item.id);
+      else if (isLedTo(item) && item.place !== null) this.itemOfFile.set(item.place, item.id);
     }
     this.known = known;
     this.itemPatterns = known.items.map((p) => new RegExp(p, 'i'));
@@ -103,7 +104,7 @@ export class Bearings {
     this.hosts = known.platform.map((p) => p.replace(/^https?:/i, '').toLowerCase());
   }
 
-  /** The identifier of the page or file item that a package path is. */
+  /** The identifier of the item that a package path is, or that is defined there. */
   itemAt(path: string): string | null {
     return this.itemOfFile.get(path) ?? null;
   }
@@ -142,6 +143,8 @@ export class Bearings {
       const name = decodePercent(value.slice(1));
       return { state: 'fragment', lost: name !== '' && name !== 'top' && !reading.anchors.has(name) };
     }
+    const named = itemOfAddress(value);
+    if (named !== null) return this.items.has(named) ? { state: 'item', to: named } : { state: 'broken', near: null };
     const based = reading.base !== null && !isExternal(value) && !value.startsWith('/') ? reading.base : '';
     const reference = based === '' ? value : folderOf(based) + value;
     const path = resolveReference(this.has, place, reference);

@@ -8,12 +8,19 @@ import {
   type PageReading,
   type PageReference,
 } from '../markup/index.ts';
-import { Refusal, type Course, type CourseFile, type Item, type Problem, type RichText } from '../model/index.ts';
+import {
+  PAGE_PART,
+  Refusal,
+  type Course,
+  type CourseFile,
+  type Item,
+  type Problem,
+  type RichText,
+} from '../model/index.ts';
 import { bytesForMarks, marksOf } from './file-marks.ts';
 import { HOUSE_RULES, type FindingOptions } from './findings/contract.ts';
 import { PassageEye, type Seen } from './findings/index.ts';
 import { Bearings, type CourseLink, type KnownAddresses } from './links.ts';
-import { PAGE_PART } from './passages.ts';
 
 /** A text of a course as it is read: the body of a page, a text of another item, a style sheet. */
 export interface Passage {

@@ -1,9 +1,20 @@
 import type { Engine, Limits, Package } from '../container/index.ts';
 import { decodeText, readPage } from '../markup/index.ts';
-import { decodePercent, warning, type Course, type CourseFile, type Item, type Note } from '../model/index.ts';
+import {
+  decodePercent,
+  isLedTo,
+  itemOfAddress,
+  textsOf,
+  titlesIn,
+  warning,
+  type Course,
+  type CourseFile,
+  type Item,
+  type Note,
+} from '../model/index.ts';
 import { FindingsCollector, type Finding } from './findings/index.ts';
 import type { CourseLink } from './links.ts';
-import { readable, textsOf } from './passages.ts';
+import { readable } from './passages.ts';
 import { FileReader, type Errand, type FileRead, type PassageRead, type ReadingOptions } from './reading.ts';
 
 export interface Survey {
@@ -171,7 +182,8 @@ class Found {
   private readonly anchors = new Map<string, ReadonlySet<string>>();
   private readonly languages = new Map<string, number>();
   private readonly marks = new Map<string, string[]>();
-  private readonly prints = new Map<string, { print: string; embeds: string[] }>();
+  private readonly prints = new Map<string, { print: string; embeds: string[]; leads: Record<string, string> }>();
+  private readonly titleOf: ReturnType<typeof titlesIn>;
   private surveyed: readonly Item[] = [];
   private findings: Finding[] | null = null;
 
@@ -181,6 +193,7 @@ class Found {
     this.options = options;
     this.collector = options.findings ? new FindingsCollector(options.findings, pkg.limits.findings) : null;
     this.items = new Map(course.items.map((i) => [i.id, i]));
+    this.titleOf = titlesIn(course);
     for (const item of course.items) if (item.kind === 'page') this.pages.set(item.file, item);
   }
 
@@ -192,7 +205,7 @@ class Found {
       if (!kept) throw new Error(`${file.path} was not read`);
       this.hashes.set(file.path, kept.sha256);
       this.links.push(...kept.links);
-      if (page) this.prints.set(page.id, { print: kept.print ?? '', embeds: used(kept.links) });
+      if (page) this.prints.set(page.id, { print: kept.print ?? '', ...this.needs(kept.links) });
       return;
     }
     this.heed(read);
@@ -204,9 +217,27 @@ class Found {
       const { language } = passage;
       if (language !== '') this.languages.set(language, (this.languages.get(language) ?? 0) + 1);
       this.anchors.set(file.path, passage.anchors);
-      this.prints.set(page.id, { print: read.print ?? '', embeds: used(passage.links) });
+      this.prints.set(page.id, { print: read.print ?? '', ...this.needs(passage.links) });
     }
     this.hear(passage);
+  }
+
+  /**
+   * What a text needs to be whole: pictures, media, files it hands out, and items it leads to that have no page or file of
+   * their own. Links to other pages are not among them, nor are style sheets and scripts: those are how a page looks, not
+   * what it says.
+   */
+  private needs(links: readonly CourseLink[]): { embeds: string[]; leads: Record<string, string> } {
+    const embeds = new Set<string>();
+    const leads: Record<string, string> = {};
+    for (const { use, value, path, to } of links) {
+      const item = to === null ? undefined : this.items.get(to);
+      const defined = item !== undefined && isLedTo(item);
+      // By its address on the old platform nothing is led to anywhere else.
+      if (defined && (path !== null || itemOfAddress(value) !== null)) leads[item.id] = this.titleOf(item);
+      else if (path !== null && use !== 'style' && use !== 'script' && !/\.x?html?$/i.test(path)) embeds.add(path);
+    }
+    return { embeds: [...embeds].sort(), leads };
   }
 
   private hear({ item, text, links, seen, unfollowed, unseen, unread }: PassageRead): void {
@@ -241,13 +272,15 @@ class Found {
         this.hear(passage);
         return passage.links;
       });
-      const embeds = [...new Set([...(own?.embeds ?? []), ...used(found), ...pictures(item)])]
+      const needs = this.needs(found);
+      const embeds = [...new Set([...(own?.embeds ?? []), ...needs.embeds, ...pictures(item)])]
         .filter((p) => p !== item.place)
         .sort();
+      const leads = { ...own?.leads, ...needs.leads };
       const print = own?.print ?? (item.kind === 'file' ? undefined : this.options.engine.digest(substance(item)));
       return {
         ...item,
-        settings: withEmbeds(item.settings, embeds),
+        settings: withNeeds(item.settings, { embeds, leads }),
         ...(print === undefined ? {} : { print }),
       };
     });
@@ -344,25 +377,22 @@ function tooManyFindings(left: number, limit: number): Note {
 }
 
 /** What was said of an earlier survey does not stay. */
-function withEmbeds(settings: Item['settings'], embeds: string[]): Item['settings'] {
+function withNeeds(
+  settings: Item['settings'],
+  needs: { embeds: string[]; leads: Record<string, string> },
+): Item['settings'] {
   const after = { ...settings };
   delete after.embeds;
-  return embeds.length > 0 ? { ...after, embeds } : after;
+  delete after.leads;
+  if (needs.embeds.length > 0) after.embeds = needs.embeds;
+  if (Object.keys(needs.leads).length > 0) after.leads = needs.leads;
+  return after;
 }
 
 /** Whether a link to another page names a place that this page does not have. */
 function isLost(link: CourseLink, anchors: ReadonlySet<string>): boolean {
   const name = /#(.+)$/.exec(link.value)?.[1];
   return name !== undefined && name !== 'top' && !anchors.has(decodePercent(name));
-}
-
-/**
- * Files a text needs to be whole: pictures, media, and files it hands out. Links to other pages are not among them, nor
- * are style sheets and scripts: those are how a page looks, not what it says.
- */
-function used(links: readonly CourseLink[]): string[] {
-  const needed = links.filter((l) => l.use !== 'style' && l.use !== 'script');
-  return [...new Set(needed.flatMap((l) => (l.path !== null && !/\.x?html?$/i.test(l.path) ? [l.path] : [])))].sort();
 }
 
 /** What hotspots lie on is shown as much as a picture in a text is. */

@@ -32,6 +32,7 @@ export const SETTINGS = [
   'icon',
   'attachments',
   'embeds',
+  'leads',
   'tracked',
   'prerequisites',
   'masteryScore',
@@ -86,6 +87,7 @@ export const SETTING_LABELS: Record<SettingName, string> = {
   icon: 'icon',
   attachments: 'attachments',
   embeds: 'files used in the text',
+  leads: 'links to other items',
   tracked: 'reports to the platform',
   prerequisites: 'prerequisites',
   masteryScore: 'score to pass, per cent',
@@ -124,7 +126,8 @@ export const SETTING_LABELS: Record<SettingName, string> = {
 };
 
 /**
- * Lists and records hold: `attachments`, `embeds` package paths; `standards` a label by the identifier of each; `variants`
+ * Lists and records hold: `attachments`, `embeds` package paths; `leads` the title by the identifier of each item that has
+ * no page or file of its own; `standards` a label by the identifier of each; `variants`
  * identifiers of items; `draws` how many questions (or `all`) by the identifier of each bank.
  */
 export const Settings = z.partialRecord(SettingName, SettingValue);

@@ -57,6 +57,7 @@ export function settingValueWords(name: SettingName, value: SettingValue): strin
       .map((one) => (name === 'attachments' || name === 'embeds' ? baseName(one) : momentWords(one)))
       .join(', ');
   }
+  if (name === 'leads' && typeof value === 'object') return Object.values(value).join(', ');
   if (typeof value === 'object') {
     return Object.entries(value)
       .map(([k, v]) => `${k}=${v}`)

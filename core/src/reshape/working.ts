@@ -8,24 +8,17 @@ import {
   type Scratch,
 } from '../container/index.ts';
 import { encodePath } from '../formats/references.ts';
-import {
-  PAGE_PART,
-  STYLE_PART,
-  mapTexts,
-  survey,
-  textsOf,
-  withoutMarks,
-  type CourseLink,
-  type Finding,
-  type Kept,
-} from '../inspect/index.ts';
+import { STYLE_PART, survey, withoutMarks, type CourseLink, type Finding, type Kept } from '../inspect/index.ts';
 import { decodeText, escapeXml, splice, type Splice } from '../markup/index.ts';
 import {
   KIND_LABELS,
+  PAGE_PART,
   Refusal,
   SETTING_LABELS,
+  mapTexts,
   mediaTypeOf,
   relativePath,
+  textsOf,
   type Course,
   type CourseFile,
   type Item,

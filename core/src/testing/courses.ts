@@ -3,6 +3,8 @@ import { fold } from '../markup/index.ts';
 import {
   blankMark,
   isContent,
+  isLedTo,
+  itemAddress,
   mediaTypeOf,
   type Course,
   type CourseFile,
@@ -513,6 +515,22 @@ function outlineOf(items: readonly Item[], turns: readonly number[], titles: rea
   return root;
 }
 
+/** A text that leads to the item before it, where that is one that has no page or file of its own. */
+function leadingOn({ item, bodies }: Draft, before: Draft | undefined): Draft {
+  if (!before || !isLedTo(before.item)) return { item, bodies };
+  const link = `<p>Then <a href="${itemAddress(before.item.id)}">go on</a></p>`;
+  if (item.kind === 'page') {
+    const page = bodies[item.file];
+    const text = typeof page === 'string' ? page.replace('</body>', `${link}</body>`) : '';
+    return { item, bodies: { ...bodies, [item.file]: text } };
+  }
+  if (item.kind !== 'assignment' && item.kind !== 'discussion') return { item, bodies };
+  return {
+    item: { ...item, text: { format: 'html', text: item.text.format === 'html' ? item.text.text + link : link } },
+    bodies,
+  };
+}
+
 export const courses: fc.Arbitrary<Generated> = fc
   .integer({ min: 1, max: 9 })
   .chain((n) =>
@@ -541,7 +559,8 @@ export const courses: fc.Arbitrary<Generated> = fc
       ),
     ),
   )
-  .map(([drafts, turns, titles, title, metadata]): Generated => {
+  .map(([given, turns, titles, title, metadata]): Generated => {
+    const drafts = given.map((draft, i) => leadingOn(draft, given[turns[i] === 2 ? i - 1 : -1]));
     const bodies: Files = { ...ATTACHABLE, [PICTURE]: 'a picture', 'loose/unused.csv': 'a,b' };
     drafts.forEach((d) => Object.assign(bodies, d.bodies));
     const items = drafts.map((d) => d.item);

@@ -12,6 +12,8 @@ import { addSupplies, fetchShared } from './supplies.ts';
 /** After so many files for which the platform did not answer, it is not asked for the rest. */
 const TROUBLES = 3;
 
+const REASON = 'linked files were asked for with the fetch';
+
 export interface LinkedAsked {
   sharedFile: NonNullable<Giver['sharedFile']>;
   giver: Giver;
@@ -76,7 +78,7 @@ export async function useLinked(
 ): Promise<number> {
   // Whoever decided something has seen the course.
   const came = new Map((copy.linked?.came ?? []).map(({ address, sha256 }) => [address, sha256]));
-  if (came.size === 0 || move.tidyVersion > 0) return 0;
+  if (came.size === 0 || move.workedVersion > 0) return 0;
   const asked = new Set(findings.filter((f) => f.kind === 'link-repository').map((f) => f.like));
   const near = new Map(links.flatMap((l) => (l.state === 'repository' && l.near ? [[l.value, l.near.path]] : [])));
   const decisions = [...came]
@@ -90,13 +92,14 @@ export async function useLinked(
         matchLike: address,
         matchKey: null,
         ...(there ? { mend: 'retarget', params: { to: `file:${path}` } } : { mend: 'copy-in', params: {} }),
-        reason: 'linked files were asked for with the fetch',
+        reason: REASON,
         decidedBy: move.createdBy,
         decidedAt: new Date(),
       };
     });
   await addSupplies(move.id, came);
-  await DecisionRow.destroy({ where: { moveId: move.id } });
+  // Looked at once more after a worker was lost: what people decided since stays.
+  await DecisionRow.destroy({ where: { moveId: move.id, reason: REASON } });
   await DecisionRow.bulkCreate(decisions);
   return decisions.length;
 }

@@ -86,7 +86,7 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
 }
 
 /** What is decided counts at once; the working copy follows in a job. */
-export async function decidedAnew(move: Move): Promise<void> {
+async function decidedAnew(move: Move): Promise<void> {
   await move.increment('tidyVersion');
   await move.reload();
   await enqueue({

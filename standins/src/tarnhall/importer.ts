@@ -40,8 +40,12 @@ export async function unpack(
   }
 }
 
+/** Types of resources that are definitions, not files. */
+const DEFINED = /^(imsqti|imsdt|imswl|imsbasiclti|assignment)/;
+
 class Importer {
   private readonly fileIds = new Map<string, string>();
+  private readonly definitions = new Set<string>();
   private readonly zip: Unzipped;
   private readonly space: TSpace;
   private readonly folder: string;
@@ -64,6 +68,9 @@ class Importer {
     const roots = many(organization, 'item');
     const [root] = roots;
     const tops = roots.length === 1 && root && words(one(root, 'title')).trim() === '' ? many(root, 'item') : roots;
+    for (const resource of resources.values()) {
+      if (DEFINED.test(attr(resource, 'type'))) this.definitions.add(this.path(resource));
+    }
     const banks = [...resources.values()].filter((r) => attr(r, 'type').endsWith('/question-bank'));
     const single = [...resources.values()].filter((r) => QUESTION_FILE.test(attr(r, 'type')));
     const tests = tops.length > 0 ? [] : [...resources.values()].filter((r) => attr(r, 'type') === 'imsqti_xmlv1p2');
@@ -303,7 +310,8 @@ class Importer {
       const [, name, value] = /^(\w+)\s*=\s*"([^"]*)"$/.exec(parts[i] ?? '') ?? [];
       if (name === undefined || value === undefined || /^([a-z]+:|#)/i.test(value)) continue;
       const path = normal(value.startsWith('$IMS-CC-FILEBASE$') ? base + value.slice(17) : base + value);
-      if (/\.x?html?$/i.test(path)) continue;
+      // Habit: what defines something is no file; a link to it stays as it came, and leads nowhere.
+      if (/\.x?html?$/i.test(path) || this.definitions.has(path)) continue;
       if (this.zip.size(path) > FILE_LIMIT) continue;
       if (only && !only.includes(this.fileIds.get(path) ?? '')) continue;
       const id = await this.keep(path);

@@ -4,7 +4,8 @@ import { hasManifest, readManifest } from '../imscp/manifest.ts';
 import { readCartridge, versionOf } from './read.ts';
 import { planReversion } from './reversion.ts';
 import { asVersion, type CcVersion } from './versions.ts';
-import { planFromModel, planThin } from './write.ts';
+import { FILE_BASE, planFromModel, planThin } from './write.ts';
+import { relativeAddress } from '../leads.ts';
 
 /** Between versions the words of the version are exchanged, and definitions stay as they are: see `reversion.ts`. */
 function staysIn(version: CcVersion): NonNullable<Target['stays']> {
@@ -12,6 +13,12 @@ function staysIn(version: CcVersion): NonNullable<Target['stays']> {
     if (origin.format !== 'cc' || asVersion(origin.version) === null) return null;
     return origin.version === version ? 'everything' : 'definitions';
   };
+}
+
+/** A definition is named by its path, in other definitions behind the token by which a cartridge names its root. */
+function itemAddress(from: string, to: string): string {
+  const path = relativeAddress(from, to);
+  return /\.x?html?$/i.test(from) ? path : FILE_BASE + path;
 }
 
 /** IMS Common Cartridge: reads 1.0 to 1.3, writes 1.1, 1.2 and 1.3. */
@@ -25,6 +32,7 @@ export const commonCartridge: Format = {
       extension: 'imscc',
       stays: staysIn('1.1'),
       keepsPaths: hasManifest,
+      itemAddress,
       profile: CC11_PROFILE,
     },
     {
@@ -34,6 +42,7 @@ export const commonCartridge: Format = {
       extension: 'imscc',
       stays: staysIn('1.2'),
       keepsPaths: hasManifest,
+      itemAddress,
       profile: CC12_PROFILE,
     },
     {
@@ -43,6 +52,7 @@ export const commonCartridge: Format = {
       extension: 'imscc',
       stays: staysIn('1.3'),
       keepsPaths: hasManifest,
+      itemAddress,
       profile: CC13_PROFILE,
     },
     { id: 'thin13', label: 'Thin Common Cartridge 1.3', version: '1.3', extension: 'imscc', profile: THIN13_PROFILE },

@@ -6,14 +6,14 @@ const ANY: readonly SettingName[] = ['audience', 'intendedUse', 'standards', 'va
 
 const common: Pick<Profile, 'keeps' | 'untitled' | 'questions' | 'questionParts' | 'limits'> = {
   keeps: {
-    page: [...ANY, 'embeds'],
+    page: [...ANY, 'embeds', 'leads'],
     file: [...ANY, 'embeds'],
     link: [...ANY, 'linkTarget'],
     tool: [...ANY, 'customParameters', 'vendor', 'icon'],
-    assignment: [...ANY, 'points', 'submissionFormats', 'instructorNotes', 'attachments', 'embeds'],
-    discussion: [...ANY, 'attachments', 'embeds'],
-    quiz: [...ANY, 'attempts', 'timeLimit', 'instructions', 'embeds'],
-    bank: [...ANY, 'embeds'],
+    assignment: [...ANY, 'points', 'submissionFormats', 'instructorNotes', 'attachments', 'embeds', 'leads'],
+    discussion: [...ANY, 'attachments', 'embeds', 'leads'],
+    quiz: [...ANY, 'attempts', 'timeLimit', 'instructions', 'embeds', 'leads'],
+    bank: [...ANY, 'embeds', 'leads'],
     foreign: [...ANY],
   },
   untitled: { bank: 'a cartridge has no name for a question bank that stands in no place of the outline' },

@@ -9,7 +9,7 @@ import {
   type Splice,
   type XmlElement,
 } from '../../markup/index.ts';
-import { itemsById, type Course, type Item } from '../../model/index.ts';
+import { isLedTo, itemsById, type Course, type Item } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { MANIFEST, readManifest } from '../imscp/manifest.ts';
 import { ASSIGNMENT_TYPE, VOCABULARIES, type CcVersion, type Vocabulary } from './versions.ts';
@@ -41,10 +41,11 @@ export async function planReversion(
     if (path === MANIFEST) continue;
     const item = byPlace.get(path);
     const page = item && pages.get(item.id);
+    const about = item && isLedTo(item) ? { item: item.id } : {};
     if (item?.kind === 'assignment' && page !== undefined)
-      changed.push({ path: page, text: assignmentPage(course, item, page) });
-    else if (item && namesVersion(item)) changed.push({ path, make: () => redefine(source, path, words) });
-    else entries.push({ path, copy: path });
+      changed.push({ path: page, ...about, text: assignmentPage(course, item, page) });
+    else if (item && namesVersion(item)) changed.push({ path, ...about, make: () => redefine(source, path, words) });
+    else entries.push({ path, ...about, copy: path });
   }
   return [...entries, ...changed];
 }

@@ -146,7 +146,7 @@ interface WrittenItem {
 }
 
 /** What definitions name in their texts is named from where they lie, behind this token of the cartridge. */
-const FILE_BASE = '$IMS-CC-FILEBASE$';
+export const FILE_BASE = '$IMS-CC-FILEBASE$';
 
 /** An item as it reads where it is written, which is another place than it comes from. */
 function movedTo(course: Course, item: Content, path: string): Content {
@@ -184,11 +184,14 @@ function writeItem(
   }
   if (item.kind === 'assignment' && version !== '1.3') {
     const path = freePath(item, 'html', taken);
-    return { resource: webResource(item, path), entry: { path, text: assignmentPage(course, item, path) } };
+    return {
+      resource: webResource(item, path),
+      entry: { path, item: item.id, text: assignmentPage(course, item, path) },
+    };
   }
   const path = freePath(item, 'xml', taken);
   const text = DECLARATION_KINDS[item.kind](movedTo(course, item, path) as never, words, path);
-  return { resource: resource(item, typeOf(item, words), [path]), entry: { path, text } };
+  return { resource: resource(item, typeOf(item, words), [path]), entry: { path, item: item.id, text } };
 }
 
 /** The item's own place if nothing else stands there, else one made of its kind and identifier. */

@@ -1,6 +1,7 @@
 import { child, escapeXml, xml } from '../../markup/index.ts';
 import { contentOf, type Course } from '../../model/index.ts';
 import { goesOnWhole, ofVersion, type Format, type PlannedEntry } from '../format.ts';
+import { relativeAddress } from '../leads.ts';
 import { encodePath } from '../references.ts';
 import { isRendered, renderItem } from '../render.ts';
 import { MANIFEST, hasManifest, readManifest } from './manifest.ts';
@@ -17,6 +18,7 @@ export const contentPackage: Format = {
       label: 'Content Packaging 1.2',
       version: '1.2',
       extension: 'zip',
+      itemAddress: relativeAddress,
       stays: ofVersion('imscp', '1.2'),
       keepsPaths: hasManifest,
       profile: IMSCP_PROFILE,
@@ -72,7 +74,7 @@ function planPages(whole: Course): PlannedEntry[] {
       resources.push(xml('resource', { identifier: item.id, type: 'webcontent', href: item.url }));
     } else if (isRendered(item)) {
       const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
-      entries.push({ path, text: renderItem(course, item, path) });
+      entries.push({ path, item: item.id, text: renderItem(course, item, path) });
       resources.push(
         resourceXml({ id: item.id, type: 'webcontent', href: path, files: [path], metadata: itemLom(item) }),
       );

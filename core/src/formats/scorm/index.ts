@@ -2,6 +2,7 @@ import type { Profile } from '../../model/index.ts';
 import { ofVersion, type Format, type Target } from '../format.ts';
 import { hasManifest, isPlayedWhole, readManifest } from '../imscp/manifest.ts';
 import { kindOf, readContentPackage } from '../imscp/read.ts';
+import { relativeAddress } from '../leads.ts';
 import { SCORM12_ONE_PROFILE, SCORM12_PROFILE, SCORM2004_ONE_PROFILE, SCORM2004_PROFILE } from './profile.ts';
 import { planScorm } from './write.ts';
 
@@ -19,6 +20,7 @@ const edition = (id: string, version: string, whole: boolean, profile: Profile):
   // One SCO for the whole is made anew, unless the package was so already: see `plan`.
   ...(whole ? {} : { stays: ofVersion(version === '1.2' ? 'scorm12' : 'scorm2004', version) }),
   keepsPaths: hasManifest,
+  itemAddress: relativeAddress,
   profile,
   edition: version === '1.2' ? '1.2' : '2004',
   whole,

@@ -6,6 +6,7 @@ import { freePath } from '../imscp/index.ts';
 import { MANIFEST, PLAYER } from '../imscp/manifest.ts';
 import { asTimespan } from '../imscp/read.ts';
 import { DECLARATION, LOM, itemLom, lom, outlineItems } from '../imscp/write.ts';
+import { asUtf8 } from '../leads.ts';
 import { playScript } from '../play/runtime.ts';
 import { wholePage, wholeScript } from '../play/whole.ts';
 import { encodePath } from '../references.ts';
@@ -151,7 +152,7 @@ export function planScorm(all: Course, edition: Edition, whole: boolean, source:
       resources.push(xml('resource', { identifier: item.id, type: item.type }, ...files));
     } else if (isRendered(item)) {
       const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
-      made.set(path, { path, make: async () => renderItem(course, item, path, runtime) });
+      made.set(path, { path, item: item.id, make: async () => renderItem(course, item, path, runtime) });
       address.set(item.id, path);
       resources.push(resource(item.id, sco, path, [path, ...embeds], true, itemLom(item)));
     }
@@ -193,9 +194,7 @@ async function withRuntime(source: Package, path: string, runtime: string): Prom
   const html = decodeText(await source.bytes(path));
   const tag = runtimeTag(path, runtime);
   const end = html.search(/<\/body\s*>(?![\s\S]*<\/body\s*>)/i);
-  const text = end < 0 ? html + tag : html.slice(0, end) + tag + html.slice(end);
-  // What is written is UTF-8, whatever it was; a declaration that says otherwise would make it wrong.
-  return text.replace(/(<meta[^>]*charset\s*=\s*["']?)[\w-]+/i, '$1utf-8');
+  return asUtf8(end < 0 ? html + tag : html.slice(0, end) + tag + html.slice(end));
 }
 
 function manifest(

@@ -1,5 +1,6 @@
 import { hasManifest } from '../imscp/manifest.ts';
 import { goesOnWhole, ofFormat, type Format } from '../format.ts';
+import { relativeAddress } from '../leads.ts';
 import { SITE_PROFILE } from './profile.ts';
 import { hasPages, readFolder } from './read.ts';
 import { planSite } from './write.ts';
@@ -8,7 +9,15 @@ import { planSite } from './write.ts';
 export const site: Format = {
   id: 'site',
   targets: [
-    { id: 'site', label: 'Website', version: '1', extension: 'zip', stays: ofFormat('site'), profile: SITE_PROFILE },
+    {
+      id: 'site',
+      label: 'Website',
+      version: '1',
+      extension: 'zip',
+      stays: ofFormat('site'),
+      itemAddress: relativeAddress,
+      profile: SITE_PROFILE,
+    },
   ],
   async detect(pkg) {
     return !hasManifest(pkg) && hasPages(pkg) ? '1' : null;

@@ -7,13 +7,13 @@ export const SITE_PROFILE: Profile = {
   version: 1,
   ...AS_PAGES,
   keeps: {
-    page: ['embeds'],
+    page: ['embeds', 'leads'],
     file: ['embeds'],
     link: [],
-    tool: ['embeds'],
-    assignment: ['attachments', 'embeds'],
-    discussion: ['attachments', 'embeds'],
-    quiz: ['embeds'],
+    tool: ['embeds', 'leads'],
+    assignment: ['attachments', 'embeds', 'leads'],
+    discussion: ['attachments', 'embeds', 'leads'],
+    quiz: ['embeds', 'leads'],
   },
   kinds: {
     ...AS_PAGES.kinds,

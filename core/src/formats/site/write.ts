@@ -26,7 +26,7 @@ export function planSite(whole: Course): PlannedEntry[] {
     else if (item.kind === 'link') address.set(item.id, item.url);
     else if (isRendered(item)) {
       const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
-      entries.push({ path, text: renderItem(course, item, path, runtime) });
+      entries.push({ path, item: item.id, text: renderItem(course, item, path, runtime) });
       address.set(item.id, encodePath(path));
     }
   }

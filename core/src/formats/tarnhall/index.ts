@@ -14,6 +14,7 @@ export const tarnhallArchive: Format = {
       version: '1',
       extension: 'zip',
       stays: ofFormat('tarnhall'),
+      itemAddress: (_from, to) => to.replace(/^entries\/(e\d+)\.json$/, 'entry:$1'),
       profile: TARNHALL_CRATE_PROFILE,
     },
   ],

@@ -5,22 +5,16 @@ import { remark, type Item, type Metadata, type Note, type OutlineNode, type Que
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
 import { Ask, Crate, Entry, Pool, Unit } from './records.ts';
-import { CRATE, documentAt, filePath, heldIn, textPath } from './unpack.ts';
+import { CRATE, documentAt, entriesIn, filePath, heldIn, identifiers, textPath } from './unpack.ts';
 
 /** Reads a Tarnhall crate by following its documents from one to the next; one that is read twice is read once. */
 export async function readTarnhall(pkg: Package): Promise<ReadResult> {
   const notes: Note[] = [...pkg.notes];
   const crate = await documentAt(pkg, CRATE, Crate);
   const files = new Map(crate.files.map((f) => [f.id, filePath(f)]));
-  const held = heldIn(crate.files);
+  const held = heldIn(crate.files, await entriesIn(pkg, crate));
   const items: Item[] = [];
-  const taken = new Set<string>();
-  /** Identifiers of the package a thing came from are kept, as long as they are unique. */
-  const idOf = (origin: string | null, id: string): string => {
-    const own = origin !== null && !taken.has(origin) ? origin : `tarnhall-${id}`;
-    taken.add(own);
-    return own;
-  };
+  const idOf = identifiers();
   const questions = async (paths: readonly string[]): Promise<Question[]> => {
     const list: Question[] = [];
     for (const path of paths) list.push(questionOf(await documentAt(pkg, path, Ask), held, files));

@@ -1,6 +1,6 @@
 import type { Unpacker } from '../../container/index.ts';
 import { decodeText } from '../../markup/index.ts';
-import { Refusal, problem } from '../../model/index.ts';
+import { Refusal, isLedTo, itemAddress, problem, type SubjectKind } from '../../model/index.ts';
 import { pageOf } from '../archive/parts.ts';
 import { Crate, Entry, Unit } from './records.ts';
 import type * as z from 'zod';
@@ -42,7 +42,7 @@ export const tarnhallUnpacker: Unpacker = {
         const file = blobs.get(entry.path);
         await writer.copy(file ? filePath(file) : entry.path, pkg, entry);
       }
-      const held = heldIn(crate.files);
+      const held = heldIn(crate.files, await entriesIn(pkg, crate));
       for (const at of crate.units) {
         const unit = await documentAt(pkg, at, Unit);
         for (const path of unit.entries) {
@@ -56,8 +56,52 @@ export const tarnhallUnpacker: Unpacker = {
   },
 };
 
-/** Texts name files as `held:` and texts as `entry:`, each with the identifier. */
-export function heldIn(files: z.infer<typeof Crate>['files']): (text: string, up: string) => string {
+/** What entries are in the course. */
+const KIND_OF_SORT = {
+  text: 'page',
+  file: 'file',
+  pointer: 'link',
+  launcher: 'tool',
+  talk: 'discussion',
+  task: 'assignment',
+  test: 'quiz',
+  heading: 'heading',
+} as const satisfies Record<Entry['sort'], SubjectKind>;
+
+/** What stands in the units of a crate, by its number there. */
+export type EntriesOfCrate = ReadonlyMap<string, { sort: Entry['sort']; id: string }>;
+
+/** Gives out identifiers: those of the package a thing came from are kept, as long as they are unique. */
+export function identifiers(): (origin: string | null, number: string) => string {
+  const taken = new Set<string>();
+  return (origin, number) => {
+    const own = origin !== null && !taken.has(origin) ? origin : `tarnhall-${number}`;
+    taken.add(own);
+    return own;
+  };
+}
+
+/** Every entry with the identifier that it has in the course; a unit that is named twice is read once. */
+export async function entriesIn(pkg: Package, crate: z.infer<typeof Crate>): Promise<EntriesOfCrate> {
+  const idOf = identifiers();
+  const found = new Map<string, { sort: Entry['sort']; id: string }>();
+  for (const at of new Set(crate.units)) {
+    const unit = await documentAt(pkg, at, Unit);
+    if (!unit.loose) idOf(unit.origin, unit.id);
+    for (const path of new Set(unit.entries)) {
+      const { id, origin, sort } = await documentAt(pkg, path, Entry);
+      const own = idOf(origin, id);
+      if (!found.has(id)) found.set(id, { sort, id: own });
+    }
+  }
+  return found;
+}
+
+/** Texts name files as `held:` and entries as `entry:`, each with the identifier. */
+export function heldIn(
+  files: z.infer<typeof Crate>['files'],
+  entries: EntriesOfCrate,
+): (text: string, up: string) => string {
   const paths = new Map(files.map((f) => [f.id, filePath(f)]));
   return (text, up) =>
     text
@@ -65,5 +109,8 @@ export function heldIn(files: z.infer<typeof Crate>['files']): (text: string, up
         const path = paths.get(id);
         return path === undefined ? whole : up + path.split('/').map(encodeURIComponent).join('/');
       })
-      .replace(/entry:(e\d+)/g, (_, id: string) => up + textPath(id));
+      .replace(/entry:(e\d+)/g, (_, number: string) => {
+        const entry = entries.get(number);
+        return entry && isLedTo({ kind: KIND_OF_SORT[entry.sort] }) ? itemAddress(entry.id) : up + textPath(number);
+      });
 }

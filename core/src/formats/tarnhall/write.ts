@@ -3,6 +3,7 @@ import { decodeText, escapeXml, rewriteReferences } from '../../markup/index.ts'
 import {
   baseName,
   contentOf,
+  isLedTo,
   titlesIn,
   type Content,
   type Course,
@@ -62,7 +63,7 @@ class Packing {
   private readonly items: ReadonlyMap<string, Content>;
   /** Files by their path in the source. */
   private readonly files: ReadonlyMap<string, { id: string; path: string; blob: string; bytes: number; media: string }>;
-  /** Entries of pages by the path of the page, so that links between pages hold. */
+  /** Entries of pages by the path of the page, and of others by that of their definition, so that links to them hold. */
   private readonly pages = new Map<string, string>();
   private readonly numbers = new Map<string, string>();
   private next = 1;
@@ -84,6 +85,7 @@ class Packing {
       const number = `e${this.next++}`;
       this.numbers.set(item.id, number);
       if (item.kind === 'page') this.pages.set(item.file, number);
+      else if (isLedTo(item) && item.place !== null) this.pages.set(item.place, number);
     }
   }
 
@@ -177,7 +179,7 @@ class Packing {
       minutes: numberOr(settings.timeLimit),
       asks: item.kind === 'quiz' ? this.asks(item, item.questions, `entries/${id}`) : [],
     };
-    if (item.kind !== 'page') return [this.document(id, { ...fields, body: this.bodyOf(item) })];
+    if (item.kind !== 'page') return [this.document(id, { ...fields, body: this.bodyOf(item) }, item.id)];
     const path = `entries/${id}.json`;
     this.entries.push({
       path,
@@ -251,12 +253,12 @@ class Packing {
     });
   }
 
-  private document(id: string, fields: object): string {
-    return this.put(`entries/${id}.json`, filled(id, fields));
+  private document(id: string, fields: object, item?: string): string {
+    return this.put(`entries/${id}.json`, filled(id, fields), item);
   }
 
-  private put(path: string, value: unknown): string {
-    this.entries.push({ path, text: json(value) });
+  private put(path: string, value: unknown, item?: string): string {
+    this.entries.push({ path, ...(item === undefined ? {} : { item }), text: json(value) });
     return path;
   }
 }

@@ -1,4 +1,4 @@
-import { decodePercent, baseName, type Item, type Profile } from '../../model/index.ts';
+import { decodePercent, baseName, isLedTo, itemOfAddress, type Item, type Profile } from '../../model/index.ts';
 import type { CourseLink, LinkState } from '../links.ts';
 import type { FindingKind, Found, Sight, Spot, Suggestion } from './contract.ts';
 
@@ -31,6 +31,11 @@ function foundAt(link: CourseLink, sight: Sight, suggestions: Suggestion[]): Fou
   };
 }
 
+/** Whether a text of the course can name the item. */
+function canBeLedTo(item: Item): boolean {
+  return item.kind === 'page' || item.kind === 'file' || isLedTo(item);
+}
+
 export function toItem(item: Item): Suggestion {
   return { mend: 'retarget', params: { to: `item:${item.id}` }, words: `Lead it to “${item.title}”` };
 }
@@ -43,7 +48,7 @@ export function toFile(path: string): Suggestion {
 function meant(link: CourseLink, sight: Sight): Suggestion[] {
   const words = link.element?.text.trim().toLowerCase() ?? '';
   const titled = words === '' ? [] : (sight.byTitle.get(words) ?? []);
-  const pages = titled.filter((i) => (i.kind === 'page' || i.kind === 'file') && i.id !== link.item);
+  const pages = titled.filter((i) => canBeLedTo(i) && i.id !== link.item);
   const name = decodePercent(baseName(link.value.split(/[?#]/, 1)[0] ?? '')).toLowerCase();
   const named = sight.byName.get(name) ?? [];
   return [...pages.slice(0, 2).map(toItem), ...named.slice(0, 2).map((f) => toFile(f.path))];
@@ -114,10 +119,11 @@ export const LINK_FINDINGS: readonly FindingKind[] = [
     weight: 'breaks',
     why: () => 'They lead readers back into the old platform, and nowhere once it is switched off.',
     states: ['item'],
+    fits: (link) => itemOfAddress(link.value) === null,
     suggest(link, sight) {
       const item = link.to === null ? undefined : sight.items.get(link.to);
       if (!item) return [];
-      return item.kind === 'page' || item.kind === 'file'
+      return canBeLedTo(item)
         ? [toItem(item)]
         : [{ mend: 'unlink', params: {}, words: `Keep the words; packages have no address for a ${item.kind}` }];
     },

@@ -72,7 +72,10 @@ const spotOf = (source: string, piece: string, open: string | null = null, close
 describe('Mends of texts', () => {
   const html = (source: string, id: string, params: Record<string, string>, finding: Partial<Finding>) =>
     mend(
-      { items: [page('p', 'a/p.html'), page('q', 'b/q & r.html')], files: { 'a/p.html': source, 'b/q & r.html': 'Q' } },
+      {
+        items: [page('p', 'a/p.html'), page('q', 'b/q & r.html'), { ...common('z'), kind: 'quiz', questions: [] }],
+        files: { 'a/p.html': source, 'b/q & r.html': 'Q' },
+      },
       { kind: 'link-broken', item: 'p', part: 'page', file: 'a/p.html', ...finding },
       id,
       params,
@@ -84,6 +87,7 @@ describe('Mends of texts', () => {
     const led = async (to: string) =>
       (await (await html(LINK, 'retarget', { to }, link)).page('a/p.html')).slice(12, -25);
     expect(await led('item:q')).toBe('../b/q%20%26%20r.html#s');
+    expect(await led('item:z')).toBe('treenail:item/z');
     expect(await led('file:b/q & r.html')).toBe('../b/q%20%26%20r.html#s');
     expect(await led('https://x.example/?a=1&b="2"')).toBe('https://x.example/?a=1&amp;b=&quot;2&quot;');
     for (const to of ['javascript:alert(1)', ' DATA:text/html,x', 'vbscript:x']) {

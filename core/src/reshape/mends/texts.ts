@@ -1,7 +1,7 @@
 import { encodePath } from '../../formats/references.ts';
 import type { Finding } from '../../inspect/index.ts';
 import { escapeXml, readPage } from '../../markup/index.ts';
-import { relativePath } from '../../model/index.ts';
+import { isLedTo, itemAddress, itemOfAddress, relativePath } from '../../model/index.ts';
 import type { MendKind, Workbench } from './contract.ts';
 
 /** Mends of what stands in texts. All of them splice the source, so that what they do not touch stays as it was written. */
@@ -20,7 +20,8 @@ function address(to: string, finding: Finding, work: Workbench): string | null {
   if (!to.startsWith('item:')) return to;
   const item = work.items.get(to.slice(5));
   if (item?.kind === 'page' || item?.kind === 'file') return encodePath(relativePath(finding.file ?? '', item.file));
-  return item?.kind === 'link' ? item.url : null;
+  if (item?.kind === 'link') return item.url;
+  return item && isLedTo(item) ? itemAddress(item.id) : null;
 }
 
 export const retarget: MendKind = {
@@ -37,7 +38,7 @@ export const retarget: MendKind = {
     if (/^\s*(javascript|vbscript|data):/i.test(value)) return 'such an address would run in the reader’s browser';
     const source = work.source(finding);
     const fragment =
-      source === null || to.startsWith('http')
+      source === null || to.startsWith('http') || itemOfAddress(value) !== null
         ? ''
         : (/#.*$/.exec(source.slice(spot.at.start, spot.at.end))?.[0] ?? '');
     const kept = finding.kind === 'link-lost-place' ? '' : fragment;

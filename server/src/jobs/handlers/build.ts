@@ -1,6 +1,6 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { nameByRule, readableSize, targetById, writePackage } from '@treenail/core';
+import { nameByRule, planPackage, readableSize, targetById, writePackage } from '@treenail/core';
 import { fileSink, nodeEngine, type FileSink } from '@treenail/core/node';
 import * as z from 'zod';
 import { carriedAs } from '../../services/carrying.ts';
@@ -40,7 +40,7 @@ export const build =
       const sink = await fileSink(part);
       const digest = await writing(sink, () =>
         withWorkingCopy(services, move, async ({ pkg, course }) => {
-          const plan = await format.plan(course, target, pkg);
+          const plan = await planPackage(format, course, target, pkg);
           await writePackage(target, plan, pkg, sink, {
             engine: nodeEngine,
             onProgress: ({ done, total }) =>

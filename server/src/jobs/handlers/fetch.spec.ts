@@ -238,8 +238,12 @@ describe('A fetch', () => {
     it('lets go of them with the copy, unless another copy has them too', async () => {
       const whole = await linking(`${HOME}/repository/knots/bowline.txt`);
       const { copy } = await fetched('fetch:removed', whole);
-      const { id: _, ...values } = copy.get();
-      const other = await Copy.create({ ...values, sha256: 'f'.repeat(64), sourceKey: 'another' });
+      const other = await Copy.create({
+        ...copy.get(),
+        id: copy.id + 1,
+        sha256: 'f'.repeat(64),
+        sourceKey: 'another',
+      });
       const sha256 = copy.linked?.came[0]?.sha256 ?? '';
       await removeCopy(services, admin, copy.id, 'no more needed');
       expect([await services.store.has(copy.sha256), await services.store.has(sha256)]).toEqual([false, true]);

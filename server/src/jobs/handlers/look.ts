@@ -22,9 +22,10 @@ import { answersKept } from '../../services/outside.ts';
 import { withPackage } from '../../services/packages.ts';
 import { profileOf } from '../../services/platforms.ts';
 import { TextsWriter } from '../../services/texts.ts';
-import { decidedAnew, noteTidy } from '../../services/tidy.ts';
+import { noteTidy } from '../../services/tidy.ts';
 import type { Handler } from '../worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
+import { putMendsIn } from './tidy.ts';
 
 /** The script of a thread that reads files beside this one; only what is bundled has it. */
 const HAND = import.meta.url.endsWith('.ts') ? null : new URL('./hand.mjs', import.meta.url);
@@ -94,6 +95,11 @@ export const lookInside =
     const hashes = new Map(course.files.flatMap((f) => (f.sha256 === undefined ? [] : [[f.path, f.sha256]])));
     const led = await useLinked(services, move, copy, { findings, links, hashes });
     await noteTidy(move, findings);
+    if (led > 0) {
+      await move.increment('tidyVersion');
+      await move.reload();
+      await putMendsIn(services, context, { move, destination, taker });
+    }
     // Last of all: by this the move stands at its fit.
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
     await noteResult(
@@ -101,6 +107,5 @@ export const lookInside =
       'look',
       `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz')}`,
     );
-    if (led > 0) await decidedAnew(move);
     await context.report({ words: 'looked inside; the fit waits for you' });
   };

@@ -47,7 +47,9 @@ const SPACE: Contents = Contents.parse({
         entry('e6', 'test', { origin: 'p', body: '<p>Begin</p>', tries: 2, minutes: 30, questions: [QUESTION] }),
         entry('e7', 'pointer', { url: 'https://harbour.example/' }),
         entry('e8', 'launcher', { url: 'https://sim.example/', body: '<p>Steers</p>' }),
-        entry('e9', 'talk', { body: '<p>Say</p>' }),
+        entry('e9', 'talk', {
+          body: '<p>Say of <a href="entry:e6">it</a>, <a href="entry:e1">that</a>, <a href="entry:e99">none</a></p>',
+        }),
       ],
     },
   ],
@@ -104,7 +106,8 @@ describe('What Tarnhall has, as a course', () => {
       embeds: ['f2/rope.png'],
     });
     expect(item('The text').settings).toEqual({ embeds: ['f2/rope.png'] });
-    expect(item('The talk').settings).toEqual({});
+    // Another task or test that a text leads to; that it leads to another text or a file is no setting of it.
+    expect(item('The talk').settings).toEqual({ leads: { e6: 'The test' } });
     expect(course.files.map((f) => [f.path, f.mediaType, f.size])).toEqual([
       ['f1/chart.pdf', 'application/pdf', 10],
       ['f2/rope.png', 'image/png', 20],
@@ -135,7 +138,12 @@ describe('What Tarnhall has, as a course', () => {
       ...SPACE,
       units: SPACE.units.map((u) => ({
         ...u,
-        entries: u.entries.map((e) => ({ ...e, id: `x${e.id}`, origin: null })),
+        entries: u.entries.map((e) => ({
+          ...e,
+          id: e.id.replace('e', 'e9'),
+          body: e.body.replaceAll('entry:e', 'entry:e9'),
+          origin: null,
+        })),
       })),
     };
     const lines = compare(course, courseOfSpace('Rigging', Contents.parse(numbered))).lines;

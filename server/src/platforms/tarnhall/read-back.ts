@@ -119,6 +119,17 @@ function held(text: string, paths: ReadonlyMap<string, string>): string[] {
     .flatMap((link) => paths.get(/^held:(f\d+)/.exec(link.value)?.[1] ?? '') ?? []);
 }
 
+/** Entries without a page or file of their own that a text leads to: their titles by their identifiers. */
+function ledTo(text: string, { units }: Contents): [string, string][] {
+  const entries = units.flatMap((unit) => unit.entries);
+  return readHtml(text).links.flatMap((link): [string, string][] => {
+    const to = entries.find((e) => e.id === /^entry:(e\d+)/.exec(link.value)?.[1]);
+    return to && LED_TO.has(to.sort) ? [[to.id, to.title]] : [];
+  });
+}
+
+const LED_TO: ReadonlySet<TEntry['sort']> = new Set(['talk', 'task', 'test', 'launcher']);
+
 function question(q: z.infer<typeof TQuestion>, paths: ReadonlyMap<string, string>): Question {
   return {
     id: q.key,
@@ -146,6 +157,9 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
   const embeds = [
     ...new Set([...held(entry.body, paths), ...entry.questions.flatMap((q) => held(q.ask, paths))]),
   ].sort();
+  const leads = Object.fromEntries(
+    [entry.body, ...entry.questions.map((q) => q.ask)].flatMap((text) => ledTo(text, contents)),
+  );
   const attachments = entry.files.flatMap((f) => paths.get(f) ?? []);
   const settings: Settings = {
     ...(entry.marks === null ? {} : { points: entry.marks }),
@@ -155,6 +169,7 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
     ...(entry.sort === 'test' && entry.body !== '' ? { instructions: entry.body } : {}),
     ...(attachments.length === 0 ? {} : { attachments }),
     ...(embeds.length === 0 ? {} : { embeds }),
+    ...(Object.keys(leads).length === 0 ? {} : { leads }),
   };
   const common = { id, title: entry.title, place: null, settings };
   switch (entry.sort) {

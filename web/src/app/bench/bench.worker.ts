@@ -30,6 +30,7 @@ import {
   wordsAsked,
   wordsOf,
   workingCopy,
+  planPackage,
   writePackage,
   type Course,
   type CourseLink,
@@ -364,7 +365,7 @@ async function convert(to: string, decided: Decided): Promise<Converted> {
   // The browser keeps the parts of a blob outside the heap.
   const parts: Blob[] = [];
   const sink = { write: async (bytes: Uint8Array) => void parts.push(new Blob([new Uint8Array(bytes)])) };
-  await writePackage(target, await format.plan(course, target, pkg), pkg, sink, {
+  await writePackage(target, await planPackage(format, course, target, pkg), pkg, sink, {
     engine: portableEngine,
     onProgress: ({ done, total }) => say({ progress: done, total }),
   });

@@ -7,6 +7,7 @@ import {
   KIND_LABELS,
   LEAVE,
   WEIGHT_LABELS,
+  isLedTo,
   mendKind,
   type Course,
   type Decision,
@@ -146,7 +147,7 @@ export class FindingDetail {
     const words = this.typed().trim().toLowerCase();
     const { items, files } = this.course();
     const pages = items.flatMap((i) =>
-      i.kind === 'page' || i.kind === 'file'
+      i.kind === 'page' || i.kind === 'file' || isLedTo(i)
         ? [{ value: `item:${i.id}`, words: i.title, of: KIND_LABELS[i.kind] }]
         : [],
     );
