@@ -98,6 +98,13 @@ test.describe('Look inside and tidy', () => {
     await page.getByRole('radio', { name: 'Copy the file in' }).check();
     await mend(page).click();
     await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();
+    // What is no page can be led to as well: each format has its own address for it.
+    await findings(page)
+      .getByRole('button', { name: /test of names/ })
+      .click();
+    await page.getByRole('radio', { name: 'Lead it to “Names of the parts”' }).check();
+    await mend(page).click();
+    await expect(page.getByRole('button', { name: 'Undo' })).toBeVisible();
     await findings(page)
       .getByRole('button', { name: /\{~tutor\.name~\}/ })
       .click();
@@ -228,6 +235,8 @@ test.describe('Look inside and tidy', () => {
     );
     expect(read(built, 'shared/repository/safety/eye-protection.pdf')).toContain('%PDF');
     expect(read(built, 'content/parts-of-a-clinker-hull.html')).toContain('href="words-for-fastenings.html"');
+    const to = /href="\.\.\/(quiz\/[^"]+\.xml)">test of names/.exec(read(built, 'content/start-here.html'))?.[1];
+    expect(read(built, to ?? 'none')).toContain('title="Names of the parts"');
     expect(execFileSync('unzip', ['-l', built], { encoding: 'utf8' })).not.toContain('where-the-rot-was-put');
     const copies = (await (await page.request.get(`${stack.address}/api/copies`)).json()) as {
       id: number;

@@ -67,7 +67,6 @@ function whyNot(told: Error): string {
  * has the same file already, else copied in. Each is a decision like any other, and can be undone. Gives how many.
  */
 export async function useLinked(
-  services: Services,
   move: Move,
   copy: Copy,
   {

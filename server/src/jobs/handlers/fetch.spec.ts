@@ -260,7 +260,7 @@ describe('A fetch', () => {
           ...{ openKey: null, copyId: copy.id, results: {} },
         });
         const near = { path: 'files/bowline.txt', how: 'encoded' };
-        const led = await useLinked(services, move, copy, {
+        const led = await useLinked(move, copy, {
           findings: [{ kind: 'link-repository', like: address } as Finding],
           links: [{ state: 'repository', value: address, near } as CourseLink],
           hashes: new Map([['files/bowline.txt', sha256]]),

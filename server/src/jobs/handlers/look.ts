@@ -53,7 +53,7 @@ async function addressesOf(
 export const lookInside =
   (services: Services): Handler =>
   async (context) => {
-    const { move, course: row, to, from, destination } = await ofMove(services, context.job);
+    const { move, course: row, to, from, source, destination } = await ofMove(services, context.job);
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
@@ -93,7 +93,8 @@ export const lookInside =
     await writeDocument(move.id, 'look', { course, notes, inventory: counted });
     await settle(move, course, destination, taker);
     const hashes = new Map(course.files.flatMap((f) => (f.sha256 === undefined ? [] : [[f.path, f.sha256]])));
-    const led = await useLinked(services, move, copy, { findings, links, hashes });
+    // A platform of the same kind has the repository too, and takes its archive as it is.
+    const led = source.platform === destination.platform ? 0 : await useLinked(move, copy, { findings, links, hashes });
     await noteTidy(move, findings);
     if (led > 0) {
       await move.increment('tidyVersion');

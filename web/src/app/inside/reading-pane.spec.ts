@@ -73,6 +73,7 @@ describe('The reading pane', () => {
     expect(Object.values(told).some((v) => /2 October 2026|3 October 2026|Oct/.test(v ?? ''))).toBeTrue();
     expect(valueWords(true)).toBe('yes');
     expect(valueWords('<p>Begin <b>here</b></p>')).toBe('Begin  here');
+    expect(valueWords({ q: 'The quiz', t: 'The task' }, 'leads')).toBe('The quiz, The task');
     expect(valueWords({ weight: '20' })).toBe('weight=20');
   });
 

@@ -125,8 +125,8 @@ export class ReadingPane {
         name === 'draws'
           ? drawWords(this.item(), titles)
           : REFERS.has(name)
-            ? withTitles(valueWords(value), titles)
-            : valueWords(value),
+            ? withTitles(valueWords(value, name), titles)
+            : valueWords(value, name),
     }));
   });
   protected readonly sentences = computed(() => ruleSentences(this.item(), this.course()));

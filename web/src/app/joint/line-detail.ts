@@ -122,7 +122,7 @@ export class LineDetail {
   }
 
   protected words(name: SettingName, value: SettingValue | null): string {
-    return value === null ? 'not set' : valueWords(namedValue(name, value, this.titles()));
+    return value === null ? 'not set' : valueWords(namedValue(name, value, this.titles()), name);
   }
 
   protected foretold(line: Line | CheckedLine): string | null {

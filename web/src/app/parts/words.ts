@@ -69,9 +69,10 @@ export class HashPipe implements PipeTransform {
 }
 
 /** The value of a setting as a person reads it. */
-export function valueWords(value: SettingValue): string {
+export function valueWords(value: SettingValue, name?: string): string {
   if (value === true) return 'yes';
   if (Array.isArray(value)) return value.map(baseName).join(', ');
+  if (name === 'leads' && typeof value === 'object') return Object.values(value).join(', ');
   if (typeof value === 'object') {
     return Object.entries(value)
       .map(([k, v]) => `${k}=${v}`)
