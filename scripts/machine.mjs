@@ -90,7 +90,7 @@ export function ensureWeb() {
 }
 
 const SERVED = {
-  server: ['main', 'worker', 'runner', 'prepare', 'hand'],
+  server: ['main', 'worker', 'runner', 'reader', 'prepare', 'hand'],
   standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main', 'mailbox/main', 'outside/main'],
 };
 

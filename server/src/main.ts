@@ -4,6 +4,8 @@ import { createPlayApp } from './api/play.ts';
 import { configFromEnvironment } from './config.ts';
 import { bindModels, connect } from './db/index.ts';
 import { servicesOf } from './services/context.ts';
+import { readHere } from './services/readings.ts';
+import { ReadingProcess, readBeside } from './services/reading-process.ts';
 import { refreshRegister } from './services/register.ts';
 
 /** The HTTP server. Holds nothing of its own: any number can run beside one another. */
@@ -12,7 +14,11 @@ const log = pino({ level: config.log, name: 'server' });
 const sequelize = connect(config.db);
 bindModels(sequelize);
 const services = servicesOf(config);
-const { app, events, sweepUploads } = createApp(services, log);
+/** Only what is bundled has the script of the process that reads; elsewhere it is done here. */
+const script = import.meta.url.endsWith('.ts') ? null : new URL('./reader.mjs', import.meta.url);
+const readers =
+  script === null ? null : ([new ReadingProcess({ script, log }), new ReadingProcess({ script, log })] as const);
+const { app, events, sweepUploads } = createApp(services, log, readers ? readBeside(readers) : readHere(services));
 const server = app.listen(config.port, '127.0.0.1', (error?: Error) => {
   if (error) {
     log.fatal({ err: error }, 'can not listen');
@@ -45,6 +51,7 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const) {
     clearInterval(timer);
     clearInterval(sweeping);
     events.close();
+    readers?.forEach((reader) => reader.close());
     player?.closeAllConnections();
     player?.close();
     server.closeAllConnections();

@@ -21,7 +21,7 @@ import { mailChoice, setMailChoice } from '../services/mail.ts';
 import * as moves from '../services/moves.ts';
 import { audit, mustBe, personOf, sessionKey, signIn, signOut } from '../services/people.ts';
 import { listCourses, refreshRegister } from '../services/register.ts';
-import { playItem } from '../services/play.ts';
+import { readHere, type Read } from '../services/readings.ts';
 import { listReports, passwordsOf, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
 import { asCopySummary, copyById, copyWithBytes, linkedFile, listCopies, removeCopy } from '../services/strongroom.ts';
@@ -48,7 +48,7 @@ export interface App {
 }
 
 /** The HTTP interface: thin routes, each validated at the door and answered by one service. */
-export function createApp(services: Services, log: Logger): App {
+export function createApp(services: Services, log: Logger, read: Read = readHere(services)): App {
   const events = new JobEvents(Math.min(500, services.config.pollMs), log);
   const app = express();
   app.disable('x-powered-by');
@@ -66,7 +66,7 @@ export function createApp(services: Services, log: Logger): App {
     }),
   );
   const arriving = uploads(services.config);
-  app.use('/api', api(services, events, arriving.handle, blobSender(services.store, log)));
+  app.use('/api', api(services, read, events, arriving.handle, blobSender(services.store, log)));
   if (services.config.web !== null) serveWeb(app, services.config.web);
   app.use(answerProblems(log));
   return { app, events, sweepUploads: arriving.sweep };
@@ -74,6 +74,7 @@ export function createApp(services: Services, log: Logger): App {
 
 function api(
   services: Services,
+  read: Read,
   events: JobEvents,
   handleUpload: express.RequestHandler,
   sendBlob: SendBlob,
@@ -225,8 +226,8 @@ function api(
     const { rule } = z.object({ rule: z.string().max(200) }).parse(req.body);
     res.json(await setNamingRule(personIn(req), rule));
   });
-  moveRoutes(api, services, sendBlob);
-  tidyRoutes(api, services);
+  moveRoutes(api, services, read, sendBlob);
+  tidyRoutes(api, services, read);
   api.get('/copies', async (_req, res) => void res.json(await listCopies()));
   api.get('/copies/:id', async (req, res) => {
     const copy = await copyById(Id.parse(req.params.id));
@@ -241,7 +242,7 @@ function api(
   api.post('/copies/:id/play', async (req, res) => {
     const { item } = z.object({ item: z.string() }).parse(req.body);
     res.json({
-      address: await playItem(services, personIn(req), sessionKey(tokenOf(req) ?? ''), Id.parse(req.params.id), item),
+      address: await read('playItem', personIn(req), sessionKey(tokenOf(req) ?? ''), Id.parse(req.params.id), item),
     });
   });
   api.get('/copies/:id/linked/:place', async (req, res) => {

@@ -6,6 +6,7 @@ import type { Services } from '../../services/context.ts';
 import { readDocument, readLog } from '../../services/documents.ts';
 import { inventoryAsCsv, inventoryAsXlsx } from '../../services/inventory-sheets.ts';
 import * as moves from '../../services/moves.ts';
+import type { Read } from '../../services/readings.ts';
 import { searchTexts } from '../../services/texts.ts';
 import * as tidy from '../../services/tidy.ts';
 import { courseToSend, hasWorkingCopy } from '../../services/working.ts';
@@ -15,7 +16,7 @@ import { askedPart, sendPart, type SendBlob } from '../sending.ts';
 import { personIn } from '../session.ts';
 
 /** What is asked of a move, step by step. */
-export function moveRoutes(api: Router, services: Services, sendBlob: SendBlob): void {
+export function moveRoutes(api: Router, services: Services, read: Read, sendBlob: SendBlob): void {
   const summary = async (id: number) => moves.moveSummary(await moves.moveById(id));
   api.get('/moves', async (req, res) => void res.json(await moves.listMoves(personIn(req))));
   api.post('/moves', async (req, res) => {
@@ -80,12 +81,12 @@ export function moveRoutes(api: Router, services: Services, sendBlob: SendBlob):
     const id = Id.parse(req.params.id);
     res.json(
       'item' in asked
-        ? await moves.previewOfItem(services, id, asked.item, {
+        ? await read('previewOfItem', id, asked.item, {
             learner: asked.learner !== undefined,
             words: wordsAsked(asked.q ?? ''),
             mended: asked.mended !== undefined,
           })
-        : await moves.previewOfFile(services, id, asked.path),
+        : await read('previewOfFile', id, asked.path),
     );
   });
   api.get('/moves/:id/file', async (req, res) => {

@@ -2,6 +2,7 @@ import { HouseRules, Rule } from '@treenail/core';
 import type { Request, Response, Router } from 'express';
 import * as z from 'zod';
 import type { Services } from '../../services/context.ts';
+import type { Read } from '../../services/readings.ts';
 import { houseRules, setHouseRules } from '../../services/house.ts';
 import { startAsking } from '../../services/outside.ts';
 import * as tidy from '../../services/tidy.ts';
@@ -10,7 +11,7 @@ import { Id } from '../id.ts';
 import { personIn } from '../session.ts';
 
 /** What is found in the course of a move, what is decided of it, and the rules that are kept of decisions. */
-export function tidyRoutes(api: Router, services: Services): void {
+export function tidyRoutes(api: Router, services: Services, read: Read): void {
   const answer = async (req: Request, res: Response) => {
     res.json(await tidy.tidyOf(services, Id.parse(req.params['id'])));
   };
@@ -34,7 +35,7 @@ export function tidyRoutes(api: Router, services: Services): void {
   });
   api.post('/moves/:id/before-after', async (req, res) => {
     const asked = z.object({ key: z.string(), mend: z.string(), params: z.record(z.string(), z.string()) });
-    res.json(await tidy.tryMend(services, Id.parse(req.params.id), asked.parse(req.body)));
+    res.json(await read('tryMend', Id.parse(req.params.id), asked.parse(req.body)));
   });
   api.post('/moves/:id/ask-outside', async (req, res) => {
     res.status(202).json(await startAsking(services, personIn(req), Id.parse(req.params.id)));
