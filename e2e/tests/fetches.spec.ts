@@ -289,6 +289,14 @@ test.describe('A kept archive', () => {
     await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'Practical work' }).click();
     await expect(page.frameLocator('iframe').getByRole('rowheader', { name: 'Preparation' }).first()).toBeVisible();
     await expectAccessible(page);
+    // What the finder knows of the kept copy is shown at once, not the first that is in it.
+    await page.getByLabel('Find a course, move, copy or item').fill('nine plants');
+    await page
+      .getByRole('option', { name: /Nine plants/ })
+      .first()
+      .click();
+    await expect(page).toHaveURL(/\/bench\?copy=\d+&item=/);
+    await expect(preview.getByRole('heading', { name: 'Nine plants' }).first()).toBeVisible();
     await page.goto(`${stack.address}/courses`);
     await page.getByLabel('Filter the courses').fill('saltmarsh');
     await rowOf(page, 'EST 120-01').getByRole('button', { name: 'Move…' }).click();

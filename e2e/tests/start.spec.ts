@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { portIsFree } from '../../scripts/machine.mjs';
@@ -8,6 +8,17 @@ import { expect, test } from '@playwright/test';
 const ROOT = resolve(import.meta.dirname, '../..');
 const PORT = Number(process.env['TREENAIL_E2E_PORT']) + 30;
 
+/** What a test leaves running when it fails holds ports that others need. */
+const begun: ChildProcess[] = [];
+test.afterEach(async () => {
+  for (const child of begun.splice(0)) {
+    if (child.exitCode !== null || child.signalCode !== null) continue;
+    const ended = new Promise((done) => child.once('exit', done));
+    child.kill('SIGTERM');
+    await ended;
+  }
+});
+
 /** `npm start`, as it is called in a shell, on ports and data of its own. */
 function start(data: string, args: string[] = [], env: NodeJS.ProcessEnv = {}) {
   const child = spawn(process.execPath, ['scripts/start.mjs', ...args], {
@@ -15,6 +26,7 @@ function start(data: string, args: string[] = [], env: NodeJS.ProcessEnv = {}) {
     env: { ...process.env, TREENAIL_PORT: String(PORT), TREENAIL_DATA: data, TREENAIL_PACE_MS: '200', ...env },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
+  begun.push(child);
   let said = '';
   const ended = new Promise<number | null>((done) => child.once('exit', done));
   const up = new Promise<void>((done) => {
@@ -30,6 +42,19 @@ function start(data: string, args: string[] = [], env: NodeJS.ProcessEnv = {}) {
 
 function fail(code: number | null, said: string): never {
   throw new Error(`it ended with ${code}:\n${said}`);
+}
+
+/** Processes of the server's parts that work on these data. */
+async function running(data: string, part: string): Promise<number[]> {
+  const found: number[] = [];
+  for (const pid of (await readdir('/proc')).filter((name) => /^\d+$/.test(name))) {
+    const [command, environment] = await Promise.all(
+      ['cmdline', 'environ'].map((what) => readFile(`/proc/${pid}/${what}`, 'utf8').catch(() => '')),
+    );
+    if (command?.includes(`server/dist/${part}.mjs`) && environment?.includes(`TREENAIL_DATA=${data}`))
+      found.push(Number(pid));
+  }
+  return found;
 }
 
 async function interrupt({ child, ended }: { child: ChildProcess; ended: Promise<number | null> }) {
@@ -58,6 +83,21 @@ test('npm start brings everything up, keeps the data, begins anew when asked, an
     expect(await taken.ended).toBe(1);
     expect(taken.said()).toContain(`Port ${PORT} (server) is taken`);
     expect((await fetch(`${address}/api/health`)).ok).toBe(true);
+    // Whoever ends by a mischance is begun again.
+    for (const part of ['worker', 'main']) {
+      const before = await running(data, part);
+      expect(before.length).toBeGreaterThan(0);
+      process.kill(before[0] ?? 0, 'SIGKILL');
+      await expect
+        .poll(async () => (await running(data, part)).filter((pid) => !before.includes(pid)).length, {
+          timeout: 30_000,
+        })
+        .toBe(1);
+    }
+    expect(second.said()).toMatch(/The worker ended \(SIGKILL\); it is started again in \d/);
+    await expect
+      .poll(async () => (await fetch(`${address}/api/health`).catch(() => null))?.ok ?? false, { timeout: 30_000 })
+      .toBe(true);
     await interrupt(second);
 
     const fresh = start(data, ['--fresh']);

@@ -15,6 +15,11 @@ const Environment = z.object({
     .number()
     .int()
     .default(20 * 2 ** 30),
+  /** What stays free on the disk, whatever arrives: the database and what is kept lie on it too. */
+  TREENAIL_RESERVE_BYTES: z.coerce
+    .number()
+    .int()
+    .default(256 * 2 ** 20),
   /** How long an export may stand still at a platform before it is asked for anew. */
   TREENAIL_HANG_MS: z.coerce
     .number()
@@ -63,6 +68,8 @@ export interface Config {
   /** Where files arrive, and how long one may be, bytes. */
   uploads: string;
   uploadBytes: number;
+  /** What stays free on the disk when files arrive, bytes. */
+  reserveBytes: number;
   limits: Partial<Limits>;
   secret: Buffer;
   /** The built web application, if this process serves it. */
@@ -92,6 +99,7 @@ export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.e
     scratch: join(read.TREENAIL_DATA, 'scratch'),
     uploads: join(read.TREENAIL_DATA, 'uploads'),
     uploadBytes: read.TREENAIL_UPLOAD_BYTES,
+    reserveBytes: read.TREENAIL_RESERVE_BYTES,
     limits: readLimits(read.TREENAIL_LIMITS),
     secret: Buffer.from(read.TREENAIL_SECRET, 'hex'),
     web: read.TREENAIL_WEB ?? null,
@@ -110,4 +118,12 @@ export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.e
     log: read.TREENAIL_LOG,
     db: { host: read.DB_HOST, port: read.DB_PORT, name: read.DB_NAME, user: read.DB_USER, password: read.DB_PASSWORD },
   };
+}
+
+/**
+ * Whether learning objects may be played. Cookies do not tell ports apart: on the host that people reach Treenail by, a
+ * learning object's scripts would have theirs.
+ */
+export function playsApart({ address, playAddress }: Pick<Config, 'address' | 'playAddress'>): boolean {
+  return new URL(playAddress).hostname !== new URL(address).hostname;
 }

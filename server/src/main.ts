@@ -1,7 +1,7 @@
 import pino from 'pino';
 import { createApp } from './api/app.ts';
 import { createPlayApp } from './api/play.ts';
-import { configFromEnvironment } from './config.ts';
+import { configFromEnvironment, playsApart } from './config.ts';
 import { bindModels, connect } from './db/index.ts';
 import { servicesOf } from './services/context.ts';
 import { readHere } from './services/readings.ts';
@@ -26,12 +26,11 @@ const server = app.listen(config.port, '127.0.0.1', (error?: Error) => {
   }
   log.info({ port: config.port }, 'listening');
 });
-// Cookies do not tell ports apart: on the host that people reach Treenail by, a learning object's scripts would have theirs.
-const playsApart = new URL(config.playAddress).hostname !== new URL(config.address).hostname;
-if (config.playPort !== 0 && !playsApart)
+const apart = playsApart(config);
+if (config.playPort !== 0 && !apart)
   log.error('learning objects are not played: TREENAIL_PLAY_ADDRESS needs a host of its own');
 const player =
-  config.playPort === 0 || !playsApart
+  config.playPort === 0 || !apart
     ? null
     : createPlayApp(services, log).listen(config.playPort, '127.0.0.1', (error?: Error) => {
         if (error) log.error({ err: error }, 'learning objects can not be played');

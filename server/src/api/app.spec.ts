@@ -1,11 +1,12 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Sequelize } from 'sequelize';
+import { QueryTypes, type Sequelize } from 'sequelize';
 import { configFromEnvironment } from '../config.ts';
-import { AuditEntry, Move, User, WorkerRow, bindModels } from '../db/index.ts';
+import type { Course } from '@treenail/core';
+import { AuditEntry, Move, MoveDocument, User, WorkerRow, bindModels } from '../db/index.ts';
 import { servicesOf, type Services } from '../services/context.ts';
-import { readDocument } from '../services/documents.ts';
+import { readDocument, writeDocument } from '../services/documents.ts';
 import { workerIsHere } from '../services/health.ts';
 import { addInstance } from '../services/instances.ts';
 import { addPerson } from '../services/people.ts';
@@ -13,6 +14,20 @@ import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase } from '../testing/database.ts';
 import { keptCourse } from '../testing/moves.ts';
 import { ProblemDocument } from './contract.ts';
+
+const REPORT = {
+  course: { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Repair' },
+  source: 'Old',
+  destination: 'New',
+  place: 'http://127.0.0.1:1/x',
+  sentAt: '2026-11-24T10:00:00Z',
+  checkedAt: '2026-11-24T10:00:00Z',
+  packageFile: 'x.zip',
+  packageSha256: '0'.repeat(64),
+  totals: { whole: 1, reworked: 0, 'left behind': 0, extra: 0, unsure: 0 },
+  otherwise: 0,
+  lines: [],
+};
 
 describe('The doors of the API', () => {
   let folder: string;
@@ -147,9 +162,19 @@ describe('The doors of the API', () => {
     expect(await health()).toEqual([200, { ok: true, database: true, tables: true, workers: 1 }]);
     await WorkerRow.update({ seenAt: new Date(Date.now() - 60_000) }, { where: { name: 'w1' } });
     expect(await health()).toEqual([503, { ok: false, database: true, tables: true, workers: 0 }]);
-    await sequelize.query('ALTER TABLE jobs RENAME COLUMN batch TO batch_of_old');
+    // While a release begins, its newest tables are not there yet.
+    const [newest] = await sequelize.query<{ name: string }>(
+      'SELECT name FROM sequelize_meta ORDER BY name DESC LIMIT 1',
+      {
+        type: QueryTypes.SELECT,
+      },
+    );
+    await sequelize.query('DELETE FROM sequelize_meta WHERE name = ?', { replacements: [newest?.name] });
     expect((await health())[1]).toEqual({ ok: false, database: true, tables: false, workers: 0 });
-    await sequelize.query('ALTER TABLE jobs RENAME COLUMN batch_of_old TO batch');
+    await sequelize.query('RENAME TABLE sequelize_meta TO sequelize_meta_of_old');
+    expect((await health())[1]).toEqual({ ok: false, database: true, tables: false, workers: 0 });
+    await sequelize.query('RENAME TABLE sequelize_meta_of_old TO sequelize_meta');
+    await sequelize.query('INSERT INTO sequelize_meta (name) VALUES (?)', { replacements: [newest?.name] });
   });
 
   it('do nothing that another page asks for, be it of the same site, and all that their own asks for', async () => {
@@ -199,6 +224,40 @@ describe('The doors of the API', () => {
         .withContext(name)
         .toBeGreaterThan(10);
     await Move.update({ results: {} }, { where: { id: moveId } });
+  });
+
+  it('take what leaves most of a large course out, which is longer than anything else that is sent', async () => {
+    const leftOut = Array.from({ length: 100_000 }, (_, i) => `item-of-a-long-course-${i}`);
+    const sent = await ask(`/moves/${moveId}/selection`, { method: 'PUT', body: { leftOut } });
+    // It was read: what is refused is that the course was not looked into yet.
+    expect(await problemOf(sent)).toBe('422 tidy-closed');
+    const elsewhere = await ask('/naming-rule', { method: 'PUT', body: { leftOut } });
+    expect(await problemOf(elsewhere)).toBe('413 request-too-long');
+  });
+
+  it('give passwords of what was sent to who may read its report, and write down that they did', async () => {
+    const course = {
+      title: 'Repair',
+      origin: { format: 'quernhold', version: '4', untouched: true },
+      metadata: { keywords: [] },
+      outline: [],
+      files: [],
+      items: ['bowline', '', null].map((password, i) => ({
+        ...{ kind: 'quiz', id: `q${i}`, title: `Test ${i}`, place: null, questions: [] },
+        settings: password === null ? {} : { password },
+      })),
+    };
+    await writeDocument(moveId, 'working', { course: course as unknown as Course, mended: [], failed: [] });
+    await MoveDocument.create({ moveId, kind: 'report', content: REPORT, writtenAt: new Date() });
+    const shown = async (as: string) => ask(`/reports/${moveId}/passwords`, { method: 'POST', as, body: {} });
+    expect(await (await shown(admin)).json()).toEqual([{ title: 'Test 0', password: 'bowline' }]);
+    expect(await AuditEntry.count({ where: { act: 'passwords shown', subject: `move ${moveId}` } })).toBe(1);
+    // Nor does the report itself say them.
+    expect(await (await ask(`/reports/${moveId}`)).text()).not.toContain('bowline');
+    expect(await problemOf(await shown(instructor))).toBe('404 not-found');
+    expect(await problemOf(await shown(''))).toBe('401 sign-in-needed');
+    expect(await AuditEntry.count({ where: { act: 'passwords shown' } })).toBe(1);
+    await MoveDocument.destroy({ where: { moveId } });
   });
 
   it('say what is wrong with a request, and never what went wrong inside', async () => {

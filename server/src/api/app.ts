@@ -92,7 +92,12 @@ function api(
   api.use(notTooMany(MOST_AT_ONCE, lasts));
   api.use(fromOwnPages(services.config.address));
   api.use(cookieParser());
-  api.use(boundedJson((path) => path.endsWith('/given')));
+  api.use(
+    boundedJson(
+      (path) => path.endsWith('/given'),
+      (path) => /^\/moves\/\d+\/selection$/.test(path),
+    ),
+  );
   const slow = rateLimit({ windowMs: 60_000, limit: 20, standardHeaders: true, legacyHeaders: false });
   api.post('/session', slow, async (req, res) => {
     const { email, password } = SignIn.parse(req.body);

@@ -382,6 +382,21 @@ export const MoveSummary = z.object({
 });
 export type MoveSummary = z.infer<typeof MoveSummary>;
 
+/** The newest moves, and how many there are of which not all may be told. */
+export const MovesAnswer = z.object({
+  moves: z.array(MoveSummary),
+  /** Moves that are not put away, or of all where those are asked for too. */
+  total: z.number(),
+  away: z.number(),
+});
+export type MovesAnswer = z.infer<typeof MovesAnswer>;
+/** How many moves are told at most, and whether those that were put away are among them. */
+export const MovesAsked = z.object({
+  most: z.coerce.number().int().min(1).max(2000).default(100),
+  away: z.stringbool().default(false),
+});
+export type MovesAsked = z.infer<typeof MovesAsked>;
+
 /** Begins with the kept copy named, or with a fetch where none is. */
 export const NewMove = z.object({
   courseId: z.number().int(),

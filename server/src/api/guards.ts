@@ -32,15 +32,20 @@ function originAsked(req: Request): string {
   return `${req.protocol}://${req.get('Host') ?? ''}`;
 }
 
-/** How much of one request is read as JSON. */
+/** How much of one request is read as JSON, and where a whole course is spoken of. */
 const JSON_BYTES = 2 ** 20;
+const LONG_JSON_BYTES = 32 * 2 ** 20;
 /** How deep JSON may nest: what is sent nests a tenth of it. */
 const JSON_DEPTH = 100;
 
 /** Reads JSON, but for routes that take bytes as they are, whatever they say they are. */
-export function boundedJson(isBytes: (path: string) => boolean): RequestHandler {
-  const read = express.json({ limit: JSON_BYTES, verify: (_req, _res, body) => mustBeShallow(body) });
-  return (req, res, next) => (isBytes(req.path) ? next() : void read(req, res, next));
+export function boundedJson(isBytes: (path: string) => boolean, isLong: (path: string) => boolean): RequestHandler {
+  const upTo = (limit: number) => express.json({ limit, verify: (_req, _res, body) => mustBeShallow(body) });
+  const [read, readLong] = [upTo(JSON_BYTES), upTo(LONG_JSON_BYTES)];
+  return (req, res, next) => {
+    if (isBytes(req.path)) next();
+    else (isLong(req.path) ? readLong : read)(req, res, next);
+  };
 }
 
 /** @throws Refusal `request-too-deep` */

@@ -15,7 +15,7 @@ import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { zipOf } from '../testing/moves.ts';
-import { CopySummary, CourseSummary, InstanceSummary, MoveSummary } from './contract.ts';
+import { CopySummary, CourseSummary, InstanceSummary, MoveSummary, ProblemDocument } from './contract.ts';
 
 describe('Files that are taken in', () => {
   let sequelize: Sequelize;
@@ -87,6 +87,17 @@ describe('Files that are taken in', () => {
       headers: { cookie, 'content-type': 'application/json' },
       ...(body === undefined ? {} : { method: 'POST', body: JSON.stringify(body) }),
     });
+
+  it('are refused before the disk is full, as what it is and with what to do', async () => {
+    const reserve = config.reserveBytes;
+    config.reserveBytes = Number.MAX_SAFE_INTEGER;
+    const refused = await begin(1000, named);
+    config.reserveBytes = reserve;
+    expect(refused.status).toBe(507);
+    const { code, action } = ProblemDocument.parse(await refused.json());
+    expect([code, action.length > 10]).toEqual(['disk-full', true]);
+    expect((await begin(1000, named)).status).toBe(201);
+  });
 
   it('arrive in parts, are kept as they came, and their course can be moved without a platform', async () => {
     const zip = await zipOf({ 'index.html': '<title>Knots</title><p>x</p>', 'big.bin': randomBytes(200_000) });

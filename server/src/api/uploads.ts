@@ -9,9 +9,6 @@ import { diskFull } from '../trouble.ts';
 import { Intake } from './contract.ts';
 import { personIn } from './session.ts';
 
-/** What stays free on the disk, whatever arrives. */
-const RESERVE_BYTES = 256 * 2 ** 20;
-
 const KEPT_MS = 7 * 86_400_000;
 export const UPLOADS = '/api/uploads';
 
@@ -31,7 +28,7 @@ export function uploads(config: Config): { handle: RequestHandler; sweep: () => 
       await mkdir(config.uploads, { recursive: true });
       const { bavail, bsize } = await statfs(config.uploads);
       // Stopped before the disk is full: the database and what is kept lie on it too.
-      if (bavail * bsize < (upload.size ?? 0) + RESERVE_BYTES) {
+      if (bavail * bsize < (upload.size ?? 0) + config.reserveBytes) {
         const { code, message, action } = diskFull();
         // eslint-disable-next-line @typescript-eslint/only-throw-error
         throw refusal(code, message, action, 507);

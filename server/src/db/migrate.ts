@@ -64,3 +64,10 @@ export async function migrate(sequelize: Sequelize): Promise<void> {
     }
   });
 }
+
+/** Whether the tables are those of this release: every migration of it was done. */
+export async function isMigrated(sequelize: Sequelize): Promise<boolean> {
+  const done = await sequelize.query<{ name: string }>('SELECT name FROM sequelize_meta', { type: QueryTypes.SELECT });
+  const names = new Set(done.map(({ name }) => name));
+  return Object.keys(MIGRATIONS).every((name) => names.has(name));
+}

@@ -1,4 +1,5 @@
 import { Op, QueryTypes } from 'sequelize';
+import { isMigrated } from '../db/migrate.ts';
 import { Job, WorkerRow } from '../db/models.ts';
 
 export interface Health {
@@ -32,8 +33,7 @@ async function look(): Promise<Health> {
     return { ok: false, database: false, tables: false, workers: 0 };
   }
   try {
-    // A column of the newest migration: without it, the tables are those of another release.
-    await Job.findOne({ attributes: ['id', 'batch'] });
+    if (!Job.sequelize || !(await isMigrated(Job.sequelize))) throw new Error('the tables are of another release');
     const workers = await WorkerRow.count({ where: { seenAt: { [Op.gt]: new Date(Date.now() - BEATS * BEAT_MS) } } });
     return { ok: workers > 0, database: true, tables: true, workers };
   } catch {

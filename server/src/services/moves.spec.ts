@@ -199,8 +199,10 @@ describe('Moves', () => {
     await until(async () => (await Job.findByPk(waiting.id))?.state === 'called off');
     expect(await code(moves.acceptFit(person, move.id))).toBe('called-off');
     await moves.putAway(person, move.id, true);
-    const listed = (await moves.listMoves(person)).find((m) => m.id === move.id);
+    const listed = (await moves.listMoves(person, { most: 100, away: true })).moves.find((m) => m.id === move.id);
     expect([listed?.calledOffAt === null, listed?.putAwayAt === null]).toEqual([false, false]);
+    const without = await moves.listMoves(person, { most: 100, away: false });
+    expect([without.moves.some((m) => m.id === move.id), without.away]).toEqual([false, 1]);
     await moves.putAway(person, move.id, false);
     expect((await moves.moveById(move.id)).putAwayAt).toBeNull();
     const delivered = await newMove();
@@ -214,13 +216,18 @@ describe('Moves', () => {
     const query = spyOn(sequelize, 'query').and.callThrough();
     const asked = async () => {
       query.calls.reset();
-      await moves.listMoves(person);
+      await moves.listMoves(person, { most: 2000, away: true });
       return query.calls.count();
     };
     const few = await asked();
     for (let i = 0; i < 30; i++) await newMove();
     expect(await asked()).toBe(few);
     expect(few).toBeLessThan(8);
+    // Of many the newest are told, and how many there are.
+    const some = await moves.listMoves(person, { most: 5, away: true });
+    expect(some.moves.length).toBe(5);
+    expect(some.moves.map((m) => m.id)).toEqual([...some.moves.map((m) => m.id)].sort((a, b) => b - a));
+    expect(some.total).toBeGreaterThanOrEqual(30);
     startWorker();
   });
 

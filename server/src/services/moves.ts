@@ -19,6 +19,8 @@ import type {
   BeginningsAnswer,
   DeliverRequest,
   MoveSummary,
+  MovesAnswer,
+  MovesAsked,
   NewMove,
   Person,
   PreviewAnswer,
@@ -420,14 +422,17 @@ export async function moveSummaries(moves: readonly Move[]): Promise<MoveSummary
   });
 }
 
-/** The newest first. Those that were put away are among them: the list says how many they are. */
-export async function listMoves(person: Person): Promise<MoveSummary[]> {
+/** The newest first; those that were put away only where they are asked for. */
+export async function listMoves(person: Person, { most, away }: MovesAsked): Promise<MovesAnswer> {
   mustBe(person, 'administrator');
-  return moveSummaries(await Move.findAll({ order: [['id', 'DESC']], limit: MOST_LISTED }));
+  const where = away ? {} : { putAwayAt: null };
+  const [rows, total, putAway] = await Promise.all([
+    Move.findAll({ where, order: [['id', 'DESC']], limit: most }),
+    Move.count({ where }),
+    Move.count({ where: { putAwayAt: { [Op.not]: null } } }),
+  ]);
+  return { moves: await moveSummaries(rows), total, away: putAway };
 }
-
-/** Moves that are listed at most. */
-const MOST_LISTED = 2000;
 
 export interface AskedView extends Pick<PreviewView, 'learner' | 'words'> {
   /** As the working copy has it, with the mends in it. */

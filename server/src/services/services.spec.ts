@@ -87,6 +87,7 @@ describe('The HTTP interface', () => {
       scratch: join(folder, 'scratch'),
       uploads: join(folder, 'uploads'),
       uploadBytes: 1 << 20,
+      reserveBytes: 0,
       limits: {},
       secret,
       web: null,

@@ -10,7 +10,7 @@ import type { Read } from '../../services/readings.ts';
 import { searchTexts } from '../../services/texts.ts';
 import * as tidy from '../../services/tidy.ts';
 import { courseToSend, hasWorkingCopy } from '../../services/working.ts';
-import { DeliverRequest, NewMove, type Person } from '../contract.ts';
+import { DeliverRequest, MovesAsked, NewMove, type Person } from '../contract.ts';
 import { Id } from '../id.ts';
 import { askedPart, sendPart, type SendBlob } from '../sending.ts';
 import { personIn } from '../session.ts';
@@ -18,7 +18,10 @@ import { personIn } from '../session.ts';
 /** What is asked of a move, step by step. */
 export function moveRoutes(api: Router, services: Services, read: Read, sendBlob: SendBlob): void {
   const summary = async (id: number) => moves.moveSummary(await moves.moveById(id));
-  api.get('/moves', async (req, res) => void res.json(await moves.listMoves(personIn(req))));
+  api.get(
+    '/moves',
+    async (req, res) => void res.json(await moves.listMoves(personIn(req), MovesAsked.parse(req.query))),
+  );
   api.post('/moves', async (req, res) => {
     const { moveId, fresh } = await moves.startMove(personIn(req), NewMove.parse(req.body));
     res.status(fresh ? 201 : 200).json(await summary(moveId));

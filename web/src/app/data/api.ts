@@ -26,6 +26,8 @@ import {
   LookAnswer,
   MailChoice,
   MoveSummary,
+  MovesAnswer,
+  type MovesAsked,
   PreviewAnswer,
   ProblemDocument,
   RelationsAnswer,
@@ -60,7 +62,7 @@ export class Api {
 
   readonly courses = () => this.get('/api/courses', z.array(CourseSummary));
   readonly instances = () => this.get('/api/instances', z.array(InstanceSummary));
-  readonly moves = () => this.get('/api/moves', z.array(MoveSummary));
+  readonly moves = ({ most, away }: MovesAsked) => this.get(`/api/moves?most=${most}&away=${away}`, MovesAnswer);
   readonly move = (id: number) => this.get(`/api/moves/${id}`, MoveSummary);
   readonly look = (id: number) => this.get(`/api/moves/${id}/look`, LookAnswer);
   readonly fit = (id: number) => this.get(`/api/moves/${id}/fit`, FitAnswer);

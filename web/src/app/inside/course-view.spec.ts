@@ -134,6 +134,20 @@ describe('A course that is looked into', () => {
     expect(texts('.tag.personal')).toEqual(['personal data: 2 people, 1 grade, 1 file']);
   });
 
+  it('shows the item that is asked for by an address, and another when that is asked for after it', async () => {
+    fixture.componentRef.setInput('first', 'q');
+    await settle();
+    expect(texts('tn-reading-pane h2')).toEqual(['Parts test']);
+    await press('Paying');
+    // The same course with more known of it changes nothing of what a person chose.
+    fixture.componentRef.setInput('course', { ...fixture.componentInstance.course() });
+    await settle();
+    expect(texts('tn-reading-pane h2')).toEqual(['Paying']);
+    fixture.componentRef.setInput('first', 'a');
+    await settle();
+    expect(texts('tn-reading-pane h2')).toEqual(['Caulking']);
+  });
+
   it('folds folders, and is gone through by kind', async () => {
     const titles = () => texts('[aria-label="Outline"] .row > b, [aria-label="Outline"] .row > button:not(.fold)');
     expect(titles()).toEqual(['Week 1', 'Caulking', 'Parts test', 'Paying']);

@@ -97,11 +97,12 @@ export class CourseView {
   protected readonly total = computed(() => this.answered()?.total ?? 0);
   protected readonly marked = computed(() => (this.searching() ? this.question().trim() : ''));
 
-  /** Stays with its item when the same course comes again with more known of it. */
-  protected readonly chosen = linkedSignal<Course, Item | null>({
-    source: this.course,
-    computation: (course, previous) => {
-      const asked = course.items.find((i) => i.id === (previous?.value?.id ?? this.first()));
+  /** Stays with its item when the same course comes again with more known of it, until another is asked for. */
+  protected readonly chosen = linkedSignal<{ course: Course; first: string | undefined }, Item | null>({
+    source: () => ({ course: this.course(), first: this.first() }),
+    computation: ({ course, first }, previous) => {
+      const at = previous && previous.source.first === first ? previous.value?.id : undefined;
+      const asked = course.items.find((i) => i.id === (at ?? first));
       return asked ?? untracked(() => this.rows()).find((r) => r.item?.kind === 'page')?.item ?? null;
     },
   });

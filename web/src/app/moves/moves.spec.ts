@@ -22,7 +22,9 @@ describe('The list of moves', () => {
   let moves: MoveSummary[];
   const open = async () => {
     changed = new Subject();
-    const api: Partial<Api> = { moves: () => defer(() => of(moves)) };
+    const api: Partial<Api> = {
+      moves: ({ most }) => defer(() => of({ moves: moves.slice(0, most), total: moves.length, away: 0 })),
+    };
     TestBed.configureTestingModule({
       providers: [
         provideRouter([]),
@@ -49,6 +51,19 @@ describe('The list of moves', () => {
     const planks = [...screen.host.querySelectorAll('.plank')];
     expect(planks[0]?.getAttribute('aria-label')).toBe('3 of 8 steps done');
     expect([...(planks[2]?.querySelectorAll('i') ?? [])].map((i) => i.className)[5]).toBe('failed');
+  });
+
+  it('shows the newest of many, says how many there are, and more when asked', async () => {
+    moves = Array.from({ length: 230 }, (_, i) => move(230 - i, { at: 'fit' }));
+    const screen = await open();
+    expect(screen.words('h1')).toMatch(/^230 moves, the newest 100 shown/);
+    expect(screen.host.querySelectorAll('tbody tr').length).toBe(100);
+    await screen.press('Show older ones, 130 more');
+    expect(screen.host.querySelectorAll('tbody tr').length).toBe(200);
+    await screen.press('Show older ones, 30 more');
+    expect(screen.words('h1')).toMatch(/^230 moves/);
+    expect(screen.host.querySelectorAll('tbody tr').length).toBe(230);
+    expect(screen.host.textContent).not.toContain('Show older');
   });
 
   it('says what belongs there while it is empty', async () => {

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { MatButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { RouterLink } from '@angular/router';
 import type { MoveStep, MoveSummary } from '@treenail/server/contract';
@@ -11,11 +12,14 @@ import { Awaited, lastOf } from '../parts/awaited';
 import { CourseNamePipe, WhenPipe } from '../parts/words';
 import { STEP_NAMES } from './step-names';
 
-/** All moves, newest first, each with where it stands. */
+/** Moves that are shown at first, and with each press more. */
+const PAGE = 100;
+
+/** The moves, newest first, each with where it stands. */
 @Component({
   selector: 'tn-moves',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, CourseNamePipe, MatCheckbox, RouterLink, WhenPipe],
+  imports: [Awaited, CourseNamePipe, MatButton, MatCheckbox, RouterLink, WhenPipe],
   template: `
     <header>
       <h1>{{ head() }}</h1>
@@ -74,6 +78,11 @@ import { STEP_NAMES } from './step-names';
           </tbody>
         </table>
       </div>
+      @if (older() > 0) {
+        <div>
+          <button matButton="outlined" (click)="showOlder()">Show older ones, {{ older() }} more</button>
+        </div>
+      }
     } @else if (known() && away() === 0) {
       <p class="panel empty">
         A move takes one course from its platform to another and checks that it arrived.
@@ -130,16 +139,19 @@ import { STEP_NAMES } from './step-names';
 })
 export class MovesPage {
   private readonly api = inject(Api);
-  protected readonly loaded = rxResource({ stream: () => this.api.moves() });
+  private readonly most = signal(PAGE);
+  protected readonly showAway = signal(false);
+  protected readonly loaded = rxResource({
+    params: () => ({ most: this.most(), away: this.showAway() }),
+    stream: ({ params }) => this.api.moves(params),
+  });
   protected readonly names: Record<MoveStep, string> = STEP_NAMES;
   private readonly list = lastOf(this.loaded);
   protected readonly known = computed(() => this.list() !== null);
-  private readonly all = computed(() => this.list() ?? []);
-  protected readonly showAway = signal(false);
-  protected readonly away = computed(() => this.all().filter((m) => m.putAwayAt !== null).length);
-  protected readonly moves = computed(() =>
-    this.showAway() ? this.all() : this.all().filter((m) => m.putAwayAt === null),
-  );
+  protected readonly away = computed(() => this.list()?.away ?? 0);
+  protected readonly moves = computed(() => this.list()?.moves ?? []);
+  /** Older ones that are not shown. */
+  protected readonly older = computed(() => (this.list()?.total ?? 0) - this.moves().length);
   protected readonly head = computed(() => {
     const moves = this.moves();
     if (moves.length === 0) return 'Moves';
@@ -148,13 +160,19 @@ export class MovesPage {
         m.calledOffAt === null &&
         m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed'),
     ).length;
-    return `${count(moves.length, 'move')}${waiting > 0 ? `, ${waiting} waiting for a person` : ''}`;
+    const all = count(this.list()?.total ?? 0, 'move');
+    const shown = this.older() > 0 ? `, the newest ${moves.length} shown` : '';
+    return `${all}${shown}${waiting > 0 ? `, ${waiting} waiting for a person` : ''}`;
   });
 
   constructor() {
     inject(JobsService)
       .changed$.pipe(auditTime(500), takeUntilDestroyed())
       .subscribe(() => this.loaded.reload());
+  }
+
+  protected showOlder(): void {
+    this.most.update((most) => most + PAGE);
   }
 
   protected result(move: MoveSummary): string {

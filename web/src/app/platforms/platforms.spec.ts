@@ -1,6 +1,10 @@
+import type { HarnessLoader } from '@angular/cdk/testing';
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { provideHttpClient } from '@angular/common/http';
 import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { MatCheckboxHarness } from '@angular/material/checkbox/testing';
+import { MatSelectHarness } from '@angular/material/select/testing';
 import { provideRouter } from '@angular/router';
 import type { Profile } from '@treenail/core';
 import type { PlatformSummary } from '@treenail/server/contract';
@@ -51,12 +55,14 @@ describe('The platforms', () => {
   let fixture: ComponentFixture<PlatformsPage>;
   let http: HttpTestingController;
   let element: HTMLElement;
+  let loader: HarnessLoader;
 
   beforeEach(async () => {
     TestBed.configureTestingModule({ providers: [provideHttpClient(), provideHttpClientTesting(), provideRouter([])] });
     http = TestBed.inject(HttpTestingController);
     fixture = TestBed.createComponent(PlatformsPage);
     element = fixture.nativeElement as HTMLElement;
+    loader = TestbedHarnessEnvironment.loader(fixture);
     fixture.detectChanges();
     TestBed.tick();
     http.expectOne('/api/platforms').flush([
@@ -133,6 +139,40 @@ describe('The platforms', () => {
     asked.flush({ profile: { ...body.profile, version: 2 }, history: [] });
     await turn();
     http.expectOne('/api/platforms').flush([]);
+  });
+
+  it('are paused and gone on with, and waited for as long as is chosen', async () => {
+    const changed = () => http.expectOne('/api/platforms/1');
+    const box = await loader.getHarness(MatCheckboxHarness.with({ label: /^paused/ }));
+    // The page is not stable before its questions are answered.
+    const checking = box.check();
+    await turn();
+    const paused = changed();
+    expect([paused.request.method, paused.request.body]).toEqual(['PUT', { paused: true }]);
+    paused.flush([]);
+    await turn();
+    http.expectOne('/api/platforms').flush([platform(1, 'New', { takes: true, profileVersion: 1, pausedAt: at })]);
+    await turn();
+    http.match('/api/platforms/1/profile').forEach((asked) => asked.flush({ profile: PROFILE, history: [] }));
+    await checking;
+    expect(element.textContent).toContain('paused since');
+    const patience = await loader.getHarness(MatSelectHarness);
+    expect(await patience.getValueText()).toBe('14 hours');
+    await patience.open();
+    const choices = await Promise.all((await patience.getOptions()).map((o) => o.getText()));
+    expect(choices).toContain('14 hours');
+    const choosing = patience.clickOptions({ text: choices[0] ?? '' });
+    await turn();
+    const waited = changed();
+    expect(Object.keys(waited.request.body as object)).toEqual(['patienceMinutes']);
+    waited.flush(
+      { detail: 'No.', action: 'Ask.', type: '', title: '', status: 403, code: 'x' },
+      { status: 403, statusText: 'x' },
+    );
+    await choosing;
+    await turn();
+    fixture.detectChanges();
+    expect(element.querySelector('[role=alert]')?.textContent).toContain('No.');
   });
 
   it('say what is missing of a cut-off or a token, and keep neither by halves', async () => {
