@@ -6,6 +6,11 @@ import ts from 'typescript-eslint';
 /** Rooms of the core, lowest first: a room imports only from rooms below it. */
 const CORE = ['model', 'container', 'markup', 'formats', 'inspect', 'reshape', 'fit', 'compare', 'report', 'cli'];
 
+/**
+ * Rooms of the server, lowest first. What lies in a list together may import one another.
+ */
+const SERVER = [['contract'], ['db'], ['store', 'platforms'], ['jobs'], ['services'], ['handlers', 'api']];
+
 const noImports = (files, patterns) => ({
   files,
   rules: { 'no-restricted-imports': ['error', { patterns }] },
@@ -25,6 +30,28 @@ const downwardOnly = CORE.map((room, at) =>
       },
     ],
   ),
+);
+
+const KNOWS_NEITHER = {
+  group: ['@treenail/web*', '@treenail/standins*', '@angular/*'],
+  message: 'The server knows neither the interface nor the stand-ins.',
+};
+
+/** Specs bring a whole server up, and so stand above all rooms. */
+const serverDownwardOnly = SERVER.flatMap((level, at) =>
+  level.map((room) => ({
+    ...noImports(
+      [`server/src/${room}/**/*.ts`],
+      [
+        KNOWS_NEITHER,
+        {
+          regex: `^(?:\\.\\./)+(?:${[...SERVER.slice(at + 1).flat(), ...(room === 'api' ? ['handlers'] : []), ...(room === 'handlers' ? ['api'] : []), 'testing'].join('|')})/`,
+          message: 'Imports in the server go downward only.',
+        },
+      ],
+    ),
+    ignores: ['**/*.spec.ts'],
+  })),
 );
 
 export default defineConfig(
@@ -52,15 +79,8 @@ export default defineConfig(
     },
   },
   ...downwardOnly,
-  noImports(
-    ['server/src/**/*.ts'],
-    [
-      {
-        group: ['@treenail/web*', '@treenail/standins*', '@angular/*'],
-        message: 'The server knows neither the interface nor the stand-ins.',
-      },
-    ],
-  ),
+  noImports(['server/src/**/*.ts'], [KNOWS_NEITHER]),
+  ...serverDownwardOnly,
   noImports(
     ['standins/src/**/*.ts'],
     [

@@ -61,7 +61,7 @@ export function ensureNpm() {
   const value = digest(['package-lock.json', 'package.json']);
   if (isCurrent(mark, value)) return;
   console.log('Installing npm packages');
-  execFileSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: ROOT, stdio: 'inherit' });
+  execFileSync('npm', ['ci', '--no-fund', '--loglevel=error'], { cwd: ROOT, stdio: 'inherit' });
   writeFileSync(mark, value);
 }
 
@@ -74,7 +74,7 @@ export function ensureWeb() {
     'web/angular.json',
     'web/package.json',
     'core/src',
-    'server/src/api/contract.ts',
+    'server/src/contract',
     'package-lock.json',
   ]);
   if (isCurrent(mark, value) && existsSync(folder)) return folder;

@@ -2,7 +2,7 @@ import { HOUSE_RULES } from '@treenail/core';
 import * as z from 'zod';
 import { configFromEnvironment } from './config.ts';
 import { bindModels, connect, migrate } from './db/index.ts';
-import { Term } from './api/contract.ts';
+import { Term } from './contract/index.ts';
 import { House } from './db/index.ts';
 import { addInstance } from './services/instances.ts';
 import { addPerson } from './services/people.ts';

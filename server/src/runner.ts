@@ -1,7 +1,7 @@
 import pino from 'pino';
 import { configFromEnvironment } from './config.ts';
 import { Job, bindModels, connect } from './db/index.ts';
-import { handlersOf } from './jobs/handlers/index.ts';
+import { handlersOf } from './handlers/index.ts';
 import { ToProcess, type FromProcess } from './jobs/process.ts';
 import { CalledOff, Performer } from './jobs/perform.ts';
 import { servicesOf } from './services/context.ts';

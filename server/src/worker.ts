@@ -2,7 +2,7 @@ import { hostname } from 'node:os';
 import pino from 'pino';
 import { configFromEnvironment } from './config.ts';
 import { bindModels, connect } from './db/index.ts';
-import { handlersOf } from './jobs/handlers/index.ts';
+import { handlersOf } from './handlers/index.ts';
 import { JobProcess } from './jobs/process.ts';
 import { Worker } from './jobs/worker.ts';
 import { heldBy, patienceMs } from './services/pauses.ts';

@@ -202,7 +202,7 @@ function judgeFiles(
 }
 
 function toList(value: SettingValue | undefined): string[] {
-  return Array.isArray(value) ? value : [];
+  return Array.isArray(value) ? value.filter((one) => typeof one === 'string') : [];
 }
 
 /** Texts are compared by what they say: platforms and formats write mark-up anew. */

@@ -152,7 +152,7 @@ function isUnfit(path: string, not: string): boolean {
 
 /** A file that is attached and shown in the text comes along as either: it is lost only with both. */
 function keepFilesShownElsewhere(item: Item | null, lost: Map<SettingName, string>): void {
-  const files = (name: SettingName) => {
+  const files = (name: 'attachments' | 'embeds') => {
     const value = item?.settings[name];
     return Array.isArray(value) && !lost.has(name) ? value : [];
   };

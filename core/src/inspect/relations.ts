@@ -1,4 +1,4 @@
-import { baseName, drawsOf, filesOf, type Course, type Item } from '../model/index.ts';
+import { baseName, drawsOf, filesOf, type Course, type Item, itemsOfCondition } from '../model/index.ts';
 import type { CourseLink } from './links.ts';
 
 /** How one thing of a course has to do with another. */
@@ -58,9 +58,8 @@ export function relationsOf(course: Course, links: readonly CourseLink[]): Relat
       [item.settings.gradesItem, 'grades'],
     ];
     for (const [id, how] of named) if (typeof id === 'string' && items.has(id)) add(item, id, how);
-    const conditions = item.settings.visibleWhen;
-    for (const condition of Array.isArray(conditions) ? conditions : []) {
-      for (const word of condition.split(/[\s,=]+/)) if (items.has(word)) add(item, word, 'hangs on');
+    for (const condition of item.settings.visibleWhen ?? []) {
+      for (const id of itemsOfCondition(condition)) if (items.has(id)) add(item, id, 'hangs on');
     }
   }
   return { pointsAt, pointedAtBy };

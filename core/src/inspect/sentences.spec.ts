@@ -1,4 +1,4 @@
-import { count, plural, type Course, type Item, type Settings } from '../model/index.ts';
+import { conditionOfWords, count, plural, type Course, type Item, type Settings } from '../model/index.ts';
 import { ruleSentences } from './sentences.ts';
 
 const page = (id: string, title: string, settings: Settings = {}): Item => ({
@@ -48,11 +48,13 @@ describe('Words for more than one', () => {
 
 describe('The rules of an item', () => {
   it('are sentences that name items by their titles', () => {
-    expect(said({ visibleWhen: ['score of q at least 60 %', 'the tide is out'] })).toEqual([
-      'Visible after “Wk 2 quiz”, 60 % or more.',
+    expect(said({ visibleWhen: ['score of q at least 62.5 %', 'the tide is out'].map(conditionOfWords) })).toEqual([
+      'Visible after “Wk 2 quiz”, 62.5 % or more.',
       'Visible when the tide is out.',
     ]);
-    expect(said({ visibleWhen: ['score of q below 50 %'], onlyFor: 'Boats', doneWhen: 'handed in' })).toEqual([
+    expect(
+      said({ visibleWhen: [conditionOfWords('score of q below 50 %')], onlyFor: 'Boats', doneWhen: 'handed in' }),
+    ).toEqual([
       'Visible after “Wk 2 quiz”, less than 50 %.',
       'Only for the group “Boats”.',
       'Counts as done when something was handed in.',
@@ -61,7 +63,8 @@ describe('The rules of an item', () => {
   });
 
   it('say of an automation whom it mails, and when', () => {
-    const mails = (rule: string, audience = 'learner') => said({ visibleWhen: [rule], audience }, 'automation');
+    const mails = (rule: string, audience = 'learner') =>
+      said({ visibleWhen: [conditionOfWords(rule)], audience }, 'automation');
     expect(mails('score of q below 50 %')).toEqual(['Mails the learner when the score of “Wk 2 quiz” is below 50 %.']);
     expect(mails('p not opened for 14 days', 'tutor')).toEqual([
       'Mails the tutor when “Tides” was not opened for 14 days.',

@@ -1,4 +1,12 @@
-import type { Course, Item, SettingName, Settings } from '../model/index.ts';
+import {
+  conditionWords,
+  listIn,
+  type Condition,
+  type Course,
+  type Item,
+  type SettingName,
+  type Settings,
+} from '../model/index.ts';
 
 /** Settings that are told as sentences, not as a name with a value. */
 export const RULE_SETTINGS: readonly SettingName[] = [
@@ -17,10 +25,10 @@ export function ruleSentences(item: Item, course: Course): string[] {
   const titles = new Map(course.items.map((i) => [i.id, `“${i.title}”`]));
   const name = (id: string) => titles.get(id) ?? id;
   const { settings } = item;
-  const conditions = list(settings.visibleWhen);
+  const conditions = settings.visibleWhen ?? [];
   if (item.kind === 'automation') {
     const whom = settings.audience === 'tutor' ? 'the tutor' : 'the learner';
-    return conditions.map((c) => sentence(`Mails ${whom} when ${happening(c, name)}`));
+    return conditions.map((c) => sentence(`Mails ${whom} when ${conditionWords(c, name)}`));
   }
   return [
     ...shown(conditions, name),
@@ -38,24 +46,13 @@ const DONE: Record<string, string> = {
   posted: 'something was posted',
 };
 
-function shown(conditions: readonly string[], name: (id: string) => string): string[] {
+function shown(conditions: readonly Condition[], name: (id: string) => string): string[] {
   return conditions.map((condition) => {
-    const score = /^score of (\S+) (at least|below) ([\d.]+) %$/.exec(condition);
-    if (!score) return sentence(`Visible when ${condition}`);
-    const [, id = '', side, percent = ''] = score;
-    const reach =
-      side === 'below' ? `less than ${percent} %` : Number(percent) === 0 ? 'any score' : `${percent} % or more`;
-    return sentence(`Visible after ${name(id)}, ${reach}`);
+    if (condition.is !== 'score') return sentence(`Visible when ${conditionWords(condition, name)}`);
+    const { item, side, percent } = condition;
+    const reach = side === 'below' ? `less than ${percent} %` : percent === 0 ? 'any score' : `${percent} % or more`;
+    return sentence(`Visible after ${name(item)}, ${reach}`);
   });
-}
-
-function happening(condition: string, name: (id: string) => string): string {
-  const score = /^score of (\S+) below ([\d.]+) %$/.exec(condition);
-  if (score) return `the score of ${name(score[1] ?? '')} is below ${score[2] ?? ''} %`;
-  const opened = /^(\S+) not opened for (\d+) days$/.exec(condition);
-  if (opened) return `${name(opened[1] ?? '')} was not opened for ${opened[2] ?? ''} days`;
-  const absent = /^absent (\d+) times$/.exec(condition);
-  return absent ? `somebody was absent ${absent[1] ?? ''} times` : condition;
 }
 
 /** The script of SCORM 1.2 (`aicc_script`): identifiers joined by `&`, `|` and `~`, a status after `=`. */
@@ -132,8 +129,8 @@ function sentence(words: string): string {
   return /[.!?]$/.test(words) ? words : `${words}.`;
 }
 
-function list(value: Settings[SettingName]): string[] {
-  return Array.isArray(value) ? value : typeof value === 'string' ? [value] : [];
+function list(value: Settings['sequencing']): string[] {
+  return typeof value === 'string' ? [value] : listIn(value);
 }
 
 function one(value: Settings[SettingName], words: (value: string) => string): string[] {

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { Condition, conditionOfWords } from './condition.ts';
 import { Question, RichText } from './question.ts';
 
 /**
@@ -7,13 +8,16 @@ import { Question, RichText } from './question.ts';
  * files are named by their path in the package they came from.
  */
 
-export const SettingValue = z.union([
+const PlainValue = z.union([
   z.string(),
   z.number(),
   z.boolean(),
   z.array(z.string()),
   z.record(z.string(), z.string()),
 ]);
+type PlainValue = z.infer<typeof PlainValue>;
+/** The value of any setting. */
+export const SettingValue = z.union([PlainValue, z.array(Condition)]);
 export type SettingValue = z.infer<typeof SettingValue>;
 
 /** Every setting that some reader can find. Its words on screen are in `SETTING_LABELS`. */
@@ -130,8 +134,29 @@ export const SETTING_LABELS: Record<SettingName, string> = {
  * no page or file of its own; `standards` a label by the identifier of each; `variants`
  * identifiers of items; `draws` how many questions (or `all`) by the identifier of each bank.
  */
-export const Settings = z.partialRecord(SettingName, SettingValue);
-export type Settings = z.infer<typeof Settings>;
+export type Settings = { [K in Exclude<SettingName, 'visibleWhen'>]?: PlainValue } & { visibleWhen?: Condition[] };
+
+/** Before conditions were data they were written down in words. */
+const Conditions = z
+  .union([z.string().transform((words) => [words]), z.array(z.union([z.string(), Condition]))])
+  .transform((all) => all.map((one) => (typeof one === 'string' ? conditionOfWords(one) : one)));
+
+export const Settings = z
+  .partialRecord(SettingName, SettingValue)
+  .transform(({ visibleWhen, ...others }, context): Settings => {
+    for (const [name, value] of Object.entries(others)) {
+      if (Array.isArray(value) && value.some((one) => typeof one !== 'string')) {
+        context.addIssue({ code: 'custom', message: 'is no condition', path: [name] });
+      }
+    }
+    const plain = others as Omit<Settings, 'visibleWhen'>;
+    return visibleWhen === undefined ? plain : { ...plain, visibleWhen: Conditions.parse(visibleWhen) };
+  });
+
+/** A value that is a list of names, paths or words; none where it is anything else. */
+export function listIn(value: SettingValue | null | undefined): string[] {
+  return Array.isArray(value) ? value.filter((one) => typeof one === 'string') : [];
+}
 
 const common = {
   /** The identifier that the item had in its package or on its platform. */

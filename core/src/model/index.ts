@@ -1,3 +1,4 @@
+export * from './condition.ts';
 export * from './content.ts';
 export * from './course.ts';
 export * from './item-address.ts';

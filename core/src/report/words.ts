@@ -1,4 +1,13 @@
-import { KIND_LABELS, SETTING_LABELS, baseName, type SettingName, type SettingValue } from '../model/index.ts';
+import {
+  KIND_LABELS,
+  SETTING_LABELS,
+  baseName,
+  type SettingName,
+  type SettingValue,
+  conditionWords,
+  renamedCondition,
+  type Condition,
+} from '../model/index.ts';
 import type { Line } from '../fit/index.ts';
 
 /** Says no more than the outcome does. */
@@ -54,7 +63,10 @@ export function settingValueWords(name: SettingName, value: SettingValue): strin
   if (value === false) return 'no';
   if (Array.isArray(value)) {
     return value
-      .map((one) => (name === 'attachments' || name === 'embeds' ? baseName(one) : momentWords(one)))
+      .map((one) => {
+        if (typeof one !== 'string') return conditionWords(one);
+        return name === 'attachments' || name === 'embeds' ? baseName(one) : momentWords(one);
+      })
       .join(', ');
   }
   if (name === 'leads' && typeof value === 'object') return Object.values(value).join(', ');
@@ -112,7 +124,14 @@ export function namedValue(name: SettingName, value: SettingValue, titles: Reado
       return title === undefined ? word : `“${title}”`;
     });
   if (typeof value === 'string') return named(value);
-  return Array.isArray(value) ? value.map(named) : value;
+  if (!Array.isArray(value)) return value;
+  return isConditions(value)
+    ? value.map((condition) => renamedCondition(condition, (id) => named(id)))
+    : value.map(named);
+}
+
+function isConditions(value: readonly string[] | readonly Condition[]): value is Condition[] {
+  return value.some((one) => typeof one !== 'string');
 }
 
 /** Lines that speak of items by their titles. Both sides are named by one course, since identifiers may be kept. */

@@ -81,7 +81,7 @@ describe('What goes', () => {
           title: 'Page',
           place: null,
           file: 'p.html',
-          settings: { visibleWhen: ['score of q at least 60 %'] },
+          settings: { visibleWhen: [{ is: 'score', item: 'q', side: 'at least', percent: 60 }] },
         },
       ],
       files: [],

@@ -1,5 +1,5 @@
 import type { CourseLink } from '../inspect/index.ts';
-import { drawsOf, filesOf, type Course, type Item, type OutlineNode } from '../model/index.ts';
+import { drawsOf, filesOf, type Course, type Item, type OutlineNode, itemsOfCondition } from '../model/index.ts';
 
 /** What an item can't do without: items by their identifiers, files by their paths. */
 export interface Needs {
@@ -54,7 +54,10 @@ export function selectionOf(course: Course, out: ReadonlySet<string>, links: rea
   }
   for (const item of course.items) {
     if (!goes(item.id)) continue;
-    const after = [...idsIn(item.settings.visibleWhen, titles), ...idsIn(item.settings.gradesItem, titles)];
+    const after = [
+      ...(item.settings.visibleWhen ?? []).flatMap(itemsOfCondition).filter((id) => titles.has(id)),
+      ...idsIn(item.settings.gradesItem, titles),
+    ];
     for (const id of after) {
       if (!goes(id)) dangling.push({ item: item.id, to: id, words: `hangs on “${titles.get(id) ?? id}”` });
     }
@@ -62,7 +65,7 @@ export function selectionOf(course: Course, out: ReadonlySet<string>, links: rea
   return { pulledIn, dangling };
 }
 
-/** Identifiers of items that stand in the words of a condition. */
+/** Identifiers of items that stand in a text. */
 function idsIn(value: unknown, known: ReadonlyMap<string, string>): string[] {
   const texts = Array.isArray(value) ? (value as string[]) : typeof value === 'string' ? [value] : [];
   return [...new Set(texts.flatMap((t) => t.split(/[\s,=]+/)).filter((word) => known.has(word)))];

@@ -6,6 +6,7 @@ import {
   isLedTo,
   itemAddress,
   mediaTypeOf,
+  type Condition,
   type Course,
   type CourseFile,
   type Item,
@@ -427,7 +428,16 @@ function draft(n: number): fc.Arbitrary<Draft> {
 const rules = optional({
   opens: fc.constant('2026-09-14T08:00:00Z'),
   due: fc.constant('2026-10-01T16:00:00Z'),
-  visibleWhen: fc.constantFrom<string[]>(['score of item-0 at least 60 %'], ['when the tide is out']),
+  visibleWhen: fc.array(
+    fc.oneof(
+      fc
+        .tuple(fc.constantFrom('at least' as const, 'below' as const), fc.constantFrom(0, 50, 62.5, 100))
+        .map(([side, percent]): Condition => ({ is: 'score', item: 'item-0', side, percent })),
+      fc.integer({ min: 1, max: 9 }).map((days): Condition => ({ is: 'not visited', item: 'item-1', days })),
+      fc.constant<Condition>({ is: 'unread', words: 'when the tide is out' }),
+    ),
+    { minLength: 1, maxLength: 3 },
+  ),
   doneWhen: fc.constant('passed'),
   password: words,
   lockdown: fc.constant(true),
@@ -460,7 +470,12 @@ function plainDraft(n: number): fc.Arbitrary<Draft> {
       .tuple(
         words,
         words,
-        fc.constantFrom('score of item-0 below 50 %', 'absent 3 times', 'item-1 not opened for 7 days', 'at low water'),
+        fc.constantFrom<Condition>(
+          { is: 'score', item: 'item-0', side: 'below', percent: 62.5 },
+          { is: 'absent', times: 3 },
+          { is: 'not visited', item: 'item-1', days: 7 },
+          { is: 'unread', words: 'at low water' },
+        ),
       )
       .map(([title, text, rule]) =>
         make('automation', title, {

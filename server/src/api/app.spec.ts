@@ -13,7 +13,7 @@ import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase } from '../testing/database.ts';
 import { keptCourse } from '../testing/moves.ts';
-import { ProblemDocument } from './contract.ts';
+import { ProblemDocument } from '../contract/index.ts';
 
 const REPORT = {
   course: { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Repair' },

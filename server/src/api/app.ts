@@ -25,7 +25,15 @@ import { readHere, type Read } from '../services/readings.ts';
 import { listReports, passwordsOf, reportOf } from '../services/reports.ts';
 import { search } from '../services/search.ts';
 import { asCopySummary, copyById, copyWithBytes, linkedFile, listCopies, removeCopy } from '../services/strongroom.ts';
-import { CourseFilter, FetchOptions, FetchRequest, MailChoice, NewDescription, SignIn, Term } from './contract.ts';
+import {
+  CourseFilter,
+  FetchOptions,
+  FetchRequest,
+  MailChoice,
+  NewDescription,
+  SignIn,
+  Term,
+} from '../contract/index.ts';
 import { JobEvents } from './events.ts';
 import { boundedJson, fromOwnPages, notTooMany } from './guards.ts';
 import { Id } from './id.ts';

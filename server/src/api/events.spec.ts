@@ -6,7 +6,7 @@ import { Job, Session, User } from '../db/models.ts';
 import { addPerson } from '../services/people.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { testDatabase, until } from '../testing/database.ts';
-import type { JobSummary } from './contract.ts';
+import type { JobSummary } from '../contract/index.ts';
 import { JobEvents } from './events.ts';
 
 interface Told {

@@ -3,7 +3,7 @@ import type { ErrorRequestHandler } from 'express';
 import type { Logger } from 'pino';
 import * as z from 'zod';
 import { diskFullRefusal, isDatabaseTrouble, isDiskFull } from '../trouble.ts';
-import type { ProblemDocument } from './contract.ts';
+import type { ProblemDocument } from '../contract/index.ts';
 
 const STATUS: Record<string, number> = {
   'sign-in-refused': 401,

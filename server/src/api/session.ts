@@ -1,6 +1,6 @@
 import { Refusal, problem } from '@treenail/core';
 import type { Request, RequestHandler } from 'express';
-import type { Person } from './contract.ts';
+import type { Person } from '../contract/index.ts';
 import { personOf } from '../services/people.ts';
 
 export const COOKIE = 'treenail_session';

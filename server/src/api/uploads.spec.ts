@@ -7,7 +7,7 @@ import type { Sequelize } from 'sequelize';
 import * as z from 'zod';
 import { configFromEnvironment, type Config } from '../config.ts';
 import { AuditEntry, Copy, CourseRow, Job, Move, bindModels } from '../db/index.ts';
-import { handlersOf } from '../jobs/handlers/index.ts';
+import { handlersOf } from '../handlers/index.ts';
 import { Worker } from '../jobs/worker.ts';
 import { servicesOf } from '../services/context.ts';
 import { addInstance } from '../services/instances.ts';
@@ -15,7 +15,7 @@ import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { zipOf } from '../testing/moves.ts';
-import { CopySummary, CourseSummary, InstanceSummary, MoveSummary, ProblemDocument } from './contract.ts';
+import { CopySummary, CourseSummary, InstanceSummary, MoveSummary, ProblemDocument } from '../contract/index.ts';
 
 describe('Files that are taken in', () => {
   let sequelize: Sequelize;

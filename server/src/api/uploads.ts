@@ -6,7 +6,7 @@ import * as z from 'zod';
 import { takeIn } from '../services/intake.ts';
 import type { Config } from '../config.ts';
 import { diskFull } from '../trouble.ts';
-import { Intake } from './contract.ts';
+import { Intake } from '../contract/index.ts';
 import { personIn } from './session.ts';
 
 const KEPT_MS = 7 * 86_400_000;

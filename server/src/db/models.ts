@@ -9,7 +9,7 @@ import {
   type ModelStatic,
   type Sequelize,
 } from 'sequelize';
-import type { ExportFormId, Health, JobKind, JobState, MailChoice, Role } from '../api/contract.ts';
+import type { ExportFormId, Health, JobKind, JobState, MailChoice, Role } from '../contract/index.ts';
 
 /* Class fields are declared only: real ones would hide Sequelize's getters. */
 

@@ -1,5 +1,5 @@
 import { QueryTypes, Transaction, type Sequelize } from 'sequelize';
-import type { JobKind } from '../api/contract.ts';
+import type { JobKind } from '../contract/index.ts';
 import { Job } from '../db/models.ts';
 
 export interface NewJob {

@@ -1,5 +1,5 @@
 import type { Course, KnownAddresses, Profile } from '@treenail/core';
-import type { ExportFormId } from '../api/contract.ts';
+import type { ExportFormId } from '../contract/index.ts';
 
 /** A course as a platform lists it. */
 export interface ListedCourse {

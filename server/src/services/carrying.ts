@@ -9,7 +9,7 @@ import {
   type Forecast,
   type Profile,
 } from '@treenail/core';
-import type { FormChoice, MoveSummary, Person } from '../api/contract.ts';
+import type { FormChoice, MoveSummary, Person } from '../contract/index.ts';
 import { Instance, type Move } from '../db/models.ts';
 import type { TakenForm, Taker } from '../platforms/index.ts';
 import type { Services } from './context.ts';

@@ -1,5 +1,5 @@
 import { stringify } from 'csv-stringify/sync';
-import type { CourseSummary } from '../api/contract.ts';
+import type { CourseSummary } from '../contract/index.ts';
 import { workbook } from './workbook.ts';
 
 const COLUMNS = [

@@ -1,6 +1,6 @@
 import { Refusal, describedFormat, problem, readDescription, type DescribedFormat } from '@treenail/core';
 import { UniqueConstraintError } from 'sequelize';
-import type { DescriptionAnswer, DescriptionSummary, NewDescription, Person } from '../api/contract.ts';
+import type { DescriptionAnswer, DescriptionSummary, NewDescription, Person } from '../contract/index.ts';
 import { DescriptionVersion, User } from '../db/models.ts';
 import { audit, mustBe } from './people.ts';
 

@@ -1,7 +1,7 @@
 import { Comparison, Course, CourseLink, Finding, Forecast, Refusal, TransferReport, problem } from '@treenail/core';
 import type { Transaction } from 'sequelize';
 import * as z from 'zod';
-import { DeliverAnswer, LookAnswer } from '../api/contract.ts';
+import { DeliverAnswer, LookAnswer } from '../contract/index.ts';
 import { MoveDocument, type DocumentKind } from '../db/models.ts';
 
 const SCHEMAS = {

@@ -9,7 +9,7 @@ import type {
   JobSummary,
   PartsAnswer,
   Person,
-} from '../api/contract.ts';
+} from '../contract/index.ts';
 import { CourseRow, Instance, Job } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { PlatformTrouble, type Estimate, type ExportForm, type Giver } from '../platforms/index.ts';

@@ -1,4 +1,4 @@
-import { CourseFilter, SavedFilterSummary, type Person } from '../api/contract.ts';
+import { CourseFilter, SavedFilterSummary, type Person } from '../contract/index.ts';
 import { SavedFilter } from '../db/models.ts';
 
 /** Filters of the register that a person saved under a name. */

@@ -1,6 +1,6 @@
 import { HOUSE_RULES, HouseRules, NAMING_RULE, Refusal, checkNamingRule, problem, whyUnfit } from '@treenail/core';
 import * as z from 'zod';
-import { Term, type Person } from '../api/contract.ts';
+import { Term, type Person } from '../contract/index.ts';
 import { House } from '../db/models.ts';
 import { audit, mustBe } from './people.ts';
 

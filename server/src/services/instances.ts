@@ -1,6 +1,6 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import { Refusal, problem } from '@treenail/core';
-import type { InstanceSummary } from '../api/contract.ts';
+import type { InstanceSummary } from '../contract/index.ts';
 import { Instance } from '../db/models.ts';
 import { connectTo, type Connector } from '../platforms/index.ts';
 

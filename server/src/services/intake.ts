@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { courseName, nameByRule, type Identity } from '@treenail/core';
-import type { CopySummary, Intake, Person } from '../api/contract.ts';
+import type { CopySummary, Intake, Person } from '../contract/index.ts';
 import { Copy, CourseRow, Instance } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { namingRule } from './house.ts';

@@ -1,6 +1,6 @@
 import { KIND_LABELS, type Course } from '@treenail/core';
 import { stringify } from 'csv-stringify/sync';
-import type { InventoryAnswer } from '../api/contract.ts';
+import type { InventoryAnswer } from '../contract/index.ts';
 import { workbook } from './workbook.ts';
 
 type Cell = string | number;

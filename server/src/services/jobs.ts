@@ -1,5 +1,5 @@
 import { Op } from 'sequelize';
-import type { JobKind, JobSummary } from '../api/contract.ts';
+import type { JobKind, JobSummary } from '../contract/index.ts';
 import { CourseRow, Job, Move } from '../db/models.ts';
 
 export function asJobSummary(job: Job): JobSummary {

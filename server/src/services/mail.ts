@@ -1,5 +1,5 @@
 import nodemailer from 'nodemailer';
-import { MailChoice, type Person } from '../api/contract.ts';
+import { MailChoice, type Person } from '../contract/index.ts';
 import type { Config } from '../config.ts';
 import { Copy, Job, Move, User } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';

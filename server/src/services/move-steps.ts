@@ -1,5 +1,5 @@
 import { Refusal, problem } from '@treenail/core';
-import type { JobKind, MoveStep, StepState } from '../api/contract.ts';
+import type { JobKind, MoveStep, StepState } from '../contract/index.ts';
 import type { Job, Move } from '../db/models.ts';
 
 /** Where a move stands: the first step that is not done. */

@@ -25,7 +25,7 @@ import type {
   Person,
   PreviewAnswer,
   ThereAnswer,
-} from '../api/contract.ts';
+} from '../contract/index.ts';
 import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
 import { AFRESH, enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';

@@ -13,7 +13,7 @@ import {
   type CourseLink,
 } from '@treenail/core';
 import { Op } from 'sequelize';
-import type { JobSummary, Person } from '../api/contract.ts';
+import type { JobSummary, Person } from '../contract/index.ts';
 import { Job, OutsideAnswerRow } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { isPublic } from '../platforms/reach.ts';

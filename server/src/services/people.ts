@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { Refusal, problem } from '@treenail/core';
 import { hash, verify } from '@node-rs/argon2';
 import { Op } from 'sequelize';
-import type { Person, Role } from '../api/contract.ts';
+import type { Person, Role } from '../contract/index.ts';
 import { AuditEntry, Session, User } from '../db/models.ts';
 
 const SESSION_HOURS = 12;

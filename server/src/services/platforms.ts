@@ -10,7 +10,7 @@ import {
   type ProfileAnswer,
   type ProfileChange,
   type RemoteExportSummary,
-} from '../api/contract.ts';
+} from '../contract/index.ts';
 import { Copy, CourseRow, Instance, Job, ProfileVersion, User } from '../db/models.ts';
 import { PATIENCE_MS } from '../jobs/worker.ts';
 import { PLATFORMS, connectTo, removeExport, type Connector, type Giver } from '../platforms/index.ts';

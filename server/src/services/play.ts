@@ -1,7 +1,7 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
 import { Refusal, problem, readCourse } from '@treenail/core';
 import * as z from 'zod';
-import type { Person } from '../api/contract.ts';
+import type { Person } from '../contract/index.ts';
 import type { Services } from './context.ts';
 import { withPackage } from './packages.ts';
 import { audit, mustBe, openSessions } from './people.ts';

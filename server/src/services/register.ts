@@ -1,5 +1,5 @@
 import { Op } from 'sequelize';
-import type { CourseSummary } from '../api/contract.ts';
+import type { CourseSummary } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { ListedCourse } from '../platforms/index.ts';

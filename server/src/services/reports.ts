@@ -1,6 +1,6 @@
 import { Op } from 'sequelize';
 import { Refusal, problem, type TransferReport } from '@treenail/core';
-import type { Person, ReportSummary } from '../api/contract.ts';
+import type { Person, ReportSummary } from '../contract/index.ts';
 import { CourseRow, Move, MoveDocument } from '../db/models.ts';
 import { readDocument } from './documents.ts';
 import { audit } from './people.ts';

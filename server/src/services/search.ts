@@ -1,6 +1,6 @@
 import { Op, literal } from 'sequelize';
 import { KIND_LABELS, courseName } from '@treenail/core';
-import type { Found } from '../api/contract.ts';
+import type { Found } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, KeptItem, Move } from '../db/models.ts';
 
 const EACH = 6;

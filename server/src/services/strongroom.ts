@@ -1,8 +1,8 @@
 import { Refusal, linkedName, problem, toldApart, type SourceFacts } from '@treenail/core';
 import * as z from 'zod';
-import type { CopySummary } from '../api/contract.ts';
+import type { CopySummary } from '../contract/index.ts';
 import { Op, col, where } from 'sequelize';
-import type { Person } from '../api/contract.ts';
+import type { Person } from '../contract/index.ts';
 import { Copy, Move, MoveDocument } from '../db/models.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';

@@ -6,7 +6,7 @@ import { createGunzip, createGzip, type Gzip } from 'node:zlib';
 import { createInterface } from 'node:readline';
 import { TextIndex, searchCourse, wordsOf, type Item } from '@treenail/core';
 import * as z from 'zod';
-import type { TextSearchAnswer } from '../api/contract.ts';
+import type { TextSearchAnswer } from '../contract/index.ts';
 import { Copy } from '../db/models.ts';
 import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';

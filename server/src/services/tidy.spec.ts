@@ -9,7 +9,7 @@ import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import { configFromEnvironment, type Config } from '../config.ts';
 import { AuditEntry, Job, Move, type User } from '../db/models.ts';
-import { handlersOf } from '../jobs/handlers/index.ts';
+import { handlersOf } from '../handlers/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { Worker } from '../jobs/worker.ts';
 import { testDatabase, until } from '../testing/database.ts';

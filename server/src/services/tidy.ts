@@ -14,7 +14,7 @@ import {
 } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { Op } from 'sequelize';
-import type { BeforeAfterAnswer, NewDecision, Person, RuleSummary, RuleUse, TidyAnswer } from '../api/contract.ts';
+import type { BeforeAfterAnswer, NewDecision, Person, RuleSummary, RuleUse, TidyAnswer } from '../contract/index.ts';
 import { Copy, CourseRow, DecisionRow, Instance, MendRule, Move } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';

@@ -114,7 +114,7 @@ describe('The archive of Quernhold', () => {
       timeLimit: 10,
       instructions: '<p>Go</p>',
       due: '2026-10-01T16:00:00Z',
-      visibleWhen: ['score of p at least 60 %'],
+      visibleWhen: [{ is: 'score', item: 'p', side: 'at least', percent: 60 }],
       doneWhen: 'passed',
       password: 'oakum',
       lockdown: true,
@@ -133,7 +133,7 @@ describe('The archive of Quernhold', () => {
     expect(find(course.items, 'g')?.settings).toEqual({ weight: 40, dropLowest: 1, equalPoints: true });
     expect(find(course.items, 'm')?.settings).toEqual({ points: 5, bonus: true });
     expect(find(course.items, 'a')?.settings).toEqual({
-      visibleWhen: ['score of k below 50 %'],
+      visibleWhen: [{ is: 'score', item: 'k', side: 'below', percent: 50 }],
       audience: 'learner',
     });
     const checklist = find(course.items, 'c');

@@ -13,9 +13,8 @@ import {
   type OutlineNode,
   type Question,
   type RichText,
-  type SettingName,
-  type SettingValue,
-  type Settings,
+  listIn,
+  Settings,
 } from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
@@ -163,7 +162,7 @@ class Reading {
       course: {
         title,
         origin: { format: 'described', version: `${description.name} ${description.version}`, untouched: true },
-        metadata: { keywords: Array.isArray(words) ? words : [], ...metadata },
+        metadata: { keywords: listIn(words), ...metadata },
         outline,
         items: this.items,
         files,
@@ -289,11 +288,12 @@ class Reading {
   }
 
   private settings(rule: Rule, rec: Rec): Settings {
-    const all: Partial<Record<SettingName, SettingValue | null>> = {};
+    const all: Record<string, unknown> = {};
     for (const [name, value] of Object.entries(rule.settings ?? {})) {
-      if (value) all[name as SettingName] = valueOf(this.records, value, rec, name, this.places, '');
+      if (value) all[name] = valueOf(this.records, value, rec, name, this.places, '');
     }
-    return settingsOf(all);
+    // Conditions are given in words, which the model reads as far as it understands them.
+    return Settings.parse(settingsOf(all));
   }
 
   private async rows(rule: Rule, rec: Rec): Promise<string[][]> {
@@ -381,7 +381,7 @@ class Reading {
       ...(numbers.length > 0 ? { numbers } : {}),
       ...(targets.length > 0 ? { targets } : {}),
       ...(pairs.length > 0 ? { pairs } : {}),
-      ...(Array.isArray(order) ? { order } : {}),
+      ...(Array.isArray(order) ? { order: listIn(order) } : {}),
       feedback,
       ...(rule.category ? { category: text(rule.category, 'category') } : {}),
       files: [...named],

@@ -9,6 +9,8 @@ import {
   type OutlineNode,
   type Question as ModelQuestion,
   type Settings,
+  conditionOfWords,
+  type Condition,
 } from '../../model/index.ts';
 import { filesIn, html, plain, plainItem, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
@@ -265,10 +267,7 @@ class Reader {
       opens: rule.opens,
       due: rule.due,
       closes: rule.closes,
-      visibleWhen: [
-        ...(rule.after ? [`score of ${rule.after.item} at least ${rule.after.score} %`] : []),
-        ...rule.also,
-      ],
+      visibleWhen: [...(rule.after ? [atLeast(rule.after)] : []), ...rule.also.map(conditionOfWords)],
       doneWhen: rule.done,
       password: rule.password,
       lockdown: rule.lockdown,
@@ -280,11 +279,15 @@ class Reader {
   }
 }
 
-function automationRule({ when, item, value, said }: ThingOf<'automations'>['has']): string {
-  if (when === 'said') return said ?? '';
-  if (when === 'absent') return `absent ${value} times`;
-  if (when === 'not-opened') return `${item ?? ''} not opened for ${value} days`;
-  return `score of ${item ?? ''} below ${value} %`;
+function atLeast({ item, score }: { item: string; score: number }): Condition {
+  return { is: 'score', item, side: 'at least', percent: score };
+}
+
+function automationRule({ when, item, value, said }: ThingOf<'automations'>['has']): Condition {
+  if (when === 'said') return { is: 'unread', words: said ?? '' };
+  if (when === 'absent') return { is: 'absent', times: value };
+  if (when === 'not-opened') return { is: 'not visited', item: item ?? '', days: value };
+  return { is: 'score', item: item ?? '', side: 'below', percent: value };
 }
 
 const TYPES: Record<Question['type'], ModelQuestion['type']> = {

@@ -11,6 +11,9 @@ import {
   type QuestionType,
   type RichText,
   type SettingValue,
+  listIn,
+  writtenCondition,
+  type Condition,
 } from '../../model/index.ts';
 import { htmlText } from '../archive/parts.ts';
 import type { Pack, PlannedEntry } from '../format.ts';
@@ -84,14 +87,14 @@ function* recordsOf(course: Course): Generator<Record> {
   const writer = new Records(course);
   yield* writer.tree();
   for (const item of course.items) yield* writer.other(item);
-  for (const item of course.items) yield* ruleOf(item);
+  for (const item of course.items) yield* rulesOf(item);
   yield writer.ledger();
   yield { k: 'linked', has: writer.linked() };
 }
 
 const text = (value: SettingValue | undefined): string | null => (typeof value === 'string' ? value : null);
 const number = (value: SettingValue | undefined): number | null => (typeof value === 'number' ? value : null);
-const list = (value: SettingValue | undefined): string[] => (Array.isArray(value) ? value : []);
+const list = listIn;
 const TYPES: Partial<globalThis.Record<QuestionType, string>> = {
   choice: 'choice',
   'multiple response': 'several',
@@ -216,7 +219,7 @@ class Records {
         yield { k: 'checklists', has: { ...named, steps: item.rows.map((r) => r[0] ?? '') } };
         return;
       case 'automation': {
-        const rule = ruleOfWords(list(settings.visibleWhen).join('; '));
+        const rule = ruleOf(settings.visibleWhen ?? []);
         const mailTo = settings.audience === 'tutor' ? 'tutor' : 'learner';
         yield { k: 'automations', has: { ...named, ...rule, mailTo, text: plain(item.text) } };
         return;
@@ -322,22 +325,25 @@ function criteriaOf(rows: readonly (readonly string[])[]): object[] {
 }
 
 /** The sentence that the reader made of a rule, as the rule it was. */
-function ruleOfWords(words: string): object {
-  const below = /^score of (\S+) below (\d+) %$/.exec(words);
-  if (below) return { when: 'score-below', item: below[1], value: Number(below[2]) };
-  const opened = /^(\S+) not opened for (\d+) days$/.exec(words);
-  if (opened) return { when: 'not-opened', item: opened[1], value: Number(opened[2]) };
-  const absent = /^absent (\d+) times$/.exec(words);
-  if (absent) return { when: 'absent', item: null, value: Number(absent[1]) };
-  return { when: 'said', item: null, value: 0, said: words };
+/** What an automation waits for: one of three things that Quernhold knows, or words. */
+function ruleOf(conditions: readonly Condition[]): object {
+  const [first] = conditions;
+  if (conditions.length === 1 && first) {
+    if (first.is === 'score' && first.side === 'below')
+      return { when: 'score-below', item: first.item, value: first.percent };
+    if (first.is === 'not visited') return { when: 'not-opened', item: first.item, value: first.days };
+    if (first.is === 'absent') return { when: 'absent', item: null, value: first.times };
+  }
+  return { when: 'said', item: null, value: 0, said: conditions.map(writtenCondition).join('; ') };
 }
 
 const SORTED: ReadonlySet<Item['kind']> = new Set(['page', 'file', 'link', 'tool', 'discussion', 'assignment', 'quiz']);
 
-function* ruleOf({ id, kind, settings }: Item): Generator<Record> {
+function* rulesOf({ id, kind, settings }: Item): Generator<Record> {
   if (!SORTED.has(kind) || !RULES.some((name) => settings[name] !== undefined)) return;
-  const conditions = list(settings.visibleWhen);
-  const first = /^score of (\S+) at least (\d+) %$/.exec(conditions[0] ?? '');
+  const conditions = settings.visibleWhen ?? [];
+  const [first] = conditions;
+  const after = first?.is === 'score' && first.side === 'at least' ? { item: first.item, score: first.percent } : null;
   yield {
     k: 'rules',
     has: {
@@ -345,8 +351,8 @@ function* ruleOf({ id, kind, settings }: Item): Generator<Record> {
       opens: text(settings.opens),
       due: text(settings.due),
       closes: text(settings.closes),
-      after: first ? { item: first[1], score: Number(first[2]) } : null,
-      also: first ? conditions.slice(1) : conditions,
+      after,
+      also: (after ? conditions.slice(1) : conditions).map(writtenCondition),
       done: text(settings.doneWhen),
       password: text(settings.password),
       lockdown: settings.lockdown === true,

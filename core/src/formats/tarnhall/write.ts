@@ -13,6 +13,7 @@ import {
   type QuestionType,
   type RichText,
   type SettingValue,
+  listIn,
 } from '../../model/index.ts';
 import { bodyOf, htmlText } from '../archive/parts.ts';
 import type { PlannedEntry } from '../format.ts';
@@ -52,7 +53,7 @@ const FORMS: Partial<Record<QuestionType, string>> = {
   'short answer': 'word',
   essay: 'prose',
 };
-const list = (value: SettingValue | undefined): string[] => (Array.isArray(value) ? value : []);
+const list = listIn;
 const numberOr = (value: SettingValue | undefined): number | null => (typeof value === 'number' ? value : null);
 const json = (value: unknown): string => JSON.stringify(value, null, 1);
 

@@ -172,7 +172,7 @@ describe('Relations', () => {
           kind: 'page',
           file: 'b.html',
           place: 'b.html',
-          settings: { visibleWhen: ['score of q at least 60 %'] },
+          settings: { visibleWhen: [{ is: 'score', item: 'q', side: 'at least', percent: 60 }] },
         },
         { ...common('q'), kind: 'quiz', questions: [], settings: { draws: { k: '2' } } },
         { ...common('k'), kind: 'bank', questions: [] },

@@ -10,7 +10,7 @@ import type { Read } from '../../services/readings.ts';
 import { searchTexts } from '../../services/texts.ts';
 import * as tidy from '../../services/tidy.ts';
 import { courseToSend, hasWorkingCopy } from '../../services/working.ts';
-import { DeliverRequest, MovesAsked, NewMove, type Person } from '../contract.ts';
+import { DeliverRequest, MovesAsked, NewMove, type Person } from '../../contract/index.ts';
 import { Id } from '../id.ts';
 import { askedPart, sendPart, type SendBlob } from '../sending.ts';
 import { personIn } from '../session.ts';

@@ -5,7 +5,7 @@ import type { Services } from '../../services/context.ts';
 import * as moves from '../../services/moves.ts';
 import * as platforms from '../../services/platforms.ts';
 import { refreshRegister } from '../../services/register.ts';
-import { NewPlatform, PlatformChange, ProfileChange } from '../contract.ts';
+import { NewPlatform, PlatformChange, ProfileChange } from '../../contract/index.ts';
 import { Id } from '../id.ts';
 import { personIn } from '../session.ts';
 

@@ -6,7 +6,7 @@ import type { Read } from '../../services/readings.ts';
 import { houseRules, setHouseRules } from '../../services/house.ts';
 import { startAsking } from '../../services/outside.ts';
 import * as tidy from '../../services/tidy.ts';
-import { NewDecision } from '../contract.ts';
+import { NewDecision } from '../../contract/index.ts';
 import { Id } from '../id.ts';
 import { personIn } from '../session.ts';
 

@@ -37,7 +37,10 @@ const COURSE: Course = {
     { id: 'n3', title: 'Paying', item: 'b', children: [] },
   ],
   items: [
-    page('a', 'Caulking', { due: '2026-10-05T09:00:00Z', visibleWhen: ['score of q at least 60 %'] }),
+    page('a', 'Caulking', {
+      due: '2026-10-05T09:00:00Z',
+      visibleWhen: [{ is: 'score', item: 'q', side: 'at least', percent: 60 }],
+    }),
     page('b', 'Paying', { opens: '2026-09-14T09:00:00Z', closes: '2026-10-19T09:00:00Z' }),
     QUIZ,
   ],

@@ -1,6 +1,6 @@
 import { Pipe, type PipeTransform } from '@angular/core';
 import type { CopySummary } from '@treenail/server/contract';
-import { baseName, courseName, readableSize, type SettingValue } from '@treenail/core';
+import { baseName, conditionWords, courseName, readableSize, type SettingValue } from '@treenail/core';
 
 @Pipe({ name: 'size' })
 export class SizePipe implements PipeTransform {
@@ -71,7 +71,9 @@ export class HashPipe implements PipeTransform {
 /** The value of a setting as a person reads it. */
 export function valueWords(value: SettingValue, name?: string): string {
   if (value === true) return 'yes';
-  if (Array.isArray(value)) return value.map(baseName).join(', ');
+  if (Array.isArray(value)) {
+    return value.map((one) => (typeof one === 'string' ? baseName(one) : conditionWords(one))).join(', ');
+  }
   if (name === 'leads' && typeof value === 'object') return Object.values(value).join(', ');
   if (typeof value === 'object') {
     return Object.entries(value)

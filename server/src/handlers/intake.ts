@@ -5,14 +5,14 @@ import { join } from 'node:path';
 import { Identity, Refusal, labelOf, problem, readCourse, shownIn } from '@treenail/core';
 import { fileSource } from '@treenail/core/node';
 import * as z from 'zod';
-import { Intake } from '../../api/contract.ts';
-import { Copy } from '../../db/models.ts';
-import { PLATFORMS } from '../../platforms/index.ts';
-import type { Services } from '../../services/context.ts';
-import { keepFile } from '../../services/intake.ts';
-import { indexItems } from '../../services/kept-items.ts';
-import { withPackage, withSource } from '../../services/packages.ts';
-import type { Handler, JobContext } from '../worker.ts';
+import { Intake } from '../contract/index.ts';
+import { Copy } from '../db/models.ts';
+import { PLATFORMS } from '../platforms/index.ts';
+import type { Services } from '../services/context.ts';
+import { keepFile } from '../services/intake.ts';
+import { indexItems } from '../services/kept-items.ts';
+import { withPackage, withSource } from '../services/packages.ts';
+import type { Handler, JobContext } from '../jobs/worker.ts';
 
 const Input = z.object({ uploadId: z.string().regex(/^[0-9a-f]{32}$/), owner: z.string(), asked: Intake });
 const Judged = z.object({

@@ -1,8 +1,8 @@
 import * as z from 'zod';
-import { PlatformTrouble } from '../../platforms/index.ts';
-import type { Services } from '../../services/context.ts';
-import { sendMail } from '../../services/mail.ts';
-import type { Handler } from '../worker.ts';
+import { PlatformTrouble } from '../platforms/index.ts';
+import type { Services } from '../services/context.ts';
+import { sendMail } from '../services/mail.ts';
+import type { Handler } from '../jobs/worker.ts';
 
 const Input = z.object({ jobId: z.number(), userId: z.number() });
 

@@ -17,8 +17,8 @@ import {
 import { fileSource } from '@treenail/core/node';
 import { Op } from 'sequelize';
 import * as z from 'zod';
-import { FetchOptions } from '../../api/contract.ts';
-import { Copy, CourseRow, Instance, JobStep, Move } from '../../db/models.ts';
+import { FetchOptions } from '../contract/index.ts';
+import { Copy, CourseRow, Instance, JobStep, Move } from '../db/models.ts';
 import {
   ExportGone,
   PlatformTrouble,
@@ -27,18 +27,18 @@ import {
   type Connector,
   type Giver,
   type Part,
-} from '../../platforms/index.ts';
-import type { Services } from '../../services/context.ts';
-import { PLAIN, formOf } from '../../services/fetches.ts';
-import { namingRule } from '../../services/house.ts';
-import { connectorOf } from '../../services/instances.ts';
-import { fetchLinked } from '../../services/linked.ts';
-import { indexItems } from '../../services/kept-items.ts';
-import { withSource } from '../../services/packages.ts';
-import { cut } from '../../services/register.ts';
-import { factsOf, letGoOf, nameOfItsOwn } from '../../services/strongroom.ts';
-import { enqueue } from '../queue.ts';
-import type { Handler, JobContext } from '../worker.ts';
+} from '../platforms/index.ts';
+import type { Services } from '../services/context.ts';
+import { PLAIN, formOf } from '../services/fetches.ts';
+import { namingRule } from '../services/house.ts';
+import { connectorOf } from '../services/instances.ts';
+import { fetchLinked } from '../services/linked.ts';
+import { indexItems } from '../services/kept-items.ts';
+import { withSource } from '../services/packages.ts';
+import { cut } from '../services/register.ts';
+import { factsOf, letGoOf, nameOfItsOwn } from '../services/strongroom.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, noteResult } from './of-move.ts';
 
 /** Times that an export is asked for anew when the platform lost it, or never ended it. */

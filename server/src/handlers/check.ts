@@ -8,13 +8,13 @@ import {
   transferReport,
   type Comparison,
 } from '@treenail/core';
-import type { DeliverAnswer } from '../../api/contract.ts';
-import { Copy } from '../../db/models.ts';
-import type { Services } from '../../services/context.ts';
-import { readDocument, writeDocument } from '../../services/documents.ts';
-import { factsOf } from '../../services/strongroom.ts';
-import { courseToSend, decisionsOf } from '../../services/working.ts';
-import type { Handler } from '../worker.ts';
+import type { DeliverAnswer } from '../contract/index.ts';
+import { Copy } from '../db/models.ts';
+import type { Services } from '../services/context.ts';
+import { readDocument, writeDocument } from '../services/documents.ts';
+import { factsOf } from '../services/strongroom.ts';
+import { courseToSend, decisionsOf } from '../services/working.ts';
+import type { Handler } from '../jobs/worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
 
 /** What the platform itself said of an item that is not whole is the best reason there is. */

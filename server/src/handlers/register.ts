@@ -1,12 +1,12 @@
 import * as z from 'zod';
 import { Refusal } from '@treenail/core';
-import { Instance } from '../../db/models.ts';
-import { PlatformTrouble } from '../../platforms/index.ts';
-import type { Services } from '../../services/context.ts';
-import { connectorOf } from '../../services/instances.ts';
-import { healthOf } from '../../services/platforms.ts';
-import { writeListing } from '../../services/register.ts';
-import type { Handler } from '../worker.ts';
+import { Instance } from '../db/models.ts';
+import { PlatformTrouble } from '../platforms/index.ts';
+import type { Services } from '../services/context.ts';
+import { connectorOf } from '../services/instances.ts';
+import { healthOf } from '../services/platforms.ts';
+import { writeListing } from '../services/register.ts';
+import type { Handler } from '../jobs/worker.ts';
 
 const Input = z.object({ instanceId: z.number() });
 

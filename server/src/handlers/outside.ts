@@ -1,16 +1,9 @@
 import { count, findingsOutside } from '@treenail/core';
-import type { Services } from '../../services/context.ts';
-import { readDocument, writeDocument } from '../../services/documents.ts';
-import {
-  MOST_ADDRESSES,
-  answersKept,
-  askAddress,
-  keepAnswer,
-  outsideAddresses,
-  unasked,
-} from '../../services/outside.ts';
-import { noteTidy } from '../../services/tidy.ts';
-import type { Handler } from '../worker.ts';
+import type { Services } from '../services/context.ts';
+import { readDocument, writeDocument } from '../services/documents.ts';
+import { MOST_ADDRESSES, answersKept, askAddress, keepAnswer, outsideAddresses, unasked } from '../services/outside.ts';
+import { noteTidy } from '../services/tidy.ts';
+import type { Handler } from '../jobs/worker.ts';
 import { ofMove } from './of-move.ts';
 
 /** Hosts that are asked at one time; one host is asked one address at a time. */

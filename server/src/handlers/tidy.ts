@@ -1,11 +1,11 @@
-import type { Services } from '../../services/context.ts';
-import { settle } from '../../services/carrying.ts';
-import { readDocument, writeDocument } from '../../services/documents.ts';
-import { noteTidy } from '../../services/tidy.ts';
-import { withWorkingCopy } from '../../services/working.ts';
-import type { Instance, Move } from '../../db/models.ts';
-import type { Taker } from '../../platforms/index.ts';
-import type { Handler, JobContext } from '../worker.ts';
+import type { Services } from '../services/context.ts';
+import { settle } from '../services/carrying.ts';
+import { readDocument, writeDocument } from '../services/documents.ts';
+import { noteTidy } from '../services/tidy.ts';
+import { withWorkingCopy } from '../services/working.ts';
+import type { Instance, Move } from '../db/models.ts';
+import type { Taker } from '../platforms/index.ts';
+import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, ofMove } from './of-move.ts';
 
 /** Puts everything that was decided into the working copy, and forecasts anew. */

@@ -1,5 +1,5 @@
-import type { Services } from '../../services/context.ts';
-import type { Handlers } from '../worker.ts';
+import type { Services } from '../services/context.ts';
+import type { Handlers } from '../jobs/worker.ts';
 import { build } from './build.ts';
 import { check } from './check.ts';
 import { deliverCourse } from './deliver.ts';

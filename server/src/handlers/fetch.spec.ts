@@ -6,20 +6,20 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { buffer } from 'node:stream/consumers';
-import { configFromEnvironment } from '../../config.ts';
-import type { Person } from '../../api/contract.ts';
-import { Copy, CourseRow, DecisionRow, Job, JobStep, Move, User } from '../../db/models.ts';
-import { servicesOf, type Services } from '../../services/context.ts';
-import { PLAIN } from '../../services/fetches.ts';
-import { addInstance } from '../../services/instances.ts';
-import { useLinked } from '../../services/linked.ts';
-import { addPerson } from '../../services/people.ts';
-import { removeCopy } from '../../services/strongroom.ts';
-import { supplied } from '../../services/supplies.ts';
-import { testDatabase, until } from '../../testing/database.ts';
-import { zipOf } from '../../testing/moves.ts';
-import { enqueue } from '../queue.ts';
-import type { JobContext } from '../worker.ts';
+import { configFromEnvironment } from '../config.ts';
+import type { Person } from '../contract/index.ts';
+import { Copy, CourseRow, DecisionRow, Job, JobStep, Move, User } from '../db/models.ts';
+import { servicesOf, type Services } from '../services/context.ts';
+import { PLAIN } from '../services/fetches.ts';
+import { addInstance } from '../services/instances.ts';
+import { useLinked } from '../services/linked.ts';
+import { addPerson } from '../services/people.ts';
+import { removeCopy } from '../services/strongroom.ts';
+import { supplied } from '../services/supplies.ts';
+import { testDatabase, until } from '../testing/database.ts';
+import { zipOf } from '../testing/moves.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { JobContext } from '../jobs/worker.ts';
 import { fetchCourse } from './fetch.ts';
 
 const MANIFEST = `<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imsccv1p1/imscp_v1p1"
@@ -43,6 +43,8 @@ describe('A fetch', () => {
   let platform: Server;
   let services: Services;
   let course: CourseRow;
+  let film: Buffer;
+  /** What the platform sends. */
   let zip: Buffer;
   /** Downloads that the platform was asked for and has not answered yet, with the byte that they begin at. */
   let downloads: { from: number; res: ServerResponse }[];
@@ -54,8 +56,8 @@ describe('A fetch', () => {
     const database = await testDatabase();
     drop = () => database.drop();
     folder = await mkdtemp(join(tmpdir(), 'treenail-'));
-    zip = await zipOf({ 'imsmanifest.xml': MANIFEST, 'film.mp4': randomBytes(400_000) });
-    bundle = { bundle: 'B1', course: 'c1', state: 'ready', ahead: 0, percent: 100, bytes: zip.length };
+    film = await zipOf({ 'imsmanifest.xml': MANIFEST, 'film.mp4': randomBytes(400_000) });
+    bundle = { bundle: 'B1', course: 'c1', state: 'ready', ahead: 0, percent: 100, bytes: 0 };
     platform = createServer((req, res) => {
       const { url = '', method = '' } = req;
       asked.push(`${method} ${url}`);
@@ -83,6 +85,8 @@ describe('A fetch', () => {
     course = await CourseRow.create({ ...named, instanceId: old.id, remoteId: 'c1', changedAt: new Date(), parts: 3 });
   });
   beforeEach(async () => {
+    zip = film;
+    bundle.bytes = zip.length;
     downloads = [];
     asked = [];
     await Move.destroy({ where: {} });

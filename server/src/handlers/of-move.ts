@@ -1,10 +1,10 @@
 import * as z from 'zod';
 import { Refusal, problem } from '@treenail/core';
-import { Instance, type CourseRow, type Job, type Move } from '../../db/models.ts';
-import type { Connector } from '../../platforms/index.ts';
-import type { Services } from '../../services/context.ts';
-import { connectorOf } from '../../services/instances.ts';
-import { courseOf, moveById } from '../../services/moves.ts';
+import { Instance, type CourseRow, type Job, type Move } from '../db/models.ts';
+import type { Connector } from '../platforms/index.ts';
+import type { Services } from '../services/context.ts';
+import { connectorOf } from '../services/instances.ts';
+import { courseOf, moveById } from '../services/moves.ts';
 
 export const MoveInput = z.object({ round: z.number().int() });
 

@@ -10,14 +10,14 @@ import {
 } from '@treenail/core';
 import { Op } from 'sequelize';
 import * as z from 'zod';
-import { JobStep } from '../../db/models.ts';
-import type { Taker } from '../../platforms/index.ts';
-import type { Services } from '../../services/context.ts';
-import { writeDocument } from '../../services/documents.ts';
-import { refreshRegister } from '../../services/register.ts';
-import { courseToSend } from '../../services/working.ts';
-import { enqueue } from '../queue.ts';
-import type { Handler, JobContext } from '../worker.ts';
+import { JobStep } from '../db/models.ts';
+import type { Taker } from '../platforms/index.ts';
+import type { Services } from '../services/context.ts';
+import { writeDocument } from '../services/documents.ts';
+import { refreshRegister } from '../services/register.ts';
+import { courseToSend } from '../services/working.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
 
 const ShellInput = z.object({

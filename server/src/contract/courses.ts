@@ -1,0 +1,43 @@
+import * as z from 'zod';
+import { ExportFormId } from './platforms.ts';
+
+/** The register of courses, and what is found. */
+
+export const CourseSummary = z.object({
+  id: z.number(),
+  instance: z.object({ id: z.number(), name: z.string(), platform: z.string(), gives: z.boolean() }),
+  code: z.string(),
+  section: z.string(),
+  term: z.string(),
+  title: z.string(),
+  owner: z.string(),
+  size: z.number(),
+  changedAt: z.string(),
+  newestCopy: z.object({ id: z.number(), keptAt: z.string(), form: ExportFormId }).nullable(),
+  /** When the instance will be gone, and why. */
+  cutOff: z.object({ at: z.string(), why: z.string() }).nullable(),
+  /** The newest move of this course. */
+  move: z.object({ id: z.number(), step: z.string() }).nullable(),
+  /** The newest fetch that is not over, or failed and was not seen. */
+  fetch: z.object({ jobId: z.number(), state: z.string(), words: z.string() }).nullable(),
+});
+export type CourseSummary = z.infer<typeof CourseSummary>;
+
+/** How the register is narrowed down. */
+export const CourseFilter = z.object({
+  words: z.string().max(200),
+  instance: z.number().nullable(),
+  lacks: z.enum(['no copy', 'old copy', 'cut-off']).nullable(),
+});
+export type CourseFilter = z.infer<typeof CourseFilter>;
+
+export const SavedFilterSummary = z.object({ id: z.number(), name: z.string(), filter: CourseFilter });
+export type SavedFilterSummary = z.infer<typeof SavedFilterSummary>;
+
+export const Found = z.object({
+  kind: z.enum(['course', 'move', 'copy', 'item']),
+  title: z.string(),
+  detail: z.string(),
+  link: z.string(),
+});
+export type Found = z.infer<typeof Found>;

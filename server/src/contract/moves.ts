@@ -1,0 +1,150 @@
+import { Comparison, Course, Forecast, Totals } from '@treenail/core';
+import * as z from 'zod';
+import { CopySummary } from './copies.ts';
+import { FormSummary } from './fetches.ts';
+import { JobSummary } from './jobs.ts';
+
+/** A move, step by step. */
+
+export const MOVE_STEPS = ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'] as const;
+
+export const MoveStep = z.enum(MOVE_STEPS);
+export type MoveStep = z.infer<typeof MoveStep>;
+
+/** `open`: gone past, though something of it is left to decide. */
+export const StepState = z.enum(['done', 'open', 'here', 'working', 'failed', 'ahead']);
+export type StepState = z.infer<typeof StepState>;
+
+export const MoveSummary = z.object({
+  id: z.number(),
+  course: z.object({ id: z.number(), code: z.string(), section: z.string(), term: z.string(), title: z.string() }),
+  from: z.object({ id: z.number(), name: z.string(), platform: z.string() }),
+  to: z.object({ id: z.number(), name: z.string(), platform: z.string() }),
+  /** Each step with its state and one line of result. */
+  steps: z.array(z.object({ step: MoveStep, state: StepState, result: z.string() })),
+  at: MoveStep,
+  createdAt: z.string(),
+  copy: CopySummary.nullable(),
+  built: z.object({ fileName: z.string(), format: z.string(), size: z.number(), sha256: z.string() }).nullable(),
+  shell: z.object({ id: z.string(), title: z.string(), url: z.string() }).nullable(),
+  /** Whether its fit can be opened again: it is accepted, and nothing is delivered yet. */
+  canReopen: z.boolean(),
+  calledOffAt: z.string().nullable(),
+  putAwayAt: z.string().nullable(),
+  jobs: z.array(JobSummary),
+});
+export type MoveSummary = z.infer<typeof MoveSummary>;
+
+/** The newest moves, and how many there are of which not all may be told. */
+export const MovesAnswer = z.object({
+  moves: z.array(MoveSummary),
+  /** Moves that are not put away, or of all where those are asked for too. */
+  total: z.number(),
+  away: z.number(),
+});
+export type MovesAnswer = z.infer<typeof MovesAnswer>;
+
+/** How many moves are told at most, and whether those that were put away are among them. */
+export const MovesAsked = z.object({
+  most: z.coerce.number().int().min(1).max(2000).default(100),
+  away: z.stringbool().default(false),
+});
+export type MovesAsked = z.infer<typeof MovesAsked>;
+
+/** Begins with the kept copy named, or with a fetch where none is. */
+export const NewMove = z.object({
+  courseId: z.number().int(),
+  destinationId: z.number().int(),
+  copyId: z.number().int().optional(),
+  /**
+   * Another move beside one that is not delivered yet, under a key of the asker's: the same key gives the same move.
+   * Without one, asking again gives the move that is there.
+   */
+  another: z
+    .string()
+    .regex(/^[\w-]{8,60}$/)
+    .optional(),
+});
+export type NewMove = z.infer<typeof NewMove>;
+
+/** What a move of a course can begin with, and what there is of it already. */
+export const BeginningsAnswer = z.object({
+  /** Packages that its platform can make, the one that keeps the most first. */
+  forms: z.array(FormSummary),
+  copies: z.array(CopySummary),
+  /** Moves of it that are neither delivered nor called off. */
+  open: z.array(z.object({ id: z.number(), destinationId: z.number(), at: MoveStep })),
+});
+export type BeginningsAnswer = z.infer<typeof BeginningsAnswer>;
+
+/** Courses that a destination has already and that a delivery would stand beside. */
+export const ThereAnswer = z.object({
+  courses: z.array(
+    z.object({
+      title: z.string(),
+      code: z.string(),
+      section: z.string(),
+      term: z.string(),
+      /** The move that brought it, where Treenail did. */
+      moveId: z.number().nullable(),
+      at: z.string().nullable(),
+    }),
+  ),
+  /** When the destination was listed last. */
+  listedAt: z.string().nullable(),
+});
+export type ThereAnswer = z.infer<typeof ThereAnswer>;
+
+export const DeliverRequest = z.object({
+  section: z.string().min(1).max(30),
+  term: z.string().min(1).max(60),
+  title: z.string().min(1).max(300),
+});
+export type DeliverRequest = z.infer<typeof DeliverRequest>;
+
+/** A format that a move could be carried in, and what would become of the course in it. */
+export const FormChoice = z.object({
+  target: z.string(),
+  label: z.string(),
+  totals: Totals,
+  own: z.boolean(),
+  chosen: z.boolean(),
+});
+export type FormChoice = z.infer<typeof FormChoice>;
+
+export const FitAnswer = z.object({
+  course: Course,
+  forecast: Forecast,
+  forms: z.array(FormChoice),
+  /** What is known to be missing before anything is moved, or not known to be there: a sentence each. */
+  missing: z.array(z.string()),
+  /** Findings that nobody has decided on. */
+  open: z.number(),
+});
+export type FitAnswer = z.infer<typeof FitAnswer>;
+
+export const CheckAnswer = z.object({ course: Course, arrived: Course, comparison: Comparison });
+export type CheckAnswer = z.infer<typeof CheckAnswer>;
+
+export const DeliverAnswer = z.object({
+  log: z.array(
+    z.object({
+      line: z.string(),
+      words: z.string().nullable(),
+      item: z.string().nullable(),
+      key: z.string().nullable(),
+    }),
+  ),
+});
+export type DeliverAnswer = z.infer<typeof DeliverAnswer>;
+
+export const ReportSummary = z.object({
+  moveId: z.number(),
+  code: z.string(),
+  section: z.string(),
+  title: z.string(),
+  destination: z.string(),
+  checkedAt: z.string(),
+  totals: Totals,
+});
+export type ReportSummary = z.infer<typeof ReportSummary>;
