@@ -66,9 +66,9 @@ try {
   await go('moves/2/tidy');
   await page
     .getByRole('region', { name: 'Findings' })
-    .getByRole('button', { name: /tool book/ })
+    .getByRole('button', { name: /test of names/ })
     .click();
-  await page.getByLabel('What it would change').getByText('after').waitFor();
+  await page.getByLabel('What it would change').getByText('after', { exact: true }).waitFor();
   await shot('tidy');
   await go('moves/2/fit');
   await button('Timber moisture tables').first().click();

@@ -32,15 +32,13 @@ describe('What is known to be missing of a package', () => {
     const missing = (n: number) => Array.from({ length: n }, (_, i) => ({ address: `https://x/${i}`, why: 'gone.' }));
     const linked = (of: Partial<NonNullable<SourceFacts['linked']>>) =>
       facts({ linked: { came, missing: [], unread: 0, ...of } });
-    expect(readWords(linked({}))).toBe('all 19 items that the platform counts, with 1 linked file copied in');
+    expect(readWords(linked({}))).toBe('all 19 items that the platform counts, with 1 linked file beside it');
     expect(missingOf(linked({}))).toEqual([]);
     expect(readWords(linked({ came: [] }))).toBe('all 19 items that the platform counts');
-    expect(readWords(linked({ missing: missing(2) }))).toContain('1 linked file copied in and 2 that could not be');
-    expect(missingOf(linked({ missing: missing(1) }))).toEqual([
-      'The linked file https://x/0 could not be copied in: gone.',
-    ]);
+    expect(readWords(linked({ missing: missing(2) }))).toContain('1 linked file beside it and 2 that could not be had');
+    expect(missingOf(linked({ missing: missing(1) }))).toEqual(['The linked file https://x/0 could not be had: gone.']);
     expect(missingOf(linked({ missing: missing(20), unread: 1 })).slice(-2)).toEqual([
-      '12 more linked files could not be copied in.',
+      '12 more linked files could not be had.',
       '1 text could not be read for links to files that are shared.',
     ]);
     expect(linkedName(came[0]?.address ?? '')).toBe('a knot.pdf');

@@ -55,10 +55,8 @@ export function missingOf({ label, counted, shown, lacks, partial, ofPlatform, l
 const NAMED = 8;
 
 function linkedMissing({ missing, unread }: NonNullable<SourceFacts['linked']>): string[] {
-  const said = missing
-    .slice(0, NAMED)
-    .map(({ address, why }) => `The linked file ${address} could not be copied in: ${why}`);
-  if (missing.length > NAMED) said.push(`${missing.length - NAMED} more linked files could not be copied in.`);
+  const said = missing.slice(0, NAMED).map(({ address, why }) => `The linked file ${address} could not be had: ${why}`);
+  if (missing.length > NAMED) said.push(`${missing.length - NAMED} more linked files could not be had.`);
   if (unread > 0)
     said.push(`${unread === 1 ? '1 text' : `${unread} texts`} could not be read for links to files that are shared.`);
   return said;
@@ -70,8 +68,8 @@ function linkedWords(linked: SourceFacts['linked']): string {
   if (came.length + missing.length === 0) return '';
   const files = came.length === 1 ? '1 linked file' : `${came.length} linked files`;
   return missing.length === 0
-    ? `, with ${files} copied in`
-    : `, with ${files} copied in and ${missing.length} that could not be`;
+    ? `, with ${files} beside it`
+    : `, with ${files} beside it and ${missing.length} that could not be had`;
 }
 
 function difference(counted: number, shown: number): string {

@@ -216,7 +216,7 @@ describe('A fetch', () => {
         'https://elsewhere.example/x.pdf',
       );
       const { copy, words } = await fetched('fetch:linked', whole);
-      expect(words).toContain('with 1 linked file copied in and 3 that could not be');
+      expect(words).toContain('with 1 linked file beside it and 3 that could not be had');
       expect(copy.linked?.came.map((f) => [f.address, f.size])).toEqual([[`${HOME}/repository/knots/bowline.txt`, 23]]);
       expect(copy.linked?.missing.map((m) => m.address.split('/').at(-1))).toEqual([
         'gone.txt',

@@ -130,8 +130,10 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
                 <dt>Beside it</dt>
                 <dd>
                   @for (file of copy.facts.linked?.came; track file.address; let at = $index) {
-                    <a [href]="'/api/copies/' + copy.id + '/linked/' + at" download>{{ nameOf(file.address) }}</a>
-                    <span class="quiet">{{ file.size | size }}</span><br />
+                    <p class="beside">
+                      <a [href]="'/api/copies/' + copy.id + '/linked/' + at" download>{{ nameOf(file.address) }}</a>
+                      <span class="quiet">{{ file.size | size }}</span>
+                    </p>
                   }
                 </dd>
               }
@@ -257,6 +259,10 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
     }
     .one p {
       margin: 0;
+    }
+    .beside {
+      display: flex;
+      gap: 8px;
     }
     .one .missing {
       color: var(--ochre);

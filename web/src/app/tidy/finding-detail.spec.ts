@@ -2,7 +2,7 @@ import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { Course, Decision, Finding } from '@treenail/core';
 import type { BeforeAfterAnswer, NewDecision } from '@treenail/server/contract';
-import { Subject, of, throwError, type Observable } from 'rxjs';
+import { ReplaySubject, Subject, of, throwError, type Observable } from 'rxjs';
 import { Screen } from '../testing/screen';
 import { FindingDetail } from './finding-detail';
 import type { RuleSource, TidySource } from './source';
@@ -139,6 +139,19 @@ describe('One finding', () => {
         reason: '',
       },
     ]);
+  });
+
+  it('says that it is being tried, and names an item that is led to by its title', async () => {
+    await open();
+    const answered = new ReplaySubject<BeforeAfterAnswer>(1);
+    trial = answered;
+    // It is not settled before its question is answered.
+    screen.host.querySelectorAll<HTMLInputElement>('fieldset input[name=way]')[1]?.click();
+    await screen.until(() => screen.words('.trial [role=status]') !== '');
+    answered.next({ ...TRIAL, after: '<a href="treenail:item/b">Paying</a>' });
+    answered.complete();
+    await screen.until(() => screen.words('.trial .after') !== '');
+    expect(screen.words('.trial .after')).toBe('<a href="“Paying”">Paying</a>');
   });
 
   it('can not be decided where the trial says that it can’t be done, and says why', async () => {

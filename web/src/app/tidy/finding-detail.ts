@@ -9,12 +9,13 @@ import {
   WEIGHT_LABELS,
   isLedTo,
   mendKind,
+  replaceItemAddresses,
   type Course,
   type Decision,
   type Finding,
   type MendParam,
 } from '@treenail/core';
-import type { FindingKindAnswer, NewDecision } from '@treenail/server/contract';
+import type { BeforeAfterAnswer, FindingKindAnswer, NewDecision } from '@treenail/server/contract';
 import { EMPTY, delay, of, switchMap } from 'rxjs';
 import { wordsOf } from '../data/api';
 import type { TidySource } from './source';
@@ -124,7 +125,14 @@ export class FindingDetail {
           )
         : EMPTY,
   });
-  protected readonly trial = computed(() => (this.tried.hasValue() ? this.tried.value() : null));
+  protected readonly trying = computed(() => this.tried.isLoading());
+  /** What is led to is named as a person knows it, not by the address that the model has for it. */
+  protected readonly trial = computed((): BeforeAfterAnswer | null => {
+    if (!this.tried.hasValue()) return null;
+    const trial = this.tried.value();
+    const titles = new Map(this.course().items.map((i) => [i.id, i.title]));
+    return { ...trial, after: replaceItemAddresses(trial.after, (id) => `“${titles.get(id) ?? id}”`) };
+  });
   protected readonly trialFailure = computed(() => (this.tried.error() ? wordsOf(this.tried.error()) : ''));
 
   protected readonly decisionWords = computed(() => {
