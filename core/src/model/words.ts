@@ -29,3 +29,8 @@ export function count(n: number, one: string, many = plural(one)): string {
 export function withArticle(one: string): string {
   return `${/^[aeiou]/i.test(one) ? 'an' : 'a'} ${one}`;
 }
+
+/** Every month in three letters: British dates write one of them with four. */
+export function evenMonths(date: string): string {
+  return date.replace(/\bSept\b/, 'Sep');
+}

@@ -98,6 +98,7 @@ describe('The transfer report', () => {
   it('reads moments as they are entered again, with their zone where one is meant', () => {
     expect(momentWords('2026-10-16T17:00:00Z')).toBe('Fri 16 Oct 2026 17:00 UTC');
     expect(momentWords('2026-10-16T17:00:00+01:00')).toBe('Fri 16 Oct 2026 16:00 UTC');
+    expect(momentWords('2026-09-28T09:00:00Z')).toBe('Mon 28 Sep 2026 09:00 UTC');
     expect(momentWords('2026-10-16T17:00')).toBe('Fri 16 Oct 2026 17:00');
     for (const no of ['week 3', '2026-10-16', '2026-99-99T00:00Z']) expect(momentWords(no)).toBe(no);
   });

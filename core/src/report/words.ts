@@ -5,6 +5,7 @@ import {
   type SettingName,
   type SettingValue,
   conditionWords,
+  evenMonths,
   renamedCondition,
   type Condition,
 } from '../model/index.ts';
@@ -50,7 +51,7 @@ export function momentWords(said: string): string {
   const zoned = /(Z|[+-]\d\d:?\d\d)$/.test(said);
   const at = new Date(zoned ? said : `${said}Z`);
   if (Number.isNaN(at.getTime())) return said;
-  return `${MOMENT.format(at).replaceAll(',', '')}${zoned ? ' UTC' : ''}`;
+  return `${evenMonths(MOMENT.format(at)).replaceAll(',', '')}${zoned ? ' UTC' : ''}`;
 }
 
 /** Said in place of a value that is shown on demand only. */

@@ -1,6 +1,6 @@
 import { Pipe, type PipeTransform } from '@angular/core';
 import type { CopySummary } from '@treenail/server/contract';
-import { baseName, conditionWords, courseName, readableSize, type SettingValue } from '@treenail/core';
+import { baseName, conditionWords, courseName, evenMonths, readableSize, type SettingValue } from '@treenail/core';
 
 @Pipe({ name: 'size' })
 export class SizePipe implements PipeTransform {
@@ -35,8 +35,8 @@ const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', y
 @Pipe({ name: 'when' })
 export class WhenPipe implements PipeTransform {
   transform(iso: string, form: 'short' | 'long' | 'day' = 'short'): string {
-    if (form === 'day') return DAY.format(new Date(iso));
-    return (form === 'long' ? LONG : SHORT).format(new Date(iso)).replace(',', '');
+    const said = (form === 'day' ? DAY : form === 'long' ? LONG : SHORT).format(new Date(iso));
+    return evenMonths(said).replace(',', '');
   }
 }
 
