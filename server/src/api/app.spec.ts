@@ -12,22 +12,8 @@ import { addInstance } from '../services/instances.ts';
 import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase } from '../testing/database.ts';
-import { keptCourse } from '../testing/moves.ts';
+import { REPORT, keptCourse } from '../testing/moves.ts';
 import { ProblemDocument } from '../contract/index.ts';
-
-const REPORT = {
-  course: { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Repair' },
-  source: 'Old',
-  destination: 'New',
-  place: 'http://127.0.0.1:1/x',
-  sentAt: '2026-11-24T10:00:00Z',
-  checkedAt: '2026-11-24T10:00:00Z',
-  packageFile: 'x.zip',
-  packageSha256: '0'.repeat(64),
-  totals: { whole: 1, reworked: 0, 'left behind': 0, extra: 0, unsure: 0 },
-  otherwise: 0,
-  lines: [],
-};
 
 describe('The doors of the API', () => {
   let folder: string;

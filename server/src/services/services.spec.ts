@@ -14,6 +14,7 @@ import { bindModels, migrate, migrations } from '../db/index.ts';
 import { explainLog } from '../platforms/tarnhall/log.ts';
 import { DiskStore } from '../store/blob-store.ts';
 import { testDatabase } from '../testing/database.ts';
+import { REPORT } from '../testing/moves.ts';
 import { servicesOf } from './context.ts';
 import { startMove } from './moves.ts';
 import { withSource } from './packages.ts';
@@ -295,21 +296,8 @@ outline:
       openKey: null,
       results: {},
     });
-    const content = {
-      course: { code: 'AAA 1', section: '01', term: 'T', title: 'First' },
-      source: 'Live',
-      destination: 'New',
-      place: 'http://127.0.0.1:1/x',
-      sentAt: '2026-11-24T10:00:00Z',
-      checkedAt: '2026-11-24T10:00:00Z',
-      packageFile: 'x.imscc',
-      packageSha256: '0'.repeat(64),
-      totals: { whole: 1, reworked: 0, 'left behind': 0, extra: 0, unsure: 0 },
-      otherwise: 0,
-      lines: [],
-    };
     for (const move of [own, foreign])
-      await MoveDocument.create({ moveId: move.id, kind: 'report', content, writtenAt: new Date() });
+      await MoveDocument.create({ moveId: move.id, kind: 'report', content: REPORT, writtenAt: new Date() });
     const cookie = await cookieOf('ian@marrowick.example');
     const reports = (await (await ask(cookie, '/reports')).json()) as { moveId: number }[];
     expect(reports.map((r) => r.moveId)).toEqual([own.id]);

@@ -4,6 +4,21 @@ import { ZipWriter } from '@treenail/core';
 import { Copy, CourseRow, Move, type Instance } from '../db/models.ts';
 import type { Services } from '../services/context.ts';
 
+/** A transfer report that has nothing to say. */
+export const REPORT = {
+  course: { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Repair' },
+  source: 'Old',
+  destination: 'New',
+  place: 'http://127.0.0.1:1/x',
+  sentAt: '2026-11-24T10:00:00Z',
+  checkedAt: '2026-11-24T10:00:00Z',
+  packageFile: 'x.imscc',
+  packageSha256: '0'.repeat(64),
+  totals: { whole: 1, reworked: 0, 'left behind': 0, extra: 0, unsure: 0 },
+  otherwise: 0,
+  lines: [],
+};
+
 /** A zip of these files, in memory. */
 export async function zipOf(files: Record<string, string | Uint8Array>): Promise<Buffer> {
   const parts: Uint8Array[] = [];
