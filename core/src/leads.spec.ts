@@ -89,6 +89,25 @@ describe('A link to an item that is neither page nor file', () => {
     expect(lost).toContain('item:t');
   });
 
+  it('is taken off where what it leads to was left out, and that is declared', async () => {
+    const left = ITEMS.filter((i) => i.id !== 'q');
+    for (const id of ['cc13', 'tarnhall', 'scorm12', 'quernhold']) {
+      const { pkg, course, target } = await as(id, left);
+      for (const path of pkg.entries.keys()) {
+        const said = new TextDecoder().decode(await pkg.bytes(path));
+        expect(said)
+          .withContext(`${id} ${path}`)
+          .not.toMatch(/treenail:|href=\\?"\\?"/);
+        expect(said.includes('Go on'))
+          .withContext(`${id} ${path}`)
+          .toBe(/start\.html|e1\.|quernhold/.test(path) || path.endsWith('texts/e1.html'));
+      }
+      const lost = declaredLosses(course, profileOn(course, target));
+      const leads = lost.find((l) => l.source === 'item:start')?.settings.find((s) => s.name === 'leads');
+      expect(leads?.outcome).withContext(id).toBe('left behind');
+    }
+  });
+
   it('follows what was a definition of a cartridge when that becomes something else', async () => {
     const first = await as('cc13');
     const { course: read } = await readCourse(first.pkg);

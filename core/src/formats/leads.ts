@@ -107,7 +107,10 @@ class Leading {
   /** A text that is carried as it is holds, unless something that it leads to stands elsewhere now, or has no path. */
   private mustBeWritten(entry: PlannedEntry & { copy: string }, at: ReadonlyMap<string, string>): boolean {
     const item = this.pages.get(entry.copy) ?? this.leading.get(entry.item ?? '');
-    return item !== undefined && Object.keys(leadsOf(item)).some((id) => this.items.get(id)?.place !== at.get(id));
+    return (
+      item !== undefined &&
+      Object.keys(leadsOf(item)).some((id) => !this.items.has(id) || this.items.get(id)?.place !== at.get(id))
+    );
   }
 
   private written(text: string, { path, item }: PlannedEntry, at: ReadonlyMap<string, string>): string {
@@ -119,7 +122,10 @@ class Leading {
     }
     const of = item === undefined ? undefined : this.leading.get(item);
     const within = of ? withinDefinition(text, (reference) => this.movedTo(reference, of, at)) : text;
-    return replaceItemAddresses(within, address);
+    return replaceItemAddresses(
+      withoutLinks(within, (id) => !at.has(id)),
+      address,
+    );
   }
 
   /** A reference of a definition that was carried as it is, to what stands elsewhere now. */
@@ -144,10 +150,10 @@ function withinDefinition(text: string, put: (reference: string) => string | nul
   );
 }
 
-/** Takes links to items off and leaves their words. */
+/** Takes links to items off and leaves their words, in HTML and in HTML within JSON. */
 function withoutLinks(html: string, isGone: (id: string) => boolean): string {
   return html.replace(/<a\b([^>]*)>([\s\S]*?)<\/a\s*>/gi, (whole, attributes: string, words: string) => {
-    const href = /\bhref\s*=\s*(["'])([^"']*)\1/i.exec(attributes)?.[2] ?? '';
+    const href = /\bhref\s*=\s*\\?(["'])([^"'\\]*)\\?\1/i.exec(attributes)?.[2] ?? '';
     const id = itemOfAddress(href);
     return id !== null && isGone(id) ? words : whole;
   });

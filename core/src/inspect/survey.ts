@@ -233,8 +233,10 @@ class Found {
     for (const { use, value, path, to } of links) {
       const item = to === null ? undefined : this.items.get(to);
       const defined = item !== undefined && isLedTo(item);
+      const named = itemOfAddress(value);
+      if (named !== null && item === undefined) leads[named] = NOT_THERE;
       // By its address on the old platform nothing is led to anywhere else.
-      if (defined && (path !== null || itemOfAddress(value) !== null)) leads[item.id] = this.titleOf(item);
+      if (defined && (path !== null || named !== null)) leads[item.id] = this.titleOf(item);
       else if (path !== null && use !== 'style' && use !== 'script' && !/\.x?html?$/i.test(path)) embeds.add(path);
     }
     return { embeds: [...embeds].sort(), leads };
@@ -345,6 +347,9 @@ class Found {
     }
   }
 }
+
+/** What is led to, where it was left out of the course. */
+const NOT_THERE = 'an item that is not there';
 
 /** Broken links that are noted one by one; all of them are findings. */
 const MOST_TOLD = 500;
