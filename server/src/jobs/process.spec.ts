@@ -62,7 +62,7 @@ describe('The process that does jobs', () => {
   });
 
   it('is ended when a job takes longer than it may, though nothing in it listens, and that is said', async () => {
-    process_({ limitMs: 300 });
+    process_({ limitMs: 4000 });
     const change = await apart.perform(jobOf(12), never);
     expect([change.state, change.problem?.code]).toEqual(['failed', 'job-too-long']);
     // The next job has a fresh one.

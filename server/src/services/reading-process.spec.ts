@@ -62,7 +62,7 @@ describe('The process that reads packages for people who wait', () => {
   });
 
   it('is ended when a page keeps it busy, while this process goes on, and the next reading has a fresh one', async () => {
-    const { read } = begun({ limitMs: 400 });
+    const { read } = begun({ limitMs: 4000 });
     let beats = 0;
     const beat = setInterval(() => beats++, 20);
     expect(await codeOf(read, 'endless')).toBe('reading-too-long');
@@ -83,7 +83,7 @@ describe('The process that reads packages for people who wait', () => {
   });
 
   it('lets another read that has less to do', async () => {
-    const read = readBeside([begun({ limitMs: 1500 }), begun()]);
+    const read = readBeside([begun({ limitMs: 4000 }), begun()]);
     const endless = codeOf(read, 'endless');
     expect(await shown(read, 'quick')).toMatch(/^\d+$/);
     expect(await endless).toBe('reading-too-long');
