@@ -238,7 +238,8 @@ test.describe('One course goes from one platform to another', () => {
     await page.getByRole('radio', { name: 'A copy that is kept' }).check();
     await expectAccessible(page);
     await page.getByRole('button', { name: 'Start with the copy' }).click();
-    await expect(page).toHaveURL(/\/moves\/2/);
+    // Another move; a number may be left out where two asked at once.
+    await expect(page).toHaveURL(/\/moves\/(?!1\b)\d+/);
     await page.getByRole('link', { name: /Dry fit.*reworked/s }).click({ timeout: 90_000 });
     await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
     await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 90_000 });

@@ -118,7 +118,7 @@ test.describe('Look inside and tidy', () => {
 
   test('a rule is kept under a name and mends another course', async ({ page, stack }) => {
     test.setTimeout(90_000);
-    await startMove(page, stack, 'NAV 101');
+    const other = await startMove(page, stack, 'NAV 101');
     await page.goto(`${stack.address}/moves/1/tidy`);
     await page.getByRole('navigation', { name: 'Kinds of findings' }).getByRole('button', { name: /Icons/ }).click();
     await findings(page).getByRole('button').first().click();
@@ -131,7 +131,7 @@ test.describe('Look inside and tidy', () => {
     await expectAccessible(page);
     await dialog.getByRole('button', { name: 'Mend in 1 course' }).click();
     await expect(dialog).toBeHidden();
-    await page.goto(`${stack.address}/moves/2/tidy`);
+    await page.goto(`${stack.address}/moves/${other}/tidy`);
     await page.getByRole('button', { name: 'open only' }).click();
     await findings(page)
       .getByRole('button', { name: /ico-clock.*mended/ })
@@ -317,7 +317,7 @@ test.describe('Look inside and tidy', () => {
   });
 });
 
-async function startMove(page: Page, stack: Stack, code: string): Promise<void> {
+async function startMove(page: Page, stack: Stack, code: string): Promise<number> {
   await signIn(page, stack, '/courses');
   await expect(page.getByRole('heading', { level: 1 })).toContainText('44 courses on 5 instances');
   const given = async (what: string): Promise<unknown> =>
@@ -334,6 +334,7 @@ async function startMove(page: Page, stack: Stack, code: string): Promise<void> 
     const move = (await (await page.request.get(`${stack.address}/api/moves/${id}`)).json()) as { at: string };
     expect(move.at).toBe('fit');
   }).toPass({ timeout: 120_000 });
+  return id;
 }
 
 const QUIZ = `<questestinterop xmlns="http://www.imsglobal.org/xsd/ims_qtiasiv1p2"><assessment ident="a" title="Ropes"><section ident="s"><item ident="q1" title="Q"><itemmetadata><qtimetadata><qtimetadatafield><fieldlabel>cc_profile</fieldlabel><fieldentry>cc.true_false.v0p1</fieldentry></qtimetadatafield></qtimetadata></itemmetadata><presentation><material><mattext texttype="text/html">Rope has strands.</mattext></material><response_lid ident="r" rcardinality="Single"><render_choice><response_label ident="t"><material><mattext>True</mattext></material></response_label><response_label ident="f"><material><mattext>False</mattext></material></response_label></render_choice></response_lid></presentation><resprocessing><outcomes><decvar maxvalue="100" minvalue="0" varname="SCORE" vartype="Decimal"/></outcomes><respcondition><conditionvar><varequal respident="r">t</varequal></conditionvar><setvar action="Set" varname="SCORE">100</setvar></respcondition></resprocessing></item></section></assessment></questestinterop>`;
