@@ -6,6 +6,7 @@ import {
   SETTINGS,
   settingOf,
   baseName,
+  listIn,
   type Answer,
   type Area,
   type Choice,
@@ -181,13 +182,13 @@ function judgeFiles(
 ): Pick<SettingLine, 'outcome' | 'reason'> | null {
   const both = (item: Item, side: ReadonlyMap<string, string>) =>
     new Set(
-      [...toList(item.settings.attachments), ...toList(item.settings.embeds)].map((path) => side.get(path) ?? path),
+      [...listIn(item.settings.attachments), ...listIn(item.settings.embeds)].map((path) => side.get(path) ?? path),
     );
   const sent = both(a, hashes.source);
   const there = both(b, hashes.arrived);
-  const was = toList(a.settings[name]);
+  const was = listIn(a.settings[name]);
   const missing = was.filter((path) => !there.has(hashes.source.get(path) ?? path));
-  const added = toList(b.settings[name]).filter((path) => !sent.has(hashes.arrived.get(path) ?? path));
+  const added = listIn(b.settings[name]).filter((path) => !sent.has(hashes.arrived.get(path) ?? path));
   if (missing.length > 0) {
     return missing.length === was.length && b.settings[name] === undefined
       ? { outcome: 'left behind', reason: 'it is not there' }
@@ -199,10 +200,6 @@ function judgeFiles(
       : { outcome: 'reworked', reason: `added: ${added.map(baseName).join(', ')}` };
   }
   return was.length === 0 ? null : { outcome: 'whole', reason: '' };
-}
-
-function toList(value: SettingValue | undefined): string[] {
-  return Array.isArray(value) ? value.filter((one) => typeof one === 'string') : [];
 }
 
 /** Texts are compared by what they say: platforms and formats write mark-up anew. */

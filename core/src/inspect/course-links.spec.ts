@@ -45,4 +45,18 @@ describe('The links of a course that are read by themselves', () => {
     const { unread } = await readLinks(pkg, pages.course, { engine: nodeEngine, known });
     expect(unread).toEqual(['sheet.html']);
   });
+
+  it('say of texts that are too much, or too long, that they were not read to their end', async () => {
+    const many = '<a href="https://old.example/shared/a.pdf">A</a>'.repeat(60);
+    const zip = await zipOf({
+      'index.html': '<p>x</p>',
+      'many.html': many,
+      'long.html': randomBytes(9 * 2 ** 20).toString('hex'),
+    });
+    const pkg = await openCourse(bytesSource(zip), { engine: nodeEngine, limits: { linksPerText: 50 } });
+    const { course } = await readCourse(pkg);
+    const read = await readLinks(pkg, course, { engine: nodeEngine, known });
+    expect(read.unread.sort()).toEqual(['long.html', 'many.html']);
+    expect(read.links.length).toBe(50);
+  });
 });

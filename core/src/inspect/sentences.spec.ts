@@ -48,9 +48,13 @@ describe('Words for more than one', () => {
 
 describe('The rules of an item', () => {
   it('are sentences that name items by their titles', () => {
-    expect(said({ visibleWhen: ['score of q at least 62.5 %', 'the tide is out'].map(conditionOfWords) })).toEqual([
+    expect(
+      said({ visibleWhen: ['score of q at least 62.5 %', 'the tide is out', 'q, then p'].map(conditionOfWords) }),
+    ).toEqual([
       'Visible after “Wk 2 quiz”, 62.5 % or more.',
       'Visible when the tide is out.',
+      // What could not be read still speaks of items.
+      'Visible when “Wk 2 quiz”, then “Tides”.',
     ]);
     expect(
       said({ visibleWhen: [conditionOfWords('score of q below 50 %')], onlyFor: 'Boats', doneWhen: 'handed in' }),

@@ -32,9 +32,15 @@ export const Condition: z.ZodType<Condition> = z.union([
   z.object({ is: z.literal('unread'), words: z.string() }),
 ]);
 
-/** Every item that a condition speaks of, once. */
+/** Words of a text that could each be the identifier of an item. */
+const WORD = /[^\s,=]+/g;
+
+/**
+ * Every item that a condition speaks of, once. Of what could not be read any word may be one: whoever asks knows which are.
+ */
 export function itemsOfCondition(condition: Condition): string[] {
   if ('conditions' in condition) return [...new Set(condition.conditions.flatMap(itemsOfCondition))];
+  if (condition.is === 'unread') return [...new Set(condition.words.match(WORD))];
   return 'item' in condition ? [condition.item] : [];
 }
 
@@ -43,6 +49,7 @@ export function renamedCondition(condition: Condition, name: (id: string) => str
   if ('conditions' in condition) {
     return { ...condition, conditions: condition.conditions.map((c) => renamedCondition(c, name)) };
   }
+  if (condition.is === 'unread') return { ...condition, words: condition.words.replace(WORD, name) };
   return 'item' in condition ? { ...condition, item: name(condition.item) } : condition;
 }
 
@@ -71,7 +78,7 @@ export function conditionWords(condition: Condition, name: (id: string) => strin
     case 'none of':
       return `none of these is so: ${condition.conditions.map((c) => within(c, name)).join(', ')}`;
     case 'unread':
-      return condition.words;
+      return condition.words.replace(WORD, name);
   }
 }
 

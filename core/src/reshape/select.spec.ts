@@ -81,7 +81,7 @@ describe('What goes', () => {
           title: 'Page',
           place: null,
           file: 'p.html',
-          settings: { visibleWhen: [{ is: 'score', item: 'q', side: 'at least', percent: 60 }] },
+          settings: { visibleWhen: [{ is: 'unread', words: 'once q was tried' }] },
         },
       ],
       files: [],

@@ -20,9 +20,7 @@ export function plainItem(
 }
 
 /** Settings without those that are not set. */
-export function settingsOf(all: { [K in keyof Settings]?: Settings[K] | null | false | undefined }): Settings;
-export function settingsOf(all: Record<string, unknown>): Record<string, unknown>;
-export function settingsOf(all: Record<string, unknown>): Record<string, unknown> {
+export function settingsOf(all: { [K in keyof Settings]?: Settings[K] | null | false | undefined }): Settings {
   return Object.fromEntries(
     Object.entries(all).filter(
       ([, v]) => v !== null && v !== undefined && v !== false && !(Array.isArray(v) && v.length === 0),

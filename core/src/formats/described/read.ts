@@ -13,8 +13,12 @@ import {
   type OutlineNode,
   type Question,
   type RichText,
+  conditionOfWords,
   listIn,
-  Settings,
+  type Condition,
+  type SettingName,
+  type SettingValue,
+  type Settings,
 } from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
@@ -288,12 +292,15 @@ class Reading {
   }
 
   private settings(rule: Rule, rec: Rec): Settings {
-    const all: Record<string, unknown> = {};
-    for (const [name, value] of Object.entries(rule.settings ?? {})) {
-      if (value) all[name] = valueOf(this.records, value, rec, name, this.places, '');
+    const all: Parameters<typeof settingsOf>[0] = {};
+    for (const [name, how] of Object.entries(rule.settings ?? {}) as [SettingName, Value | undefined][]) {
+      const value = how ? valueOf(this.records, how, rec, name, this.places, '') : null;
+      if (value === null) continue;
+      // Conditions are given in words, which the model reads as far as it understands them.
+      if (name === 'visibleWhen') all[name] = wordsIn(value).map(conditionOfWords);
+      else all[name] = value as Exclude<SettingValue, Condition[]>;
     }
-    // Conditions are given in words, which the model reads as far as it understands them.
-    return Settings.parse(settingsOf(all));
+    return settingsOf(all);
   }
 
   private async rows(rule: Rule, rec: Rec): Promise<string[][]> {
@@ -461,4 +468,8 @@ function namedRules(description: Description): Map<string, { rule: Rule; at: str
   const named = new Map<string, { rule: Rule; at: string }>();
   for (const rule of rulesOf(description)) if (rule.name !== undefined) named.set(rule.name, { rule, at: rule.name });
   return named;
+}
+
+function wordsIn(value: SettingValue): string[] {
+  return Array.isArray(value) ? listIn(value) : [typeof value === 'object' ? JSON.stringify(value) : String(value)];
 }
