@@ -151,7 +151,9 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     const bytes = await sizeOf(folderOf(course), files);
     const waiting = store.state.jobs.filter((j) => !j.hangs && (j.state === 'waiting' || j.state === 'building'));
     const seconds = (waiting.reduce((sum, j) => sum + j.takes, 0) + settings.pace) / 1000;
-    res.json({ bytes, parts: [...leaves(cut.nodes)].length + cut.banks.length, ahead: waiting.length, seconds });
+    // Counted as the list of courses counts: banks stand in no place, and are told only where nothing else is asked for.
+    const parts = [...leaves(cut.nodes)].length || cut.banks.length;
+    res.json({ bytes, parts, ahead: waiting.length, seconds });
   });
   restores.mount(api, courseOf);
   api.get('/bundles/:id', (req, res) => void res.json(shown(jobOf(req.params.id))));

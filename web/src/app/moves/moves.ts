@@ -92,7 +92,11 @@ const PAGE = 100;
   `,
   styles: `
     :host {
-      display: grid;
+      display: flex;
+      flex-direction: column;
+      height: 100%;
+      min-width: 0;
+      overflow: hidden;
       gap: 14px;
       padding: 18px 20px 14px;
     }
@@ -102,6 +106,7 @@ const PAGE = 100;
       gap: 20px;
     }
     .panel {
+      min-height: 0;
       overflow: auto;
     }
     .empty {
@@ -161,8 +166,10 @@ export class MovesPage {
         m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed'),
     ).length;
     const all = count(this.list()?.total ?? 0, 'move');
-    const shown = this.older() > 0 ? `, the newest ${moves.length} shown` : '';
-    return `${all}${shown}${waiting > 0 ? `, ${waiting} waiting for a person` : ''}`;
+    const some = this.older() > 0;
+    const shown = some ? `, the newest ${moves.length} shown` : '';
+    const wait = waiting > 0 ? `, ${waiting}${some ? ' of them' : ''} waiting for a person` : '';
+    return `${all}${shown}${wait}`;
   });
 
   constructor() {
