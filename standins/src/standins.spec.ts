@@ -482,6 +482,12 @@ describe('The stand-ins', () => {
     const whole = await restore(file);
     expect(whole.state).toBe('restored');
     expect(await partsOf(whole.id)).toEqual(await partsOf('c1'));
+    // What it says an export will hold is what its list says that there is.
+    const listed = (await (await fetch(`${base}/api/courses`, { headers })).json()) as {
+      courses: { id: string; parts: number }[];
+    };
+    const cost = await send<{ parts: number }>('/courses/c1/estimate', { form: 'archive' });
+    expect(cost.parts).toBe(listed.courses.find((c) => c.id === 'c1')?.parts ?? -1);
     expect((await restore(file.subarray(0, file.length / 2))).state).toBe('failed');
     // A cartridge goes beside what is there, under numbers of its own; file names are made lower case.
     const cartridge = await zipOf({
