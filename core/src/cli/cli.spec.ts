@@ -1,4 +1,4 @@
-import { execFile } from 'node:child_process';
+import { execFile, spawn } from 'node:child_process';
 import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -37,6 +37,18 @@ describe('The command line', () => {
     folder = await mkdtemp(join(tmpdir(), 'treenail-cli-'));
   });
   afterAll(() => rm(folder, { recursive: true, force: true }));
+
+  it('ends quietly when whoever reads has read enough', async () => {
+    const pages = Object.fromEntries(Array.from({ length: 3000 }, (_, i) => [`page-${i}.html`, `<p>${i}</p>`]));
+    const long = join(folder, 'long.zip');
+    await writeFile(long, await zipOf(pages));
+    const child = spawn(process.execPath, ['--import', 'tsx', MAIN, 'inspect', long, '--json']);
+    child.stdout.destroy();
+    let complaints = '';
+    child.stderr.on('data', (part: Buffer) => (complaints += part.toString()));
+    const code = await new Promise((done) => child.once('close', done));
+    expect([code, complaints]).toEqual([0, '']);
+  });
 
   it('reads an archive by the description that it is given, and says where one is wrong', async () => {
     const archive = join(folder, 'folio.zip');

@@ -94,6 +94,27 @@ describe('The platforms', () => {
     expect(old).toContain('5 days left');
   });
 
+  it('say of a queue how old its number is', async () => {
+    fixture = TestBed.createComponent(PlatformsPage);
+    element = fixture.nativeElement as HTMLElement;
+    fixture.detectChanges();
+    TestBed.tick();
+    const asked = (minutes: number) => new Date(Date.now() - minutes * 60_000).toISOString();
+    const health = { ok: true, took: 12, each: 30, problem: null };
+    http
+      .expectOne('/api/platforms')
+      .flush([
+        platform(1, 'p1', { gives: true, health: { ...health, queue: 3, checkedAt: asked(7) } }),
+        platform(2, 'p2', { gives: true, health: { ...health, queue: 0, checkedAt: asked(130) } }),
+      ]);
+    await turn();
+    http.match('/api/platforms/1/profile').forEach((one) => one.flush({ profile: PROFILE, history: [] }));
+    await turn();
+    const [first, second] = [...element.querySelectorAll('tbody tr')].map((tr) => tr.textContent?.replace(/\s+/g, ' '));
+    expect(first).toContain('3 jobs, about 2 min, 7 min ago');
+    expect(second).toContain('empty 2 hours ago');
+  });
+
   it('say when one goes today or is gone, and nothing where there is time', async () => {
     const now = new Date();
     const tonight = new Date(now.getFullYear(), now.getMonth(), now.getDate(), 23, 59, 59, 999);
