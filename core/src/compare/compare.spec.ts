@@ -1,3 +1,4 @@
+import { momentOf } from '../model/index.ts';
 import { forecast } from '../fit/index.ts';
 import type { Course, Item, Profile, Question } from '../model/index.ts';
 import { common, courseOf, question, text } from '../testing/made.ts';
@@ -53,7 +54,7 @@ describe('What arrived, beside what was sent', () => {
     });
 
     it('by its identifier as something else, where another of its title is gone', () => {
-      const gone: Item = { ...common('c1', 'Rigging'), kind: 'checklist', text: text(''), rows: [] };
+      const gone: Item = { ...common('c1', 'Rigging'), kind: 'checklist', text: text(''), steps: [] };
       const talk: Item = { ...common('t1', 'Rigging'), kind: 'discussion', text: text('Why?') };
       expect(told(course(gone, talk), course(page('t1', 'Rigging')))).toEqual([
         ['Rigging', 'left behind', 'it is not there'],
@@ -81,7 +82,7 @@ describe('What arrived, beside what was sent', () => {
       ...common('a', 'Knots'),
       kind: 'assignment',
       text: text('Tie'),
-      settings: { points: 5, due: '2026-10-02T22:00:00Z' },
+      settings: { points: 5, due: momentOf('2026-10-02T22:00:00Z') },
     };
     const extra = page('x', 'Welcome');
     const { lines, totals, otherwise } = compare(course(gone), course(extra));

@@ -2,6 +2,9 @@ import * as z from 'zod';
 import { Line, Totals, totalsOf, type Forecast, type Outcome, type PartLine, type SettingLine } from '../fit/index.ts';
 import { readable } from '../inspect/index.ts';
 import {
+  holdsQuestions,
+  definitionOf,
+  sameSetting,
   KIND_LABELS,
   SETTINGS,
   settingOf,
@@ -13,8 +16,6 @@ import {
   type Course,
   type Item,
   type Question,
-  type SettingName,
-  type SettingValue,
   type Subject,
 } from '../model/index.ts';
 import { align, type Pair } from './align.ts';
@@ -133,14 +134,16 @@ function head(subject: Subject): Pick<Line, 'title' | 'kind' | 'trail' | 'settin
   };
 }
 
-function questionsOf(subject: Subject): Question[] | null {
-  return subject.item?.kind === 'quiz' || subject.item?.kind === 'bank' ? subject.item.questions : null;
+function questionsOf({ item }: Subject): Question[] | null {
+  return item && holdsQuestions(item) ? item.questions : null;
 }
+
+const asRead = (html: string) => readable({ format: 'html', text: html });
 
 /** Quizzes and banks are compared question by question; everything else by its fingerprint. */
 function compareText(a: Item, b: Item): { outcome: 'reworked' | 'unsure'; reason: string } | null {
   if (a.kind !== b.kind) return null;
-  if (a.kind === 'quiz' || a.kind === 'bank') return null;
+  if (holdsQuestions(a)) return null;
   if (a.kind === 'link' && b.kind === 'link')
     return a.url === b.url ? null : { outcome: 'reworked', reason: `leads to ${b.url || 'nowhere'} now` };
   if (a.print === undefined || b.print === undefined) {
@@ -159,11 +162,11 @@ function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
       const judged = judgeFiles(name, a, b, hashes);
       return judged ? [{ name, was, is, ...judged }] : [];
     }
-    if (was === null && name === 'tracked') return [];
+    if (was === null && definitionOf(name).mayAppear) return [];
     if (was === null) return [{ name, was, is, outcome: 'extra', reason: 'nobody set it' }];
     if (is === null) return [{ name, was, is, outcome: 'left behind', reason: 'it is not there' }];
     return [
-      canonical(name, was) === canonical(name, is)
+      sameSetting(name, was, is, asRead)
         ? { name, was, is, outcome: 'whole', reason: '' }
         : { name, was, is, outcome: 'reworked', reason: 'has another value' },
     ];
@@ -200,22 +203,6 @@ function judgeFiles(
       : { outcome: 'reworked', reason: `added: ${added.map(baseName).join(', ')}` };
   }
   return was.length === 0 ? null : { outcome: 'whole', reason: '' };
-}
-
-/** Texts are compared by what they say: platforms and formats write mark-up anew. */
-const TEXTS: ReadonlySet<SettingName> = new Set(['instructions', 'instructorNotes']);
-
-function canonical(name: SettingName, value: SettingValue): string {
-  if (TEXTS.has(name) && typeof value === 'string') return readable({ format: 'html', text: value });
-  // What is led to bears another identifier once a platform has renumbered it.
-  if (name === 'leads' && typeof value === 'object') return JSON.stringify(Object.values(value).sort());
-  // Banks are called otherwise after a platform has renumbered them; how many are drawn from how many stays.
-  if (name === 'draws' && typeof value === 'object') return JSON.stringify(Object.values(value).sort());
-  if (name === 'variants' && Array.isArray(value)) return String(value.length);
-  if (typeof value === 'object' && !Array.isArray(value)) {
-    return JSON.stringify(Object.entries(value).sort(([x], [y]) => (x < y ? -1 : 1)));
-  }
-  return JSON.stringify(value);
 }
 
 function compareQuestions(source: readonly Question[], arrived: readonly Question[], hashes: Hashes): PartLine[] {

@@ -1,3 +1,4 @@
+import { momentOf } from '../model/index.ts';
 import type { Target } from '../formats/index.ts';
 import type { Course, Item, Profile, Question } from '../model/index.ts';
 import { common, courseOf, page, question, text } from '../testing/made.ts';
@@ -65,7 +66,7 @@ describe('What will become of a course', () => {
 
   it('promises no setting that a profile with a list does not list', () => {
     const keeps: Profile = { ...OPEN, keeps: { discussion: ['due'] } };
-    const dated: Item = { ...talk, settings: { points: 3, due: '2026-10-02T22:00:00Z' } };
+    const dated: Item = { ...talk, settings: { points: 3, due: momentOf('2026-10-02T22:00:00Z') } };
     expect(first(course(dated), keeps).settings.map((s) => [s.name, s.outcome, s.reason])).toEqual(
       jasmine.arrayWithExactContents([
         ['points', 'left behind', 'Open has no place for it'],

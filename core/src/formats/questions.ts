@@ -21,8 +21,11 @@ const html = (text: RichText) => (text.format === 'html' ? text.text : `<p>${esc
 const rich = (text: string): RichText => ({ format: 'html', text });
 const plain = (text: RichText) => (text.format === 'html' ? readHtml(text.text).text : text.text);
 
+/** Types that are choosing, words, numbers and prose. */
+type Plainly = 'choice' | 'multiple response' | 'true/false' | 'short answer' | 'pattern' | 'numeric' | 'essay';
+
 /** Rules of what can't say the types beyond choosing, words and prose: they become prose, their key listed with them. */
-export function proseRules(name: (what: string) => string): Profile['questions'] {
+export function proseRules(name: (what: string) => string): Record<Exclude<QuestionType, Plainly>, QuestionRule> {
   const prose = (what: string): QuestionRule => ({ carry: 'as', as: 'essay', reason: name(what) });
   return {
     cloze: prose('text with several gaps'),

@@ -1,14 +1,12 @@
 import { PLAYER_MARK } from '../markup/player.ts';
-import { escapeXml } from '../markup/index.ts';
+import { asHtml, escapeXml, htmlOf } from '../markup/index.ts';
 import {
   baseName,
-  isContent,
+  kindOf,
   relativePath,
   withGaps,
   type Course,
   type Item,
-  type ItemOf,
-  type PlainKind,
   type Question,
   type RichText,
 } from '../model/index.ts';
@@ -17,14 +15,6 @@ import { encodePath, movedTexts } from './references.ts';
 
 /** Items that are no pages by themselves, as pages to be read: for formats that hold nothing else. */
 
-export type Rendered = Exclude<Item['kind'], PlainKind | 'page' | 'file' | 'bank' | 'foreign'>;
-
-export function isRendered(item: Item): item is ItemOf<Rendered> {
-  return isContent(item) && !['page', 'file', 'bank', 'foreign'].includes(item.kind);
-}
-
-const asHtml = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
-
 const STYLE =
   'body{font:17px/1.6 system-ui,sans-serif;max-width:44em;margin:0 auto;padding:16px;color:#1c2a2e}img{max-width:100%;height:auto}fieldset{border:1px solid #d5dbd8;border-radius:4px;margin:0 0 16px}.choices,.pairs{list-style:none;padding:0}.choices label{display:flex;gap:8px;align-items:baseline;padding:6px 0}input,select,textarea,button{font:inherit;max-width:100%;padding:4px 8px}textarea{width:100%;box-sizing:border-box}button{min-height:44px;padding:0 18px}:focus-visible{outline:3px solid #1f5d4c}';
 
@@ -32,15 +22,15 @@ const STYLE =
  * A page of an item. `path` is where it will stand; `runtime` the path of the script that plays it, without which quizzes
  * are to be read only.
  */
-export function renderItem(course: Course, item: ItemOf<Rendered>, path: string, runtime?: string): string {
+export function renderItem(course: Course, item: Item, path: string, runtime?: string): string {
   const rewrite = movedTexts(course, item)(path);
-  const attachments = Array.isArray(item.settings.attachments) ? item.settings.attachments : [];
+  const { attachments = [] } = item.settings;
   const files = attachments.map((file) => {
     const href = escapeXml(encodePath(relativePath(path, file)));
     return `<li><a href="${href}">${escapeXml(baseName(file))}</a></li>`;
   });
   const quiz = runtime !== undefined && item.kind === 'quiz' ? renderQuiz(item) : null;
-  const body = quiz ? quiz.html : bodyOf(item);
+  const body = quiz ? quiz.html : pageBlocks(item);
   const key = quiz ? `<script type="application/json" id="quiz-key">${asScriptData(quiz.key)}</script>` : '';
   const scripts = runtime === undefined ? '' : `${key}${runtimeTag(path, runtime)}`;
   const language = escapeXml(course.metadata.language ?? 'en');
@@ -60,18 +50,10 @@ function asScriptData(value: unknown): string {
   return JSON.stringify(value).replaceAll('<', '\\u003c');
 }
 
-function bodyOf(item: ItemOf<Rendered>): string {
-  switch (item.kind) {
-    case 'link':
-      return `<p><a href="${escapeXml(item.url)}">${escapeXml(item.url)}</a></p>`;
-    case 'tool':
-      return `${item.description}<p><a href="${escapeXml(item.url)}">${escapeXml(item.title)}</a></p>`;
-    case 'assignment':
-    case 'discussion':
-      return asHtml(item.text);
-    case 'quiz':
-      return item.questions.map(questionToRead).join('');
-  }
+/** What an item says to learners, as HTML; nothing where it can be no page. */
+export function pageBlocks(item: Item): string {
+  const blocks = kindOf(item).asPage?.(item) ?? [];
+  return htmlOf(blocks, (questions) => questions.map(questionToRead).join(''));
 }
 
 /** What is asked and what there is to choose from; nothing of the key. */

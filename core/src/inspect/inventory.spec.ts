@@ -1,3 +1,4 @@
+import { momentOf } from '../model/index.ts';
 import type { Course } from '../model/index.ts';
 import { inventory } from './inventory.ts';
 import type { CourseLink } from './links.ts';
@@ -15,15 +16,19 @@ const COURSE: Course = {
   metadata: { keywords: [], rights: 'Share alike' },
   outline: [{ id: 'f', title: 'F', children: [{ id: 'n', title: 'a', item: 'a', children: [] }] }],
   items: [
-    { ...common('a'), kind: 'page', file: 'a.html', settings: { embeds: ['p.png'], due: '2026-10-05T09:00:00Z' } },
+    {
+      ...common('a'),
+      kind: 'page',
+      file: 'a.html',
+      settings: { embeds: ['p.png'], due: momentOf('2026-10-05T09:00:00Z') },
+    },
     { ...common('l'), kind: 'link', url: 'https://Tables.example/x' },
     { ...common('t'), kind: 'tool', url: 'https://calc.example/launch', description: '' },
     {
       ...common('e'),
       kind: 'event',
       text: { format: 'plain', text: '' },
-      rows: [],
-      settings: { opens: '2026-09-14T09:00:00Z' },
+      settings: { opens: momentOf('2026-09-14T09:00:00Z') },
     },
   ],
   files: [

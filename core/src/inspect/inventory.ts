@@ -1,5 +1,13 @@
 import type { CourseLink } from './links.ts';
-import { ITEM_KINDS, filesOf, walkOutline, type Course, type ItemKind, type QuestionType } from '../model/index.ts';
+import {
+  writtenMoment,
+  ITEM_KINDS,
+  filesOf,
+  walkOutline,
+  type Course,
+  type ItemKind,
+  type QuestionType,
+} from '../model/index.ts';
 
 export interface KindCount {
   kind: ItemKind;
@@ -122,11 +130,12 @@ function datesOf({ items }: Course): Inventory['dates'] {
   let from = '';
   let to = '';
   for (const { settings } of items) {
-    const dates = DATES.flatMap((name) => (typeof settings[name] === 'string' ? [settings[name]] : []));
+    const dates = DATES.flatMap((name) => settings[name] ?? []).filter((date) => date.is !== 'unread');
     if (dates.length > 0) bearing++;
     for (const date of dates) {
-      if (from === '' || date < from) from = date;
-      if (date > to) to = date;
+      const written = writtenMoment(date);
+      if (from === '' || written < from) from = written;
+      if (written > to) to = written;
     }
   }
   return bearing === 0 ? null : { from, to, items: bearing };

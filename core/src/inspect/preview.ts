@@ -2,8 +2,19 @@ import { Parser } from 'htmlparser2';
 import { bytesSource, openPackage, type Engine, type Package } from '../container/index.ts';
 import { renderQuiz } from '../formats/play/quiz.ts';
 import { resolveReference } from '../formats/references.ts';
-import { decodeText, descendants, escapeXml, parseXml, splice, textOf, type Splice } from '../markup/index.ts';
 import {
+  asHtml,
+  htmlOf,
+  decodeText,
+  descendants,
+  escapeXml,
+  parseXml,
+  splice,
+  textOf,
+  type Splice,
+} from '../markup/index.ts';
+import {
+  kindOf,
   Refusal,
   extensionOf,
   mediaTypeOf,
@@ -13,7 +24,6 @@ import {
   type Course,
   type Item,
   type Question,
-  type RichText,
 } from '../model/index.ts';
 import { markWords } from './search.ts';
 
@@ -219,84 +229,10 @@ export async function previewItem(pkg: Package, item: Item, engine: Engine, view
   return { form: 'page', html: await inlinePage(pkg, html, item.place ?? '') };
 }
 
-function itemPage(item: Exclude<Item, { kind: 'page' | 'file' | 'link' | 'foreign' }>, view: PreviewView): string {
+function itemPage(item: Item, { learner, course }: PreviewView): string {
   const head = `<h1>${escapeXml(item.title)}</h1>`;
-  switch (item.kind) {
-    case 'assignment':
-    case 'discussion':
-      return head + asHtml(item.text);
-    case 'tool':
-      return `${head}<p>${escapeXml(item.url)}</p>${item.description}`;
-    case 'quiz':
-      return view.learner === true ? head + renderQuiz(item).html : questionsPage(item.title, item.questions);
-    case 'bank':
-      return questionsPage(item.title, item.questions);
-    case 'rubric':
-      return head + rubricTable(item.rows);
-    case 'category':
-    case 'column':
-      return view.course ? gradebookPage(view.course, item) : head;
-    case 'checklist':
-      return `${head}${asHtml(item.text)}<ul>${item.rows.map(([step]) => `<li><label><input type="checkbox"> ${escapeXml(step ?? '')}</label></li>`).join('')}</ul>`;
-    default:
-      return head + asHtml(item.text) + table(item.rows);
-  }
-}
-
-/** Criteria down, levels across. Rows are criterion, level, points, text. */
-function rubricTable(rows: readonly (readonly string[])[]): string {
-  const levels = [...new Set(rows.map((r) => r[1] ?? ''))];
-  const criteria = [...new Set(rows.map((r) => r[0] ?? ''))];
-  const cell = (criterion: string, level: string) => {
-    const found = rows.find((r) => r[0] === criterion && r[1] === level);
-    return found ? `<strong>${escapeXml(found[2] ?? '')}</strong> ${escapeXml(found[3] ?? '')}` : '';
-  };
-  const lines = criteria.map(
-    (c) => `<tr><th scope="row">${escapeXml(c)}</th>${levels.map((l) => `<td>${cell(c, l)}</td>`).join('')}</tr>`,
-  );
-  const heads = levels.map((l) => `<th scope="col">${escapeXml(l)}</th>`).join('');
-  return `<table><tr><td></td>${heads}</tr>${lines.join('')}</table>`;
-}
-
-/** The whole gradebook, its categories with their columns, and what the weights come to. */
-function gradebookPage(course: Course, at: Item): string {
-  const categories = course.items.filter((i) => i.kind === 'category');
-  const columns = course.items.filter((i) => i.kind === 'column');
-  const titles = new Map(course.items.map((i) => [i.id, i.title]));
-  const words = (value: unknown) => (typeof value === 'string' || typeof value === 'number' ? String(value) : '');
-  const marked = (item: Item, text: string) => (item.id === at.id ? `<mark>${text}</mark>` : text);
-  const line = (column: Item) => {
-    const graded = column.settings.gradesItem;
-    const of = typeof graded === 'string' ? `grades “${escapeXml(titles.get(graded) ?? graded)}”` : 'graded by hand';
-    const bonus = column.settings.bonus === true ? ', bonus' : '';
-    return `<tr><td></td><td>${marked(column, escapeXml(column.title))}</td><td></td><td>${words(column.settings.points)}</td><td>${of}${bonus}</td></tr>`;
-  };
-  const group = (category: Item) => {
-    const rules = [
-      category.settings.dropLowest !== undefined && `${words(category.settings.dropLowest)} lowest dropped`,
-      category.settings.equalPoints === true && 'all worth the same',
-      category.settings.bonus === true && 'bonus',
-    ].filter((r) => r !== false);
-    const own = columns.filter((c) => c.settings.category === category.id);
-    const points = own.reduce((sum, c) => sum + (typeof c.settings.points === 'number' ? c.settings.points : 0), 0);
-    return `<tr><th colspan="2" scope="row">${marked(category, escapeXml(category.title))}</th><th>${words(category.settings.weight)}</th><th>${points}</th><td>${rules.join(', ')}</td></tr>${own.map(line).join('')}`;
-  };
-  const loose = columns.filter((c) => !categories.some((k) => k.id === c.settings.category));
-  const sum = categories.reduce(
-    (total, c) => total + (typeof c.settings.weight === 'number' && c.settings.bonus !== true ? c.settings.weight : 0),
-    0,
-  );
-  return `<h1>Gradebook</h1><table><tr><th colspan="2" scope="col">Category and column</th><th scope="col">Weight, %</th><th scope="col">Points</th><th scope="col">Rules</th></tr>${categories.map(group).join('')}${loose.map(line).join('')}<tr><th colspan="2" scope="row">Sum of weights</th><th>${sum}</th><th></th><td>${sum === 100 || sum === 0 ? '' : 'does not come to 100'}</td></tr></table>`;
-}
-
-function table(rows: readonly (readonly string[])[]): string {
-  if (rows.length === 0) return '';
-  const cells = rows.map((r) => `<tr>${r.map((c) => `<td>${escapeXml(c)}</td>`).join('')}</tr>`);
-  return `<table>${cells.join('')}</table>`;
-}
-
-function asHtml(text: RichText): string {
-  return text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`;
+  if (learner === true && item.kind === 'quiz') return head + renderQuiz(item).html;
+  return head + htmlOf(kindOf(item).preview(item, course ?? { items: [item] }), questionsPage);
 }
 
 const FEEDBACK_WORDS: Record<string, string> = {
@@ -353,7 +289,7 @@ function keyLines(q: Question): string {
   ].join('');
 }
 
-function questionsPage(title: string, questions: readonly Question[]): string {
+function questionsPage(questions: readonly Question[]): string {
   const parts = questions.map((q, i) => {
     const points = q.points === null ? '' : `, ${q.points} ${q.points === 1 ? 'point' : 'points'}`;
     const feedback = Object.entries(q.feedback).map(
@@ -362,5 +298,5 @@ function questionsPage(title: string, questions: readonly Question[]): string {
     const prompt = asHtml({ ...q.prompt, text: withGaps(q.prompt.text) });
     return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}</small></p>${prompt}${keyLines(q)}${feedback.join('')}</section>`;
   });
-  return `<h1>${escapeXml(title)}</h1>${parts.join('<hr>')}`;
+  return parts.join('<hr>');
 }

@@ -14,7 +14,7 @@ function said(settings: Settings, kind: 'page' | 'automation' = 'page'): string[
   const item: Item =
     kind === 'page'
       ? page('x', 'X', settings)
-      : { kind, id: 'x', title: 'X', place: null, settings, text: { format: 'plain', text: '' }, rows: [] };
+      : { kind, id: 'x', title: 'X', place: null, settings, text: { format: 'plain', text: '' } };
   const course: Course = {
     title: 'T',
     origin: { format: 't', version: '1', untouched: true },

@@ -1,6 +1,7 @@
 import type { Engine, Limits, Package } from '../container/index.ts';
 import { decodeText, readPage } from '../markup/index.ts';
 import {
+  kindOf,
   decodePercent,
   isLedTo,
   itemOfAddress,
@@ -275,7 +276,7 @@ class Found {
         return passage.links;
       });
       const needs = this.needs(found);
-      const embeds = [...new Set([...(own?.embeds ?? []), ...needs.embeds, ...pictures(item)])]
+      const embeds = [...new Set([...(own?.embeds ?? []), ...needs.embeds, ...kindOf(item).shows(item)])]
         .filter((p) => p !== item.place)
         .sort();
       const leads = { ...own?.leads, ...needs.leads };
@@ -400,41 +401,9 @@ function isLost(link: CourseLink, anchors: ReadonlySet<string>): boolean {
   return name !== undefined && name !== 'top' && !anchors.has(decodePercent(name));
 }
 
-/** What hotspots lie on is shown as much as a picture in a text is. */
-function pictures(item: Item): string[] {
-  if (item.kind !== 'quiz' && item.kind !== 'bank') return [];
-  return item.questions.flatMap((q) => (q.image ? [q.image.file] : []));
-}
-
 /** What an item says, without mark-up and identifiers: so that it is found again after a platform renumbers it. */
 export function substance(item: Item): string {
-  switch (item.kind) {
-    case 'assignment':
-    case 'discussion':
-      return readable(item.text);
-    case 'link':
-      return item.url;
-    case 'tool':
-      return `${item.url}\n${readable({ format: 'html', text: item.description })}`;
-    case 'quiz':
-    case 'bank':
-      return item.questions.map((q) => readable(q.prompt)).join('\n');
-    case 'announcement':
-    case 'event':
-    case 'checklist':
-    case 'automation':
-    case 'attendance':
-    case 'rubric':
-    case 'groups':
-    case 'category':
-    case 'column':
-      return [readable(item.text), ...item.rows.map((r) => r.join('\t'))].join('\n');
-    case 'foreign':
-      return `${item.type}\n${item.files.join('\n')}`;
-    case 'page':
-    case 'file':
-      return item.file;
-  }
+  return kindOf(item).fingerprint(item, readable);
 }
 
 /** All that an item says, as a person reads it: what the search looks through. */

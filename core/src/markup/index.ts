@@ -1,3 +1,4 @@
+export * from './blocks.ts';
 export * from './decode.ts';
 export * from './html.ts';
 export * from './page.ts';

@@ -7,7 +7,7 @@ import {
   renamedCondition,
   writtenCondition,
 } from './condition.ts';
-import { Settings } from './course.ts';
+import { Settings } from './settings/index.ts';
 
 const id = fc.stringMatching(/^[a-z0-9_-]{1,8}$/);
 const percent = fc.integer({ min: 0, max: 1000 }).map((n) => n / 10);

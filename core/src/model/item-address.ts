@@ -1,17 +1,8 @@
-import type { ItemKind, SubjectKind } from './course.ts';
-
 /**
  * How a text names an item of its course that has no page or file of its own: an address of the model. Formats that have
  * an address for such an item write theirs in its place (`formats/leads.ts`).
  */
 const SCHEME = 'treenail:item/';
-
-/** Kinds that a text can lead to without a page or file of theirs. */
-export const LED_TO = ['quiz', 'assignment', 'discussion', 'tool'] as const satisfies readonly ItemKind[];
-
-export function isLedTo(item: { kind: SubjectKind }): boolean {
-  return (LED_TO as readonly SubjectKind[]).includes(item.kind);
-}
 
 /** Nothing in it has to be escaped in HTML, XML or JSON. */
 export function itemAddress(id: string): string {

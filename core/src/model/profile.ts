@@ -1,6 +1,7 @@
 import * as z from 'zod';
-import { PLAIN_KINDS, SettingName, SubjectKind } from './course.ts';
+import { SubjectKind } from './kinds/index.ts';
 import { FeedbackKind, QuestionType } from './question.ts';
+import { SettingName } from './settings/index.ts';
 
 /**
  * What a destination, or a format, can hold: data, shipped as JSON and editable. What a profile does not mention is
@@ -72,13 +73,6 @@ export const Profile = z.object({
     .optional(),
 });
 export type Profile = z.infer<typeof Profile>;
-
-/** Rules for what content formats have no place for. */
-export function withoutPlain(format: string): Pick<Profile, 'kinds'>['kinds'] {
-  return Object.fromEntries(
-    PLAIN_KINDS.map((kind) => [kind, { carry: 'never' as const, reason: `${format} has no place for it` }]),
-  );
-}
 
 /** Why a setting of an item of this kind is lost, or `undefined` where it is held. */
 export function whyLost(profile: Profile, kind: SubjectKind, name: SettingName): string | undefined {

@@ -1,4 +1,5 @@
-import type { Course, Item, OutlineNode, SubjectKind } from './course.ts';
+import type { Course, OutlineNode } from './course.ts';
+import { kindOf, type Item, type SubjectKind } from './kinds/index.ts';
 
 export interface Placed {
   node: OutlineNode;
@@ -86,12 +87,6 @@ export function titlesIn(course: Course): (item: Pick<Item, 'id' | 'title'>) => 
 
 /** Files that an item is made of or shows: its body, its attachments, what its text and questions use. */
 export function filesOf(item: Item): string[] {
-  const named = new Set<string>();
-  if (item.kind === 'page' || item.kind === 'file') named.add(item.file);
-  if (item.kind === 'foreign') item.files.forEach((f) => named.add(f));
-  if (item.kind === 'quiz' || item.kind === 'bank') item.questions.forEach((q) => q.files.forEach((f) => named.add(f)));
-  for (const list of [item.settings.attachments, item.settings.embeds]) {
-    if (Array.isArray(list)) list.forEach((f) => named.add(f));
-  }
-  return [...named];
+  const { attachments = [], embeds = [] } = item.settings;
+  return [...new Set([...kindOf(item).files(item), ...attachments, ...embeds])];
 }

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { count, plural, readableSize, withArticle } from './words.ts';
-import { KIND_LABELS } from './course.ts';
+import { KIND_LABELS } from './kinds/index.ts';
 
 describe('Numbers and names in words', () => {
   it('have sizes in the unit that reads best, with two or three figures', () => {

@@ -1,10 +1,10 @@
 import { compare } from '../compare/index.ts';
 import { forecast } from '../fit/index.ts';
 import type { Finding } from '../inspect/index.ts';
-import type { Course } from '../model/index.ts';
+import { momentOf, momentWords, settingWords, type Course } from '../model/index.ts';
 import { reportToCsv } from './csv.ts';
 import { openFindings, transferReport } from './transfer-report.ts';
-import { likeLines, momentWords, settingValueWords } from './words.ts';
+import { likeLines } from './words.ts';
 
 function courseOf(titles: string[]): Course {
   return {
@@ -58,7 +58,7 @@ describe('The transfer report', () => {
   it('names the package that was sent, what was missing before, and shows no password', () => {
     const item = {
       ...sent.items[0],
-      settings: { password: 'bowline', due: '2026-10-16T17:00:00Z' },
+      settings: { password: 'bowline', due: momentOf('2026-10-16T17:00:00Z') },
     } as Course['items'][number];
     const locked = { ...courseOf(['One']), items: [item] };
     const made = transferReport({ ...head, missing: ['3 items are not in it.'] }, compare(locked, courseOf(['One'])));
@@ -96,17 +96,18 @@ describe('The transfer report', () => {
   });
 
   it('reads moments as they are entered again, with their zone where one is meant', () => {
-    expect(momentWords('2026-10-16T17:00:00Z')).toBe('Fri 16 Oct 2026 17:00 UTC');
-    expect(momentWords('2026-10-16T17:00:00+01:00')).toBe('Fri 16 Oct 2026 16:00 UTC');
-    expect(momentWords('2026-09-28T09:00:00Z')).toBe('Mon 28 Sep 2026 09:00 UTC');
-    expect(momentWords('2026-10-16T17:00')).toBe('Fri 16 Oct 2026 17:00');
-    for (const no of ['week 3', '2026-10-16', '2026-99-99T00:00Z']) expect(momentWords(no)).toBe(no);
+    expect(momentWords(momentOf('2026-10-16T17:00:00Z'))).toBe('Fri 16 Oct 2026 17:00 UTC');
+    expect(momentWords(momentOf('2026-10-16T17:00:00+01:00'))).toBe('Fri 16 Oct 2026 16:00 UTC');
+    expect(momentWords(momentOf('2026-09-28T09:00:00Z'))).toBe('Mon 28 Sep 2026 09:00 UTC');
+    expect(momentWords(momentOf('2026-10-16T17:00'))).toBe('Fri 16 Oct 2026 17:00');
+    expect(momentWords(momentOf('2026-10-16'))).toBe('Fri 16 Oct 2026');
+    for (const no of ['week 3', '2026-99-99T00:00Z']) expect(momentWords(momentOf(no))).toBe(no);
   });
 
   it('keeps a value that is a sentence apart from what is said of it', () => {
-    expect(settingValueWords('instructorNotes', '<p>Look for\n the second.</p>')).toBe('“Look for the second.”');
-    expect(settingValueWords('linkTarget', '_blank')).toBe('_blank');
-    expect(settingValueWords('instructorNotes', 'x'.repeat(300))).toBe(`“${'x'.repeat(240)}…”`);
+    expect(settingWords('instructorNotes', '<p>Look for\n the second.</p>')).toBe('“Look for the second.”');
+    expect(settingWords('linkTarget', '_blank')).toBe('_blank');
+    expect(settingWords('instructorNotes', 'x'.repeat(300))).toBe(`“${'x'.repeat(240)}…”`);
   });
 
   it('goes into a spreadsheet without its titles becoming formulas', () => {

@@ -2,7 +2,8 @@ import * as z from 'zod';
 import { CheckedLine, type Comparison } from '../compare/index.ts';
 import { Totals } from '../fit/index.ts';
 import type { Finding } from '../inspect/index.ts';
-import { ON_DEMAND, withTitles } from './words.ts';
+import { ON_DEMAND } from '../model/index.ts';
+import { withTitles } from './words.ts';
 
 /** The transfer report: what became of every item of a move. */
 export const TransferReport = z.object({

@@ -2,8 +2,9 @@ import fc from 'fast-check';
 import { fold } from '../markup/index.ts';
 import {
   blankMark,
-  isContent,
   isLedTo,
+  kindOf,
+  momentOf,
   itemAddress,
   mediaTypeOf,
   type Condition,
@@ -11,7 +12,6 @@ import {
   type CourseFile,
   type Item,
   type OutlineNode,
-  type PlainKind,
   type Question,
   type RichText,
   type Settings,
@@ -419,6 +419,14 @@ function draft(n: number): fc.Arbitrary<Draft> {
       )
       .map(([title, list, settings]) => plain({ kind: 'quiz', ...base, title, settings, questions: list })),
     fc
+      .tuple(words, rich, fc.array(fc.tuple(words, told, fc.boolean()), { minLength: 1, maxLength: 3 }))
+      .map(([title, text, list]) => {
+        const entries = list.map(([term, definition, shown]) => {
+          return { term, definition, pictures: shown ? [PICTURE] : [] };
+        });
+        return plain({ kind: 'glossary', ...base, title, settings: {}, text, entries });
+      }),
+    fc
       .tuple(words, questions(id))
       .map(([title, list]) => plain({ kind: 'bank', ...base, title, settings: {}, questions: list })),
   );
@@ -426,8 +434,8 @@ function draft(n: number): fc.Arbitrary<Draft> {
 
 /** What only a platform's own archive holds: dates, conditions and locks. */
 const rules = optional({
-  opens: fc.constant('2026-09-14T08:00:00Z'),
-  due: fc.constant('2026-10-01T16:00:00Z'),
+  opens: fc.constantFrom(momentOf('2026-09-14T08:00:00Z'), momentOf('2026-09-14T08:00')),
+  due: fc.constantFrom(momentOf('2026-10-01T16:00:00Z'), momentOf('2026-10-01')),
   visibleWhen: fc.array(
     fc.oneof(
       fc
@@ -444,28 +452,27 @@ const rules = optional({
   onlyFor: fc.constant('group-a'),
 });
 
-/** Kinds that say something with a text and a table. */
-function plainDraft(n: number): fc.Arbitrary<Draft> {
-  const base = { id: `item-${n}`, place: null };
+/** Kinds that say something beside what learners go through. */
+function besideDraft(n: number): fc.Arbitrary<Draft> {
   const none: RichText = { format: 'plain', text: '' };
-  const make = (
-    kind: PlainKind,
-    title: string,
-    more: { text?: RichText; rows?: string[][]; settings?: Settings },
-  ): Draft => ({ item: { kind, ...base, title, settings: {}, text: none, rows: [], ...more }, bodies: {} });
-  return fc.oneof(
-    fc
-      .tuple(words, rich)
-      .map(([title, text]) => make('announcement', title, { text, settings: { posted: '2026-09-01T08:00:00Z' } })),
-    fc.tuple(words, words).map(([title, text]) =>
-      make('event', title, {
-        text: { format: 'plain', text },
-        settings: { opens: '2026-09-20T08:00:00Z', closes: '2026-09-20T10:00:00Z' },
-      }),
-    ),
-    fc
-      .tuple(words, fc.array(words, { minLength: 1, maxLength: 3 }))
-      .map(([title, steps]) => make('checklist', title, { rows: steps.map((s) => [s]) })),
+  const base = (title: string, settings: Settings = {}) => ({
+    id: `item-${n}`,
+    place: null,
+    title,
+    settings,
+    text: none,
+  });
+  const kinds: fc.Arbitrary<Item>[] = [
+    fc.tuple(words, rich).map(([title, text]) => {
+      return { kind: 'announcement', ...base(title, { posted: momentOf('2026-09-01T08:00:00Z') }), text };
+    }),
+    fc.tuple(words, words).map(([title, text]) => {
+      const settings = { opens: momentOf('2026-09-20T08:00:00Z'), closes: momentOf('2026-09-20T10:00:00Z') };
+      return { kind: 'event', ...base(title, settings), text: { format: 'plain', text } };
+    }),
+    fc.tuple(words, fc.array(words, { minLength: 1, maxLength: 3 })).map(([title, steps]) => {
+      return { kind: 'checklist', ...base(title), steps };
+    }),
     fc
       .tuple(
         words,
@@ -477,36 +484,38 @@ function plainDraft(n: number): fc.Arbitrary<Draft> {
           { is: 'unread', words: 'at low water' },
         ),
       )
-      .map(([title, text, rule]) =>
-        make('automation', title, {
-          text: { format: 'plain', text },
-          settings: { visibleWhen: [rule], audience: 'tutor' },
-        }),
-      ),
-    words.map((title) =>
-      make('attendance', title, {
-        rows: [
-          ['H', 'Here', '100'],
-          ['L', 'Late', '50'],
-        ],
-        settings: { sessions: ['2026-09-14'] },
+      .map(([title, text, rule]) => {
+        const settings: Settings = { visibleWhen: [rule], audience: 'tutor' };
+        return { kind: 'automation', ...base(title, settings), text: { format: 'plain', text } };
       }),
-    ),
-    fc.tuple(words, words).map(([title, text]) =>
-      make('rubric', title, {
-        rows: [
-          ['Care', 'Good', '5', text],
-          ['Care', 'Poor', '1', text],
-          ['Speed', 'Good', '3', text],
-        ],
-      }),
-    ),
-    words.map((title) => make('groups', title, { rows: [['group-a'], ['group-b']] })),
-    words.map((title) => make('category', title, { settings: { weight: 40, dropLowest: 1, equalPoints: true } })),
-    words.map((title) =>
-      make('column', title, { settings: { points: 10, category: 'item-0', gradesItem: 'item-1', bonus: true } }),
-    ),
-  );
+    words.map((title) => {
+      const marks = [
+        { code: 'H', label: 'Here', percent: 100 },
+        { code: 'L', label: 'Late', percent: 50 },
+      ];
+      return { kind: 'attendance', ...base(title, { sessions: [momentOf('2026-09-14')] }), marks };
+    }),
+    fc.tuple(words, words).map(([title, text]) => {
+      const criteria = [
+        {
+          title: 'Care',
+          levels: [
+            { title: 'Good', points: 5, text },
+            { title: 'Poor', points: 1, text },
+          ],
+        },
+        { title: 'Speed', levels: [{ title: 'Good', points: 3, text }] },
+      ];
+      return { kind: 'rubric', ...base(title), criteria };
+    }),
+    words.map((title) => ({ kind: 'groups', ...base(title), names: ['group-a', 'group-b'] })),
+    words.map((title) => ({ kind: 'category', ...base(title, { weight: 40, dropLowest: 1, equalPoints: true }) })),
+    words.map((title) => {
+      const settings = { points: 10, category: 'item-0', gradesItem: 'item-1', bonus: true };
+      return { kind: 'column', ...base(title, settings) };
+    }),
+  ];
+  return fc.oneof(...kinds).map((item): Draft => ({ item, bodies: {} }));
 }
 
 /** Hangs the items into folders: each one after the last, one deeper, or one out. */
@@ -514,7 +523,7 @@ function outlineOf(items: readonly Item[], turns: readonly number[], titles: rea
   const root: OutlineNode[] = [];
   const open: OutlineNode[][] = [root];
   items.forEach((item, i) => {
-    if (!isContent(item)) return;
+    if (!kindOf(item).content) return;
     // Most banks stand in no place of it.
     if (item.kind === 'bank' && (titles[i] ?? '').length % 3 > 0) return;
     const turn = turns[i] ?? 0;
@@ -555,7 +564,7 @@ export const courses: fc.Arbitrary<Generated> = fc
           fc.oneof(
             { weight: 8, arbitrary: draft(i) },
             { weight: 1, arbitrary: fc.tuple(draft(i), rules).map(([d, r]) => withSettings(d, r)) },
-            { weight: 2, arbitrary: plainDraft(i) },
+            { weight: 2, arbitrary: besideDraft(i) },
           ),
         ),
       ),

@@ -1,6 +1,6 @@
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { leaves, type QCourse, type QNode, type QQuestion } from '../quernhold/model.ts';
+import { leaves, type QCourse, type QNode, type QQuestion, type QWord } from '../quernhold/model.ts';
 import { HOME } from '../quernhold/home.ts';
 import { escapeHtml } from '../shared/http.ts';
 import { furnish } from './furnish.ts';
@@ -177,6 +177,14 @@ class CourseBuilder {
         };
       case 'tool':
         return { kind: 'tool', ref, title: plan.title, url: plan.url, about: plan.about, parameters: plan.parameters };
+      case 'words':
+        return {
+          kind: 'words',
+          ref,
+          title: plan.title,
+          about: this.text(plan.about),
+          words: await this.words(plan.words),
+        };
       case 'quiz':
         return {
           kind: 'quiz',
@@ -188,6 +196,16 @@ class CourseBuilder {
           questions: await this.questions(plan.questions, ref),
         };
     }
+  }
+
+  private async words(plans: Extract<NodePlan, { kind: 'words' }>['words']): Promise<QWord[]> {
+    const made: QWord[] = [];
+    for (const { word, means, picture } of plans) {
+      const path = `content/pictures/word-${slug(word)}.png`;
+      const pictures = picture ? [await this.write(path, media.picture(picture, word))] : [];
+      made.push({ word, means: this.text(means), pictures });
+    }
+    return made;
   }
 
   private text(text: string): string {

@@ -10,6 +10,7 @@ interface Trade {
   /** Four words that its weeks are about. */
   weeks: readonly [string, string, string, string];
   drawing?: Drawing;
+  words?: Omit<Extract<NodePlan, { kind: 'words' }>, 'kind'>;
 }
 
 const MARROWICK: readonly Trade[] = [
@@ -18,6 +19,16 @@ const MARROWICK: readonly Trade[] = [
     title: 'Rigging and Splicing',
     about: 'Wire and fibre rope, from the coil to the masthead.',
     weeks: ['Fibre', 'Knots', 'Splices', 'Standing rigging'],
+    words: {
+      title: 'Words of the rigging loft',
+      about: 'What is shouted across the loft, and what is meant by it.',
+      words: [
+        { word: 'Bight', means: 'The slack part of a rope between its ends.', picture: 'contours' },
+        { word: 'Fid', means: '<p>A wooden cone that opens the strands for a <em>splice</em>.</p>' },
+        { word: 'Serve', means: 'To bind wire with tarred yarn, against the lay.' },
+        { word: 'Whipping', means: 'Twine round a rope’s end, so that it does not fray.' },
+      ],
+    },
   },
   {
     code: 'CON 305',
@@ -279,6 +290,7 @@ function planOf(trade: Trade, section: string, term: string, index: number): Cou
         use: 'syllabus',
       }),
       ...trade.weeks.map((word, n) => week(trade, word, n)),
+      ...(trade.words ? [{ kind: 'words' as const, ...trade.words }] : []),
     ],
     bank: {
       title: `${trade.title}: reserve questions`,

@@ -51,6 +51,7 @@ export type NodePlan =
       attach?: FilePlan[];
     }
   | { kind: 'tool'; title: string; url: string; about: string; parameters: Record<string, string> }
+  | { kind: 'words'; title: string; about: string; words: { word: string; means: string; picture?: Drawing }[] }
   | { kind: 'quiz'; title: string; intro: string; tries: number; minutes: number; questions: QuestionPlan[] };
 
 export interface CoursePlan {

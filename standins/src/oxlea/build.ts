@@ -85,6 +85,8 @@ async function part(
       return { sort: 'talk', ...named, text: node.text };
     case 'task':
       return { sort: 'piece', ...named, text: node.text, worth: node.points, by: '2026-05-29' };
+    case 'words':
+      return { sort: 'reading', ...named, text: node.words.map((w) => `**${w.word}** ${w.means}`).join('\n\n') };
     case 'quiz':
       return {
         sort: 'test',

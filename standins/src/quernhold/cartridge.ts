@@ -55,6 +55,7 @@ function definition(leaf: Leaf): string | null {
   switch (leaf.kind) {
     case 'page':
     case 'file':
+    case 'words':
       return null;
     case 'link':
       return `${HEAD}<wl:webLink xmlns:wl="http://www.imsglobal.org/xsd/imsccv1p1/imswl_v1p1">\n  <title>${esc(leaf.title)}</title>\n  <url href="${esc(leaf.url)}"${leaf.newWindow ? ' target="_blank"' : ''}/>\n</wl:webLink>\n`
@@ -155,7 +156,7 @@ function question(q: QQuestion): string {
   return `\n<item ident="${q.ref}" title="${esc(q.title)}"><itemmetadata><qtimetadata>${meta}</qtimetadata></itemmetadata><presentation>${material(q.prompt)}${response}</presentation><resprocessing><outcomes><decvar maxvalue="100" minvalue="0" varname="SCORE" vartype="Decimal"/></outcomes>${conditions.join('')}</resprocessing>${feedback}${model}</item>`;
 }
 
-const TYPE: Record<Exclude<Leaf['kind'], 'page' | 'file'>, string> = {
+const TYPE: Record<Exclude<Leaf['kind'], 'page' | 'file' | 'words'>, string> = {
   link: 'imswl_xmlv1p1',
   talk: 'imsdt_xmlv1p1',
   task: 'assignment_xmlv1p0',
@@ -166,6 +167,8 @@ const TYPE: Record<Exclude<Leaf['kind'], 'page' | 'file'>, string> = {
 function manifest(course: QCourse, files: readonly string[]): string {
   const items = (nodes: readonly QNode[]): string =>
     nodes
+      // A standard package has no place for glossaries.
+      .filter((n) => n.kind !== 'words')
       .map((n) =>
         n.kind === 'folder'
           ? `<item identifier="i-${n.ref}"><title>${esc(n.title)}</title>${items(n.inside)}</item>`
@@ -186,7 +189,7 @@ function manifest(course: QCourse, files: readonly string[]): string {
       resources.push(
         `<resource identifier="${leaf.ref}" type="webcontent" href="${href(leaf.path)}"${use}>${role}<file href="${href(leaf.path)}"/></resource>`,
       );
-    } else {
+    } else if (leaf.kind !== 'words') {
       const attached = leaf.kind === 'talk' || leaf.kind === 'task' ? leaf.attached : [];
       const depends = attached.map((_p, i) => `<dependency identifierref="${leaf.ref}-f${i}"/>`).join('');
       resources.push(

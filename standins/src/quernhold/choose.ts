@@ -45,6 +45,7 @@ function usedBy(course: QCourse): Set<string> {
   for (const leaf of leaves(course.nodes)) {
     if (leaf.kind === 'page' || leaf.kind === 'file') used.add(leaf.path);
     if (leaf.kind === 'talk' || leaf.kind === 'task') leaf.attached.forEach((path) => used.add(path));
+    if (leaf.kind === 'words') leaf.words.forEach((w) => w.pictures.forEach((path) => used.add(path)));
   }
   return used;
 }

@@ -26,6 +26,9 @@ const named = { ref: z.string(), title: z.string() };
 export type QNode =
   { kind: 'folder'; ref: string; title: string; was?: string | undefined; inside: QNode[] } | z.infer<typeof QLeaf>;
 
+const QWord = z.object({ word: z.string(), means: z.string(), pictures: z.array(z.string()) });
+export type QWord = z.infer<typeof QWord>;
+
 const QLeaf = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('page'),
@@ -59,6 +62,12 @@ const QLeaf = z.discriminatedUnion('kind', [
     url: z.string(),
     about: z.string(),
     parameters: z.record(z.string(), z.string()),
+  }),
+  z.object({
+    kind: z.literal('words'),
+    ...named,
+    about: z.string(),
+    words: z.array(QWord),
   }),
   z.object({
     kind: z.literal('quiz'),

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { gzipSync } from 'node:zlib';
 import { bytesSource } from '../../container/index.ts';
 import { nodeEngine } from '../../container/node.ts';
-import { Refusal, walkOutline, type Item } from '../../model/index.ts';
+import { momentOf, Refusal, walkOutline, type Item } from '../../model/index.ts';
 import { CRATE, PARCEL, entryOf } from '../../testing/archives.ts';
 import { zipOf } from '../../testing/packages.ts';
 import { openCourse, readCourse } from '../index.ts';
@@ -113,7 +113,7 @@ describe('The archive of Quernhold', () => {
       attempts: 2,
       timeLimit: 10,
       instructions: '<p>Go</p>',
-      due: '2026-10-01T16:00:00Z',
+      due: momentOf('2026-10-01T16:00:00Z'),
       visibleWhen: [{ is: 'score', item: 'p', side: 'at least', percent: 60 }],
       doneWhen: 'passed',
       password: 'oakum',
@@ -137,7 +137,7 @@ describe('The archive of Quernhold', () => {
       audience: 'learner',
     });
     const checklist = find(course.items, 'c');
-    expect(checklist?.kind === 'checklist' && checklist.rows).toEqual([['one'], ['two']]);
+    expect(checklist?.kind === 'checklist' && checklist.steps).toEqual(['one', 'two']);
     expect(course.personal).toEqual({ people: 1, submissions: 1, grades: 1, posts: 0, files: [] });
     expect(new TextDecoder().decode(await pkg.bytes('content/p.html'))).toContain('Words');
   });
@@ -188,7 +188,11 @@ describe('The parcel of Oxlea', () => {
     expect(page?.kind === 'page' && new TextDecoder().decode(await pkg.bytes(page.file))).toContain(
       '<em>moon</em> pulls',
     );
-    expect(find(course.items, 'ox-b')?.settings).toEqual({ points: 30, due: '2026-05-29', opens: '2025-09-14' });
+    expect(find(course.items, 'ox-b')?.settings).toEqual({
+      points: 30,
+      due: momentOf('2026-05-29'),
+      opens: momentOf('2025-09-14'),
+    });
     const test = find(course.items, 'ox-d');
     expect(test?.kind === 'quiz' && test.questions[0]?.choices.map((c) => c.correct)).toEqual([true, false]);
     expect(course.personal?.people).toBe(1);

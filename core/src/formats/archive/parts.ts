@@ -1,23 +1,11 @@
 import { escapeXml } from '../../markup/index.ts';
-import { mediaTypeOf, type CourseFile, type Item, type RichText, type Settings } from '../../model/index.ts';
+import { mediaTypeOf, type CourseFile, type RichText, type Settings } from '../../model/index.ts';
 import type { Package } from '../../container/index.ts';
-import type { PlainKind } from '../../model/index.ts';
 
 /** What the readers of platforms' archives have in common. */
 
 export const html = (text: string): RichText => ({ format: 'html', text });
 export const plain = (text: string): RichText => ({ format: 'plain', text });
-
-export function plainItem(
-  kind: PlainKind,
-  id: string,
-  title: string,
-  text: RichText,
-  rows: string[][] = [],
-  settings: Settings = {},
-): Item {
-  return { kind, id, title, place: null, settings, text, rows };
-}
 
 /** Settings without those that are not set. */
 export function settingsOf(all: { [K in keyof Settings]?: Settings[K] | null | false | undefined }): Settings {

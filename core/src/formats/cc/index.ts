@@ -1,5 +1,5 @@
 import type { Format, Target } from '../format.ts';
-import { CC11_PROFILE, CC12_PROFILE, CC13_PROFILE, THIN13_PROFILE } from './profile.ts';
+import { CC11_PROFILE, CC12_PROFILE, CC13_PROFILE, THIN13_PROFILE } from './kinds.ts';
 import { hasManifest, readManifest } from '../imscp/manifest.ts';
 import { readCartridge, versionOf } from './read.ts';
 import { planReversion } from './reversion.ts';

@@ -13,7 +13,7 @@ import { isLedTo, itemsById, type Course, type Item } from '../../model/index.ts
 import type { PlannedEntry } from '../format.ts';
 import { MANIFEST, readManifest } from '../imscp/manifest.ts';
 import { ASSIGNMENT_TYPE, VOCABULARIES, type CcVersion, type Vocabulary } from './versions.ts';
-import { assignmentPage } from './write.ts';
+import { textPage } from './definitions.ts';
 
 /**
  * A cartridge of one version as a cartridge of another, for courses that nothing has reshaped: the version's own words
@@ -43,7 +43,7 @@ export async function planReversion(
     const page = item && pages.get(item.id);
     const about = item && isLedTo(item) ? { item: item.id } : {};
     if (item?.kind === 'assignment' && page !== undefined)
-      changed.push({ path: page, ...about, text: assignmentPage(course, item, page) });
+      changed.push({ path: page, ...about, text: textPage(course, item, page) });
     else if (item && namesVersion(item)) changed.push({ path, ...about, make: () => redefine(source, path, words) });
     else entries.push({ path, ...about, copy: path });
   }

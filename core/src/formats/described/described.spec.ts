@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { stringify } from 'yaml';
 import { bytesSource, openAny, type Package } from '../../container/index.ts';
 import { nodeEngine } from '../../container/node.ts';
-import { Refusal, walkOutline, type Course } from '../../model/index.ts';
+import { momentOf, Refusal, walkOutline, type Course } from '../../model/index.ts';
 import { FOLIO, askOf, crates, entryOf } from '../../testing/archives.ts';
 import { zipOf, type Files } from '../../testing/packages.ts';
 import { openCourse, readCourse } from '../index.ts';
@@ -95,7 +95,12 @@ describe('A described archive', () => {
       jasmine.objectContaining({
         kind: 'assignment',
         text: { format: 'html', text: '<p>Use <strong>soft</strong> pencil.</p>\n' },
-        settings: { points: 20, due: '2026-10-19T16:00:00Z', hidden: true, attachments: ['hold/heights 1.csv'] },
+        settings: {
+          points: 20,
+          due: momentOf('2026-10-19T16:00:00Z'),
+          hidden: true,
+          attachments: ['hold/heights 1.csv'],
+        },
       }),
     );
     expect(await textIn(pkg, 'dunlin-11.html')).toContain(
@@ -123,13 +128,13 @@ describe('A described archive', () => {
     expect(questions[3]?.answers.map((a) => a.text)).toEqual(['ebb', 'low tide']);
     expect(item('R')).toEqual(
       jasmine.objectContaining({
-        rows: [
-          ['H', 'Here', '100'],
-          ['L', 'Late', '50'],
+        marks: [
+          { code: 'H', label: 'Here', percent: 100 },
+          { code: 'L', label: 'Late', percent: 50 },
         ],
       }),
     );
-    expect(item('N')?.settings).toEqual({ posted: '2026-09-14T08:00:00Z' });
+    expect(item('N')?.settings).toEqual({ posted: momentOf('2026-09-14T08:00:00Z') });
     expect(course.personal).toEqual({ people: 2, submissions: 0, grades: 1, posts: 0, files: [] });
   });
 

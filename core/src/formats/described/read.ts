@@ -1,5 +1,6 @@
 import type { Package } from '../../container/index.ts';
 import {
+  listIn,
   Item,
   QUESTION_TYPES,
   Refusal,
@@ -13,11 +14,9 @@ import {
   type OutlineNode,
   type Question,
   type RichText,
-  conditionOfWords,
-  listIn,
-  type Condition,
+  SETTING_LABELS,
+  definitionOf,
   type SettingName,
-  type SettingValue,
   type Settings,
 } from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
@@ -107,6 +106,7 @@ class Reading {
   private readonly description: Description;
   private readonly records: Records;
   private readonly notes: Note[];
+  private readonly unfitted = new Set<SettingName>();
   private readonly named: ReadonlyMap<string, { rule: Rule; at: string }>;
   private readonly keys = new Map<string, string>();
   private readonly items: Item[] = [];
@@ -260,8 +260,11 @@ class Reading {
         return { kind, ...common, questions: await this.questions(rule.questions ?? [], rec) };
       case 'foreign':
         return { kind, ...common, type: this.description.id, files: [] };
-      default:
-        return { kind, ...common, text: text(), rows: await this.rows(rule, rec) };
+      default: {
+        // Lines of a table, as the kind reads them.
+        const given = { kind, ...common, text: text(), rows: await this.rows(rule, rec) };
+        return Item.parse(given);
+      }
     }
   }
 
@@ -296,11 +299,26 @@ class Reading {
     for (const [name, how] of Object.entries(rule.settings ?? {}) as [SettingName, Value | undefined][]) {
       const value = how ? valueOf(this.records, how, rec, name, this.places, '') : null;
       if (value === null) continue;
-      // Conditions are given in words, which the model reads as far as it understands them.
-      if (name === 'visibleWhen') all[name] = wordsIn(value).map(conditionOfWords);
-      else all[name] = value as Exclude<SettingValue, Condition[]>;
+      // Dates and conditions are given in words, which the model reads as far as it understands them.
+      const read = definitionOf(name).schema.safeParse(value);
+      if (read.success) Object.assign(all, { [name]: read.data });
+      else this.unfit(name, value, rec.rule);
     }
     return settingsOf(all);
+  }
+
+  /** Told once for each setting: a rule that is wrong is wrong for every record. */
+  private unfit(name: SettingName, value: unknown, rule: string): void {
+    if (this.unfitted.has(name)) return;
+    this.unfitted.add(name);
+    const said = typeof value === 'string' ? value : JSON.stringify(value);
+    this.notes.push(
+      remark(
+        'description-setting',
+        `“${said}” can’t stand for ${SETTING_LABELS[name]} (rule ${rule}), so that is not set.`,
+        'Change what the description says of it.',
+      ),
+    );
   }
 
   private async rows(rule: Rule, rec: Rec): Promise<string[][]> {
@@ -468,8 +486,4 @@ function namedRules(description: Description): Map<string, { rule: Rule; at: str
   const named = new Map<string, { rule: Rule; at: string }>();
   for (const rule of rulesOf(description)) if (rule.name !== undefined) named.set(rule.name, { rule, at: rule.name });
   return named;
-}
-
-function wordsIn(value: SettingValue): string[] {
-  return Array.isArray(value) ? listIn(value) : [typeof value === 'object' ? JSON.stringify(value) : String(value)];
 }

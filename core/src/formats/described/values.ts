@@ -1,3 +1,4 @@
+import { momentOf } from '../../model/index.ts';
 import { plainText } from '../../markup/index.ts';
 import { encodePath } from '../references.ts';
 import { htmlOf } from '../archive/texts.ts';
@@ -121,6 +122,8 @@ export function valueOf(
     case 'yes':
       return first === true || /^(true|yes|1|on|y)$/i.test(text);
     case 'date': {
+      // What names no zone is a time on a wall’s clock, not one of this machine’s.
+      if (momentOf(text).is !== 'unread') return text;
       const date = new Date(/^-?\d+(\.\d+)?$/.test(text) ? Number(first) * 1000 : text);
       return Number.isNaN(date.getTime()) ? null : date.toISOString().replace('.000Z', 'Z');
     }

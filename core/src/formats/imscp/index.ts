@@ -1,11 +1,12 @@
 import { child, escapeXml, xml } from '../../markup/index.ts';
-import { contentOf, type Course } from '../../model/index.ts';
+import type { Course, Item, ItemOf } from '../../model/index.ts';
 import { goesOnWhole, ofVersion, type Format, type PlannedEntry } from '../format.ts';
 import { relativeAddress } from '../leads.ts';
 import { encodePath } from '../references.ts';
-import { isRendered, renderItem } from '../render.ts';
+import { renderItem } from '../render.ts';
+import { writeBy, writtenBy } from '../table.ts';
 import { MANIFEST, hasManifest, readManifest } from './manifest.ts';
-import { IMSCP_PROFILE } from './profile.ts';
+import { IMSCP_PROFILE, PAGE_KINDS, type PageWriter } from './kinds.ts';
 import { kindOf, readContentPackage } from './read.ts';
 import { DECLARATION, LOM, itemLom, lom, outlineItems, resourceXml } from './write.ts';
 
@@ -44,42 +45,11 @@ const NAMESPACE = 'http://www.imsglobal.org/xsd/imscp_v1p1';
 
 /** Pages and files as they are, everything else as a page; what stands in no outline is carried beside it. */
 function planPages(whole: Course): PlannedEntry[] {
-  const course = contentOf(whole);
+  const course = writtenBy(whole, PAGE_KINDS);
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
-  const taken = new Set(content);
-  const entries: PlannedEntry[] = [];
-  const resources: string[] = [];
-  const owned = new Set<string>();
-  const written = new Set<string>();
-  for (const item of course.items) {
-    if (item.kind === 'bank') continue;
-    written.add(item.id);
-    if (item.kind === 'page' || item.kind === 'file') {
-      owned.add(item.file);
-      const used = [item.settings.embeds].flatMap((e) => (Array.isArray(e) ? e : []));
-      resources.push(
-        resourceXml({
-          id: item.id,
-          type: 'webcontent',
-          href: item.file,
-          files: [item.file, ...used],
-          metadata: itemLom(item),
-        }),
-      );
-    } else if (item.kind === 'foreign') {
-      item.files.forEach((f) => owned.add(f));
-      const files = item.files.map((f) => xml('file', { href: encodePath(f) }));
-      resources.push(xml('resource', { identifier: item.id, type: item.type }, ...files));
-    } else if (item.kind === 'link') {
-      resources.push(xml('resource', { identifier: item.id, type: 'webcontent', href: item.url }));
-    } else if (isRendered(item)) {
-      const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
-      entries.push({ path, item: item.id, text: renderItem(course, item, path) });
-      resources.push(
-        resourceXml({ id: item.id, type: 'webcontent', href: path, files: [path], metadata: itemLom(item) }),
-      );
-    }
-  }
+  const writer = new ContentPackageWriter(course, content);
+  for (const item of course.items) writeBy(PAGE_KINDS, item, writer);
+  const { entries, resources, owned } = writer;
   const ids = new Set(course.items.map((i) => i.id));
   content
     .filter((path) => !owned.has(path))
@@ -89,10 +59,61 @@ function planPages(whole: Course): PlannedEntry[] {
       resources.push(resourceXml({ id, type: 'webcontent', href: path, files: [path] }));
     });
   return [
-    { path: MANIFEST, text: manifest(course, written, resources) },
+    { path: MANIFEST, text: manifest(course, ids, resources) },
     ...entries,
     ...content.map((path) => ({ path, copy: path })),
   ];
+}
+
+class ContentPackageWriter implements PageWriter {
+  readonly entries: PlannedEntry[] = [];
+  readonly resources: string[] = [];
+  readonly owned = new Set<string>();
+  private readonly taken: Set<string>;
+  private readonly course: Course;
+
+  constructor(course: Course, content: readonly string[]) {
+    this.course = course;
+    this.taken = new Set(content);
+  }
+
+  page(item: ItemOf<'page'>): void {
+    this.asItIs(item);
+  }
+
+  file(item: ItemOf<'file'>): void {
+    this.asItIs(item);
+  }
+
+  private asItIs(item: ItemOf<'page' | 'file'>): void {
+    const { id, file, settings } = item;
+    this.owned.add(file);
+    const files = [file, ...(settings.embeds ?? [])];
+    this.resources.push(resourceXml({ id, type: 'webcontent', href: file, files, metadata: itemLom(item) }));
+  }
+
+  foreign({ id, type, files }: ItemOf<'foreign'>): void {
+    files.forEach((f) => this.owned.add(f));
+    const parts = files.map((f) => xml('file', { href: encodePath(f) }));
+    this.resources.push(xml('resource', { identifier: id, type }, ...parts));
+  }
+
+  link({ id, url }: ItemOf<'link'>): void {
+    this.resources.push(xml('resource', { identifier: id, type: 'webcontent', href: url }));
+  }
+
+  render(item: Item): void {
+    const path = freePath(renderedStem(item), this.taken);
+    this.entries.push({ path, item: item.id, text: renderItem(this.course, item, path) });
+    this.resources.push(
+      resourceXml({ id: item.id, type: 'webcontent', href: path, files: [path], metadata: itemLom(item) }),
+    );
+  }
+}
+
+/** Where a page that is made of an item lies, before its extension. */
+export function renderedStem({ kind, id }: Item): string {
+  return `${kind}/${id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`;
 }
 
 export function freePath(stem: string, taken: Set<string>, extension = '.html'): string {

@@ -1,5 +1,5 @@
 import { goesOnWhole, ofFormat, type Format } from '../format.ts';
-import { OXLEA_PARCEL_PROFILE } from './profile.ts';
+import { OXLEA_PARCEL_PROFILE } from './kinds.ts';
 import { readOxlea } from './read.ts';
 import { BOOK } from './unpack.ts';
 import { planParcel, planUntouched } from './write.ts';

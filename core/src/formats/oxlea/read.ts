@@ -2,6 +2,7 @@ import * as z from 'zod';
 import type { Package } from '../../container/index.ts';
 import { decodeText, escapeXml, readHtml } from '../../markup/index.ts';
 import {
+  momentOf,
   Refusal,
   problem,
   remark,
@@ -93,7 +94,7 @@ export async function readOxlea(pkg: Package): Promise<ReadResult> {
           inside.push(item);
           continue;
         }
-        if (lesson.from) item.settings.opens = lesson.from;
+        if (lesson.from) item.settings.opens = momentOf(lesson.from);
         items.push(item);
         inside.push({ id: `i-${item.id}`, title: item.title, item: item.id, children: [] });
       }
@@ -177,7 +178,7 @@ function itemOf(
         kind: 'assignment',
         ...common,
         text: html(part.form === 'html' ? body : htmlOf(body)),
-        settings: settingsOf({ points: part.worth, due: part.by ?? null }),
+        settings: settingsOf({ points: part.worth, due: part.by ? momentOf(part.by) : null }),
       };
     case 'web':
       return { kind: 'link', ...common, url: part.to, settings: {} };

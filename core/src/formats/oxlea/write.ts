@@ -2,10 +2,9 @@ import { stringify } from 'yaml';
 import type { Package } from '../../container/index.ts';
 import { decodeText, rewriteReferences } from '../../markup/index.ts';
 import {
-  contentOf,
   relativePath,
-  type Content,
   type Course,
+  type Item,
   type OutlineNode,
   type Question,
   type QuestionType,
@@ -15,7 +14,9 @@ import { bodyOf, htmlText } from '../archive/parts.ts';
 import type { PlannedEntry } from '../format.ts';
 import { asProfiled } from '../questions.ts';
 import { encodePath, resolveReference } from '../references.ts';
-import { OXLEA_PARCEL_PROFILE } from './profile.ts';
+import { pageBlocks } from '../render.ts';
+import { writeBy, writtenBy } from '../table.ts';
+import { OXLEA_KINDS, OXLEA_PARCEL_PROFILE } from './kinds.ts';
 import { BOOK, readingPath } from './unpack.ts';
 
 /** What was read from a parcel and not touched since goes back as it came: without the pages made of its texts. */
@@ -26,7 +27,7 @@ export function planUntouched(source: Package): PlannedEntry[] {
 
 /** A parcel of a course from the model alone. */
 export function planParcel(whole: Course, source: Package): PlannedEntry[] {
-  return new Wrapping(contentOf(whole), source).plan();
+  return new Wrapping(writtenBy(whole, OXLEA_KINDS), source).plan();
 }
 
 const SORTS: Partial<Record<QuestionType, string>> = {
@@ -37,23 +38,22 @@ const SORTS: Partial<Record<QuestionType, string>> = {
 };
 const place = (n: number): string => String(n).padStart(4, '0');
 const yaml = (value: unknown): string => stringify(value, { lineWidth: 0 });
-const numberOr = (value: unknown): number | null => (typeof value === 'number' ? value : null);
 
 type Node = OutlineNode;
 
 class Wrapping {
-  private readonly course: ReturnType<typeof contentOf>;
+  private readonly course: Course;
   private readonly source: Package;
   private readonly entries: PlannedEntry[] = [];
-  private readonly items: ReadonlyMap<string, Content>;
+  private readonly items: ReadonlyMap<string, Item>;
   /** Where what texts refer to will stand: files in the library, pages beside the texts that they are made of. */
   private readonly moved = new Map<string, string>();
   private readonly placed = new Set<string>();
 
-  constructor(course: ReturnType<typeof contentOf>, source: Package) {
+  constructor(course: Course, source: Package) {
     this.course = course;
     this.source = source;
-    this.items = new Map<string, Content>(course.items.map((i) => [i.id, i]));
+    this.items = new Map<string, Item>(course.items.map((i) => [i.id, i]));
     const pages = new Set(course.items.flatMap((i) => (i.kind === 'page' ? [i.file] : [])));
     for (const { path, role } of course.files) {
       if (role === 'content' && !pages.has(path)) this.moved.set(path, `library/${path}`);
@@ -122,7 +122,7 @@ class Wrapping {
     }
   }
 
-  private itemOf(node: Node): Content | undefined {
+  private itemOf(node: Node): Item | undefined {
     if (node.item === undefined || this.placed.has(node.item)) return undefined;
     return this.items.get(node.item);
   }
@@ -136,43 +136,17 @@ class Wrapping {
     }
     this.placed.add(item.id);
     const head = { key: item.id, name: node.title, own: true };
-    const { settings } = item;
-    switch (item.kind) {
-      case 'page':
-        this.text(at, { ...head, sort: 'reading' }, () => this.page(item.file, at));
-        return;
-      case 'discussion':
-        this.text(at, { ...head, sort: 'talk' }, async () => this.moving(item.text, item, at));
-        return;
-      case 'assignment': {
-        const { points, due } = settings;
-        const task = { ...head, sort: 'piece', worth: numberOr(points), by: typeof due === 'string' ? due : null };
-        this.text(at, task, async () => this.moving(item.text, item, at));
-        return;
-      }
-      case 'file':
-        this.record(at, { ...head, sort: 'handout', file: item.file });
-        return;
-      case 'link':
-      case 'tool':
-        this.record(at, { ...head, sort: 'web', to: item.url });
-        return;
-      case 'quiz':
-      case 'bank':
-        this.record(at, {
-          ...head,
-          sort: 'test',
-          minutes: numberOr(settings.timeLimit),
-          goes: numberOr(settings.attempts),
-          questions: item.questions.flatMap((q) => this.question(q, item, at)),
-        });
-        return;
-      case 'foreign':
-        return;
-    }
+    writeBy(OXLEA_KINDS, item, {
+      record: (fields) => this.record(at, { ...head, ...fields }),
+      text: (fields, make) => this.text(at, { ...head, ...fields }, make),
+      page: (file) => this.page(file, at),
+      moving: (text, of) => this.moving(text, of, at),
+      questions: (of) => of.questions.flatMap((q) => this.question(q, of, at)),
+      asPage: (of) => ({ format: 'html', text: pageBlocks(of) }),
+    });
   }
 
-  private question(whole: Question, item: Content, at: string): object[] {
+  private question(whole: Question, item: Item, at: string): object[] {
     const q = asProfiled(whole, OXLEA_PARCEL_PROFILE);
     if (!q) return [];
     const text = (rich: RichText) => this.moving(rich, item, at);
@@ -213,7 +187,7 @@ class Wrapping {
     return this.rewritten(bodyOf(decodeText(await this.source.bytes(path))), path, at);
   }
 
-  private moving(text: RichText, item: Content, at: string): string {
+  private moving(text: RichText, item: Item, at: string): string {
     return this.rewritten(htmlText(text), item.place ?? '', at);
   }
 

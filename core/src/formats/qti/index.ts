@@ -8,7 +8,6 @@ import {
   problem,
   titlesIn,
   type Course,
-  type ItemOf,
   type RichText,
 } from '../../model/index.ts';
 import { goesOnWhole, ofVersion, type Format, type PlannedEntry, type Target } from '../format.ts';
@@ -21,7 +20,8 @@ import { asIdentifier } from '../qti2/names.ts';
 import { writeItem, xhtmlWith } from '../qti2/write.ts';
 import { writeTest, type Draw } from '../qti2/write-test.ts';
 import { movedTexts } from '../references.ts';
-import { QTI12_PROFILE, QTI21_PROFILE, QTI22_PROFILE, QTI30_PROFILE } from './profile.ts';
+import { writeBy } from '../table.ts';
+import { QTI12_PROFILE, QTI21_PROFILE, QTI22_PROFILE, QTI30_PROFILE, QTI_KINDS, type QuestionItem } from './kinds.ts';
 import { qtiVersionOf, readQtiPackage } from './read.ts';
 
 const target = (id: string, version: string, profile: Target['profile']): Target => ({
@@ -66,18 +66,14 @@ export function asItIs(source: Package): PlannedEntry[] {
   return [...source.entries.keys()].map((path) => ({ path, copy: path }));
 }
 
-type Questions = ItemOf<'quiz'> | ItemOf<'bank'>;
-
-/** Quizzes and banks. A package of questions has no outline, so each is called what the outline called it. */
-function questionItems(course: Course): Questions[] {
+/** Quizzes and banks, each called what the outline called it. */
+function questionItems(course: Course): QuestionItem[] {
   const titleOf = titlesIn(course);
-  return course.items
-    .filter((item): item is Questions => item.kind === 'quiz' || item.kind === 'bank')
-    .map((item) => ({ ...item, title: titleOf(item) }));
+  return course.items.flatMap((item) => writeBy(QTI_KINDS, item, titleOf) ?? []);
 }
 
 /** Files that the questions show, in the places they had. */
-function filesUsed(course: Course, items: readonly Questions[]): string[] {
+function filesUsed(course: Course, items: readonly QuestionItem[]): string[] {
   const there = new Set(course.files.map((f) => f.path));
   const used = items.flatMap((item) => [
     ...filesOf(item).filter((f) => f !== item.place),
@@ -145,7 +141,7 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
   const places = new Map(
     items.map((item) => [item, freePath(item.kind === 'quiz' ? 'tests' : 'banks', item.id, taken)]),
   );
-  const refsOf = new Map<Questions, { id: string; href: string; resource: string }[]>();
+  const refsOf = new Map<QuestionItem, { id: string; href: string; resource: string }[]>();
   for (const item of items) {
     const rewrite = movedTexts(course, item);
     const refs = item.questions
@@ -195,7 +191,7 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
   ];
 }
 
-function resourceOf({ kind, id }: Questions): string {
+function resourceOf({ kind, id }: QuestionItem): string {
   return `r_${kind}_${asIdentifier(id)}`;
 }
 
@@ -208,7 +204,7 @@ function freePath(folder: string, id: string, taken: Set<string>): string {
 }
 
 /** Every text of a quiz or bank, changed. */
-function mapTexts<T extends Questions>(item: T, change: (text: RichText) => RichText): T {
+function mapTexts<T extends QuestionItem>(item: T, change: (text: RichText) => RichText): T {
   const { instructions } = item.settings;
   const questions = item.questions.map((q) => mapQuestionTexts(q, (_part, text) => change(text)));
   if (typeof instructions !== 'string') return { ...item, questions };

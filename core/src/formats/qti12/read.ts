@@ -69,8 +69,7 @@ export function readAssessment(
   // Most draw from nothing of their own, and are read as they are.
   const draw = descendants(assessment).some((e) => e.name === 'section' && drawnOf(e) !== null);
   const questions = readQuestions(draw ? without(assessment) : assessment, resolve);
-  if (draws.length > 0)
-    settings.draws = { ...(settings.draws as Record<string, string> | undefined), ...Object.fromEntries(draws) };
+  if (draws.length > 0) settings.draws = { ...settings.draws, ...Object.fromEntries(draws) };
   return { questions, settings, banks };
 }
 

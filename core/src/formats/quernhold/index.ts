@@ -1,5 +1,5 @@
 import { goesOnWhole, ofFormat, type Format } from '../format.ts';
-import { QUERNHOLD_ARCHIVE_PROFILE } from './profile.ts';
+import { QUERNHOLD_ARCHIVE_PROFILE } from './kinds.ts';
 import { readQuernhold } from './read.ts';
 import { RECORDS } from './unpack.ts';
 import { packArchive, planArchive } from './write.ts';

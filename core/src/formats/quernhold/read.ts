@@ -10,9 +10,10 @@ import {
   type Question as ModelQuestion,
   type Settings,
   conditionOfWords,
+  momentOf,
   type Condition,
 } from '../../model/index.ts';
-import { filesIn, html, plain, plainItem, settingsOf } from '../archive/parts.ts';
+import { filesIn, html, plain, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
 import { resolveReference } from '../references.ts';
 import { Head, Node, Thing, type Question, type ThingOf } from './records.ts';
@@ -158,6 +159,13 @@ class Reader {
           { kind: 'tool', ...common, url, description: about, settings: settingsOf({ customParameters: custom }) },
         ];
       }
+      case 'words': {
+        const { about, words } = node.has;
+        const entries = words.map(({ word, means, pictures }) => {
+          return { term: word, definition: html(placed(means, node.ref)), pictures };
+        });
+        return [{ kind: 'glossary', ...common, text: html(placed(about, node.ref)), entries, settings: {} }];
+      }
       case 'quiz': {
         const { intro, tries, minutes, questions } = node.has;
         const instructions = intro === '' ? null : placed(intro, node.ref);
@@ -213,50 +221,46 @@ class Reader {
       settings: {},
       questions: has.questions.map((q) => this.question(q, ref)),
     }));
-    for (const { has } of this.all('notices'))
-      items.push(plainItem('announcement', has.ref, has.title, html(has.text), [], { posted: has.posted }));
-    for (const { has } of this.all('events'))
-      items.push(plainItem('event', has.ref, has.title, plain(has.text), [], { opens: has.from, closes: has.to }));
+    const none = plain('');
+    const base = ({ ref, title }: { ref: string; title: string }, settings: Settings = {}) => ({
+      id: ref,
+      title,
+      place: null,
+      settings,
+    });
+    for (const { has } of this.all('notices')) {
+      const settings = settingsOf({ posted: date(has.posted) });
+      items.push({ kind: 'announcement', ...base(has, settings), text: html(has.text) });
+    }
+    for (const { has } of this.all('events')) {
+      const settings = settingsOf({ opens: date(has.from), closes: date(has.to) });
+      items.push({ kind: 'event', ...base(has, settings), text: plain(has.text) });
+    }
     for (const { has } of this.all('checklists'))
-      items.push(
-        plainItem(
-          'checklist',
-          has.ref,
-          has.title,
-          plain(''),
-          has.steps.map((s) => [s]),
-        ),
-      );
+      items.push({ kind: 'checklist', ...base(has), text: none, steps: has.steps });
     for (const { has } of this.all('automations')) {
       const settings = settingsOf({ visibleWhen: [automationRule(has)], audience: has.mailTo });
-      items.push(plainItem('automation', has.ref, has.title, plain(has.text), [], settings));
+      items.push({ kind: 'automation', ...base(has, settings), text: plain(has.text) });
     }
     for (const { has } of this.all('attendance')) {
-      const marks = has.marks.map((m) => [m.code, m.label, String(m.share)]);
-      items.push(plainItem('attendance', has.ref, has.title, plain(''), marks, settingsOf({ sessions: has.sessions })));
+      const marks = has.marks.map(({ code, label, share }) => ({ code, label, percent: share }));
+      const settings = settingsOf({ sessions: has.sessions.map(momentOf) });
+      items.push({ kind: 'attendance', ...base(has, settings), text: none, marks });
     }
     for (const { has } of this.all('rubrics')) {
-      const rows = has.rows.flatMap((r) => r.cells.map((c) => [r.title, c.title, String(c.points), c.text]));
-      items.push(plainItem('rubric', has.ref, has.title, plain(''), rows));
+      const criteria = has.rows.map(({ title, cells }) => ({ title, levels: cells }));
+      items.push({ kind: 'rubric', ...base(has), text: none, criteria });
     }
     for (const { has } of this.all('groups'))
-      items.push(
-        plainItem(
-          'groups',
-          has.ref,
-          has.title,
-          plain(''),
-          has.names.map((n) => [n]),
-        ),
-      );
+      items.push({ kind: 'groups', ...base(has), text: none, names: has.names });
     for (const { has } of this.all('ledger')) {
       for (const c of has.categories) {
         const settings = settingsOf({ weight: c.weight, dropLowest: c.dropLowest || null, equalPoints: c.equal });
-        items.push(plainItem('category', c.ref, c.title, plain(''), [], settings));
+        items.push({ kind: 'category', ...base(c, settings), text: none });
       }
       for (const c of has.columns) {
         const settings = settingsOf({ points: c.points, category: c.category, gradesItem: c.item, bonus: c.bonus });
-        items.push(plainItem('column', c.ref, c.title, plain(''), [], settings));
+        items.push({ kind: 'column', ...base(c, settings), text: none });
       }
     }
     return items;
@@ -264,9 +268,9 @@ class Reader {
 
   private ruled(rule: ThingOf<'rules'>['has']): Settings {
     return settingsOf({
-      opens: rule.opens,
-      due: rule.due,
-      closes: rule.closes,
+      opens: date(rule.opens),
+      due: date(rule.due),
+      closes: date(rule.closes),
       visibleWhen: [...(rule.after ? [atLeast(rule.after)] : []), ...rule.also.map(conditionOfWords)],
       doneWhen: rule.done,
       password: rule.password,
@@ -278,6 +282,8 @@ class Reader {
     });
   }
 }
+
+const date = (written: string | null) => (written === null || written === '' ? null : momentOf(written));
 
 function atLeast({ item, score }: { item: string; score: number }): Condition {
   return { is: 'score', item, side: 'at least', percent: score };

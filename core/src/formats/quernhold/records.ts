@@ -74,6 +74,14 @@ export const Node = z.discriminatedUnion('sort', [
   }),
   z.object({
     ...node,
+    sort: z.literal('words'),
+    has: z.object({
+      about: text,
+      words: z.array(z.object({ word: text, means: text, pictures: z.array(text) })),
+    }),
+  }),
+  z.object({
+    ...node,
     sort: z.literal('quiz'),
     has: z.object({
       intro: text,

@@ -3,7 +3,7 @@ import { ofVersion, type Format, type Target } from '../format.ts';
 import { hasManifest, isPlayedWhole, readManifest } from '../imscp/manifest.ts';
 import { kindOf, readContentPackage } from '../imscp/read.ts';
 import { relativeAddress } from '../leads.ts';
-import { SCORM12_ONE_PROFILE, SCORM12_PROFILE, SCORM2004_ONE_PROFILE, SCORM2004_PROFILE } from './profile.ts';
+import { SCORM12_ONE_PROFILE, SCORM12_PROFILE, SCORM2004_ONE_PROFILE, SCORM2004_PROFILE } from './kinds.ts';
 import { planScorm } from './write.ts';
 
 interface Edition extends Target {

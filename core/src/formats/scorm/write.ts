@@ -1,8 +1,9 @@
 import type { Package } from '../../container/index.ts';
 import { decodeText, escapeXml, xml } from '../../markup/index.ts';
-import { contentOf, type Course, type Item, type SettingValue } from '../../model/index.ts';
+import type { Course, Item, ItemOf, SettingValue } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
-import { freePath } from '../imscp/index.ts';
+import { freePath, renderedStem } from '../imscp/index.ts';
+import type { PageWriter } from '../imscp/kinds.ts';
 import { MANIFEST, PLAYER } from '../imscp/manifest.ts';
 import { asTimespan } from '../imscp/read.ts';
 import { DECLARATION, LOM, itemLom, lom, outlineItems } from '../imscp/write.ts';
@@ -10,7 +11,9 @@ import { asUtf8 } from '../leads.ts';
 import { playScript } from '../play/runtime.ts';
 import { wholePage, wholeScript } from '../play/whole.ts';
 import { encodePath } from '../references.ts';
-import { isRendered, renderItem, runtimeTag } from '../render.ts';
+import { renderItem, runtimeTag } from '../render.ts';
+import { writeBy, writtenBy } from '../table.ts';
+import { SCORM_KINDS } from './kinds.ts';
 
 type Edition = '1.2' | '2004';
 
@@ -96,67 +99,14 @@ const DIALECTS: Record<Edition, Dialect> = {
  * other files pass through as compressed bytes.
  */
 export function planScorm(all: Course, edition: Edition, whole: boolean, source: Package): PlannedEntry[] {
-  const course = contentOf(all);
+  const course = writtenBy(all, SCORM_KINDS);
   const dialect = DIALECTS[edition];
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
   const given: ReadonlySet<string> = new Set(content);
-  const taken = new Set(content);
-  const runtime = freePath('play/runtime', taken, '.js');
-  const address = new Map<string, string>();
-  const sco = whole ? 'asset' : 'sco';
-  const made = new Map<string, PlannedEntry>();
-  const resources: string[] = [];
-  const owned = new Set<string>();
-  const written = new Set<string>();
-  const resource = (
-    id: string,
-    type: 'sco' | 'asset',
-    href: string | undefined,
-    files: readonly string[],
-    shared: boolean,
-    metadata = '',
-  ) =>
-    xml(
-      'resource',
-      {
-        identifier: id,
-        type: 'webcontent',
-        [dialect.scormType]: type,
-        href: href === undefined ? undefined : encodePath(href),
-      },
-      metadata,
-      ...files.map((f) => xml('file', { href: encodePath(f) })),
-      shared ? xml('dependency', { identifierref: RUNTIME }) : '',
-    );
-  for (const item of course.items) {
-    if (item.kind === 'bank') continue;
-    written.add(item.id);
-    const embeds = Array.isArray(item.settings.embeds) ? item.settings.embeds : [];
-    if (item.kind === 'page') {
-      owned.add(item.file);
-      // A page that reports already speaks for itself; a second voice would end its session.
-      if (item.settings.tracked !== true) {
-        made.set(item.file, { path: item.file, make: () => withRuntime(source, item.file, runtime) });
-      }
-      address.set(item.id, item.file);
-      resources.push(resource(item.id, sco, item.file, [item.file, ...embeds], true, itemLom(item)));
-    } else if (item.kind === 'file') {
-      owned.add(item.file);
-      address.set(item.id, item.file);
-      resources.push(
-        resource(item.id, item.settings.tracked === true ? sco : 'asset', item.file, [item.file], false, itemLom(item)),
-      );
-    } else if (item.kind === 'foreign') {
-      item.files.forEach((f) => owned.add(f));
-      const files = item.files.map((f) => xml('file', { href: encodePath(f) }));
-      resources.push(xml('resource', { identifier: item.id, type: item.type }, ...files));
-    } else if (isRendered(item)) {
-      const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
-      made.set(path, { path, item: item.id, make: async () => renderItem(course, item, path, runtime) });
-      address.set(item.id, path);
-      resources.push(resource(item.id, sco, path, [path, ...embeds], true, itemLom(item)));
-    }
-  }
+  const writer = new ScormWriter(course, dialect, whole ? 'asset' : 'sco', source, content);
+  for (const item of course.items) writeBy(SCORM_KINDS, item, writer);
+  const { resources, owned, made, address, taken, runtime } = writer;
+  const resource = writer.resource.bind(writer);
   const ids = new Set(course.items.map((i) => i.id));
   content
     .filter((path) => !owned.has(path))
@@ -170,12 +120,104 @@ export function planScorm(all: Course, edition: Edition, whole: boolean, source:
   const [first] = player;
   if (first) resources.push(resource(PLAYER, 'sco', first.path, [...player.map((e) => e.path), ...content], true));
   return [
-    { path: MANIFEST, text: manifest(course, dialect, edition, written, resources, whole) },
+    { path: MANIFEST, text: manifest(course, dialect, edition, ids, resources, whole) },
     ...player,
     ...[...made.values()].filter((e) => !given.has(e.path)),
     ...content.map((path): PlannedEntry => made.get(path) ?? { path, copy: path }),
     { path: runtime, text: playScript() },
   ];
+}
+
+class ScormWriter implements PageWriter {
+  readonly resources: string[] = [];
+  readonly owned = new Set<string>();
+  /** What is written anew, by its path. */
+  readonly made = new Map<string, PlannedEntry>();
+  /** Where each item is found, by its identifier. */
+  readonly address = new Map<string, string>();
+  readonly taken: Set<string>;
+  /** Path of the script by which pages report. */
+  readonly runtime: string;
+  private readonly course: Course;
+  private readonly dialect: Dialect;
+  private readonly reporting: 'sco' | 'asset';
+  private readonly source: Package;
+
+  constructor(
+    course: Course,
+    dialect: Dialect,
+    reporting: 'sco' | 'asset',
+    source: Package,
+    content: readonly string[],
+  ) {
+    this.course = course;
+    this.dialect = dialect;
+    this.reporting = reporting;
+    this.source = source;
+    this.taken = new Set(content);
+    this.runtime = freePath('play/runtime', this.taken, '.js');
+  }
+
+  page(item: ItemOf<'page'>): void {
+    const { source, runtime } = this;
+    this.owned.add(item.file);
+    // A page that reports already speaks for itself; a second voice would end its session.
+    if (item.settings.tracked !== true) {
+      this.made.set(item.file, { path: item.file, make: () => withRuntime(source, item.file, runtime) });
+    }
+    this.address.set(item.id, item.file);
+    const files = [item.file, ...(item.settings.embeds ?? [])];
+    this.resources.push(this.resource(item.id, this.reporting, item.file, files, true, itemLom(item)));
+  }
+
+  file(item: ItemOf<'file'>): void {
+    this.owned.add(item.file);
+    this.address.set(item.id, item.file);
+    const type = item.settings.tracked === true ? this.reporting : 'asset';
+    this.resources.push(this.resource(item.id, type, item.file, [item.file], false, itemLom(item)));
+  }
+
+  foreign({ id, type, files }: ItemOf<'foreign'>): void {
+    files.forEach((f) => this.owned.add(f));
+    const parts = files.map((f) => xml('file', { href: encodePath(f) }));
+    this.resources.push(xml('resource', { identifier: id, type }, ...parts));
+  }
+
+  link(item: ItemOf<'link'>): void {
+    this.render(item);
+  }
+
+  render(item: Item): void {
+    const { course, runtime } = this;
+    const path = freePath(renderedStem(item), this.taken);
+    this.made.set(path, { path, item: item.id, make: async () => renderItem(course, item, path, runtime) });
+    this.address.set(item.id, path);
+    const files = [path, ...(item.settings.embeds ?? [])];
+    this.resources.push(this.resource(item.id, this.reporting, path, files, true, itemLom(item)));
+  }
+
+  /** A resource; a `shared` one is played by the script that all of them have in common. */
+  resource(
+    id: string,
+    type: 'sco' | 'asset',
+    href: string | undefined,
+    files: readonly string[],
+    shared: boolean,
+    metadata = '',
+  ): string {
+    return xml(
+      'resource',
+      {
+        identifier: id,
+        type: 'webcontent',
+        [this.dialect.scormType]: type,
+        href: href === undefined ? undefined : encodePath(href),
+      },
+      metadata,
+      ...files.map((f) => xml('file', { href: encodePath(f) })),
+      shared ? xml('dependency', { identifierref: RUNTIME }) : '',
+    );
+  }
 }
 
 function planPlayer(course: Course, address: ReadonlyMap<string, string>, taken: Set<string>): PlannedEntry[] {

@@ -1,7 +1,7 @@
 import { hasManifest } from '../imscp/manifest.ts';
 import { goesOnWhole, ofFormat, type Format } from '../format.ts';
 import { relativeAddress } from '../leads.ts';
-import { SITE_PROFILE } from './profile.ts';
+import { SITE_PROFILE } from './kinds.ts';
 import { hasPages, readFolder } from './read.ts';
 import { planSite } from './write.ts';
 

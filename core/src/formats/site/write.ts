@@ -1,10 +1,13 @@
 import { escapeXml } from '../../markup/index.ts';
-import { contentOf, type Course, type Item, type OutlineNode } from '../../model/index.ts';
+import type { Course, Item, ItemOf, OutlineNode } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { playScript } from '../play/runtime.ts';
 import { encodePath } from '../references.ts';
-import { isRendered, renderItem } from '../render.ts';
-import { freePath } from '../imscp/index.ts';
+import { freePath, renderedStem } from '../imscp/index.ts';
+import type { PageWriter } from '../imscp/kinds.ts';
+import { renderItem } from '../render.ts';
+import { writeBy, writtenBy } from '../table.ts';
+import { SITE_KINDS } from './kinds.ts';
 
 /** The class by which the outline is found again in the first page. */
 export const OUTLINE_CLASS = 'course-outline';
@@ -15,21 +18,25 @@ h1{font-size:26px}ol{list-style:none;padding-left:1.2em}li{margin:4px 0}a{color:
 
 /** A first page with the outline, every page and file as it is, and a page for everything that is none. */
 export function planSite(whole: Course): PlannedEntry[] {
-  const course = contentOf(whole);
+  const course = writtenBy(whole, SITE_KINDS);
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
   const taken = new Set(content);
   const entries: PlannedEntry[] = [];
   const address = new Map<string, string>();
   const runtime = freePath('play/runtime', taken, '.js');
-  for (const item of course.items) {
-    if (item.kind === 'page' || item.kind === 'file') address.set(item.id, encodePath(item.file));
-    else if (item.kind === 'link') address.set(item.id, item.url);
-    else if (isRendered(item)) {
-      const path = freePath(`${item.kind}/${item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80)}`, taken);
+  const asItIs = (item: ItemOf<'page' | 'file'>) => void address.set(item.id, encodePath(item.file));
+  const writer: PageWriter = {
+    page: asItIs,
+    file: asItIs,
+    foreign: () => undefined,
+    link: (item) => void address.set(item.id, item.url),
+    render: (item) => {
+      const path = freePath(renderedStem(item), taken);
       entries.push({ path, item: item.id, text: renderItem(course, item, path, runtime) });
       address.set(item.id, encodePath(path));
-    }
-  }
+    },
+  };
+  for (const item of course.items) writeBy(SITE_KINDS, item, writer);
   const first = taken.has('index.html') ? freePath('contents', taken) : 'index.html';
   return [
     { path: first, text: firstPage(course, address) },

@@ -1,5 +1,5 @@
 import { goesOnWhole, ofFormat, type Format } from '../format.ts';
-import { TARNHALL_CRATE_PROFILE } from './profile.ts';
+import { TARNHALL_CRATE_PROFILE } from './kinds.ts';
 import { readTarnhall } from './read.ts';
 import { CRATE } from './unpack.ts';
 import { planCrate, planUntouched } from './write.ts';

@@ -2,24 +2,23 @@ import type { Package } from '../../container/index.ts';
 import { decodeText, escapeXml, rewriteReferences } from '../../markup/index.ts';
 import {
   baseName,
-  contentOf,
   isLedTo,
   titlesIn,
-  type Content,
   type Course,
   type Item,
+  type ItemOf,
   type OutlineNode,
   type Question,
   type QuestionType,
   type RichText,
-  type SettingValue,
-  listIn,
 } from '../../model/index.ts';
 import { bodyOf, htmlText } from '../archive/parts.ts';
 import type { PlannedEntry } from '../format.ts';
 import { asProfiled } from '../questions.ts';
 import { resolveReference } from '../references.ts';
-import { TARNHALL_CRATE_PROFILE } from './profile.ts';
+import { pageBlocks } from '../render.ts';
+import { writeBy, writtenBy } from '../table.ts';
+import { TARNHALL_CRATE_PROFILE, TARNHALL_KINDS, type CrateContext } from './kinds.ts';
 import { Crate } from './records.ts';
 import { CRATE, documentAt, filePath } from './unpack.ts';
 
@@ -34,18 +33,9 @@ export async function planUntouched(source: Package): Promise<PlannedEntry[]> {
 
 /** A crate of a course from the model alone. Numbers are given in the order of the outline. */
 export function planCrate(whole: Course, source: Package): PlannedEntry[] {
-  return new Packing(contentOf(whole), source).plan();
+  return new Packing(writtenBy(whole, TARNHALL_KINDS), source).plan();
 }
 
-const SORTS: Partial<Record<Item['kind'], string>> = {
-  page: 'text',
-  file: 'file',
-  link: 'pointer',
-  tool: 'launcher',
-  discussion: 'talk',
-  assignment: 'task',
-  quiz: 'test',
-};
 const FORMS: Partial<Record<QuestionType, string>> = {
   choice: 'one',
   'multiple response': 'many',
@@ -53,15 +43,14 @@ const FORMS: Partial<Record<QuestionType, string>> = {
   'short answer': 'word',
   essay: 'prose',
 };
-const list = listIn;
-const numberOr = (value: SettingValue | undefined): number | null => (typeof value === 'number' ? value : null);
 const json = (value: unknown): string => JSON.stringify(value, null, 1);
 
 class Packing {
-  private readonly course: ReturnType<typeof contentOf>;
+  private readonly course: Course;
   private readonly source: Package;
   private readonly entries: PlannedEntry[] = [];
-  private readonly items: ReadonlyMap<string, Content>;
+  private readonly items: ReadonlyMap<string, Item>;
+  private readonly context: CrateContext;
   /** Files by their path in the source. */
   private readonly files: ReadonlyMap<string, { id: string; path: string; blob: string; bytes: number; media: string }>;
   /** Entries of pages by the path of the page, and of others by that of their definition, so that links to them hold. */
@@ -69,10 +58,19 @@ class Packing {
   private readonly numbers = new Map<string, string>();
   private next = 1;
 
-  constructor(course: ReturnType<typeof contentOf>, source: Package) {
+  constructor(course: Course, source: Package) {
     this.course = course;
     this.source = source;
-    this.items = new Map<string, Content>(course.items.map((i) => [i.id, i]));
+    this.context = {
+      held: (item, text) => this.held(text, item.place ?? ''),
+      rich: (item) => this.held(htmlText(item.text), item.place ?? ''),
+      pageBody: (file) => this.pageBody(file),
+      escaped: escapeXml,
+      fileId: (path) => this.files.get(path)?.id ?? null,
+      asks: (item) => this.asks(item, item.questions, `entries/${this.numbers.get(item.id)}`),
+      asPage: (item) => pageBlocks(item),
+    };
+    this.items = new Map<string, Item>(course.items.map((i) => [i.id, i]));
     const pages = new Set(course.items.flatMap((i) => (i.kind === 'page' ? [i.file] : [])));
     this.files = new Map(
       course.files
@@ -94,7 +92,10 @@ class Packing {
     const { course } = this;
     const units = this.units();
     const titleOf = titlesIn(course);
-    const pools = course.items.flatMap((item) => (item.kind === 'bank' ? [this.pool(titleOf(item), item)] : []));
+    const pools = course.items.flatMap((item) => {
+      const entry = item.kind === 'bank' ? writeBy(TARNHALL_KINDS, item, this.context) : null;
+      return entry?.in === 'pools' ? [this.pool(titleOf(item), entry.questions)] : [];
+    });
     const { metadata } = course;
     const crate = {
       crate: 1,
@@ -161,48 +162,26 @@ class Packing {
     return [this.document(`e${this.next++}`, { sort: 'heading', title: node.title, origin: node.id })];
   }
 
-  private entry(title: string, item: Content): string[] {
-    const sort = SORTS[item.kind];
+  private entry(title: string, item: Item): string[] {
     const id = this.numbers.get(item.id);
-    if (sort === undefined || id === undefined) return [];
-    const { settings } = item;
+    const entry = id === undefined ? null : writeBy(TARNHALL_KINDS, item, this.context);
+    if (id === undefined || entry?.in !== 'unit') return [];
+    const { points, submissionFormats, timeLimit, attachments = [] } = item.settings;
+    const { sort, body = '' } = entry;
     const fields = {
       sort,
       title,
       origin: item.id,
-      url: item.kind === 'link' || item.kind === 'tool' ? item.url : '',
-      file: item.kind === 'file' ? (this.files.get(item.file)?.id ?? null) : null,
-      files: list(settings.attachments).flatMap((path) => this.files.get(path)?.id ?? []),
-      marks: numberOr(settings.points),
-      ways: list(settings.submissionFormats),
-      // Of all that a unit lists only tests count their tries.
-      tries: item.kind === 'quiz' ? numberOr(settings.attempts) : null,
-      minutes: numberOr(settings.timeLimit),
-      asks: item.kind === 'quiz' ? this.asks(item, item.questions, `entries/${id}`) : [],
+      files: attachments.flatMap((path) => this.files.get(path)?.id ?? []),
+      marks: points ?? null,
+      ways: submissionFormats ?? [],
+      minutes: timeLimit ?? null,
+      ...entry.fields,
     };
-    if (item.kind !== 'page') return [this.document(id, { ...fields, body: this.bodyOf(item) }, item.id)];
+    if (typeof body === 'string') return [this.document(id, { ...fields, body }, item.id)];
     const path = `entries/${id}.json`;
-    this.entries.push({
-      path,
-      make: async () => json(filled(id, { ...fields, body: await this.pageBody(item.file) })),
-    });
+    this.entries.push({ path, make: async () => json(filled(id, { ...fields, body: await body() })) });
     return [path];
-  }
-
-  private bodyOf(item: Content): string {
-    switch (item.kind) {
-      case 'tool':
-        return escapeXml(item.description);
-      case 'discussion':
-      case 'assignment':
-        return this.held(htmlText(item.text), item.place ?? '');
-      case 'quiz': {
-        const { instructions } = item.settings;
-        return typeof instructions === 'string' ? this.held(instructions, item.place ?? '') : '';
-      }
-      default:
-        return '';
-    }
   }
 
   /** Tarnhall gives texts a head of its own. */
@@ -211,13 +190,13 @@ class Packing {
   }
 
   /** Pools stand in no unit, and bear what their course called them. */
-  private pool(title: string, item: Extract<Content, { kind: 'bank' }>): string {
+  private pool(title: string, item: ItemOf<'bank'>): string {
     const id = `p${this.next++}`;
     const asks = this.asks(item, item.questions, `pools/${id}`);
     return this.put(`pools/${id}.json`, { id, title, origin: item.id, asks });
   }
 
-  private asks(item: Content, questions: readonly Question[], folder: string): string[] {
+  private asks(item: Item, questions: readonly Question[], folder: string): string[] {
     return questions.flatMap((question, i) => {
       const q = asProfiled(question, TARNHALL_CRATE_PROFILE);
       return q ? [this.put(`${folder}/asks/${i + 1}.json`, this.ask(q, item.place ?? ''))] : [];

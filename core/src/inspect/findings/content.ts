@@ -1,4 +1,7 @@
 import {
+  timeOf,
+  writtenMoment,
+  type Moment,
   baseName,
   count,
   drawsOf,
@@ -275,7 +278,13 @@ const doubled: FindingKind = {
 };
 
 const DATES = ['opens', 'due', 'closes', 'posted'] as const;
-const day = (iso: string) => iso.slice(0, 10);
+/** A date by its day, as lists of dates are read; words that are no date as they stand. */
+const day = (moment: Moment) => (moment.is === 'unread' ? moment.words : writtenMoment(moment).slice(0, 10));
+
+function isBefore(moment: Moment, limit: number): boolean {
+  const time = timeOf(moment);
+  return time !== null && time < limit;
+}
 
 const stale: FindingKind = {
   id: 'announcement-stale',
@@ -284,12 +293,12 @@ const stale: FindingKind = {
   mends: ['leave-out'],
   why: () => 'New students are told what was new to others.',
   *inCourse({ course, today, house }) {
-    const before = new Date(Date.parse(today) - house.staleDays * 86_400_000).toISOString();
+    const before = Date.parse(today) - house.staleDays * 86_400_000;
     for (const item of course.items) {
       const { posted } = item.settings;
-      if (item.kind !== 'announcement' || typeof posted !== 'string' || posted >= before) continue;
+      if (item.kind !== 'announcement' || posted === undefined || !isBefore(posted, before)) continue;
       yield {
-        like: posted.slice(0, 4),
+        like: day(posted).slice(0, 4),
         item,
         evidence: `posted on ${day(posted)}`,
         suggestions: [leaveOut('Leave the announcement out')],
@@ -309,7 +318,7 @@ const past: FindingKind = {
       if (item.kind === 'announcement') continue;
       const dates = DATES.flatMap((name) => {
         const value = item.settings[name];
-        return typeof value === 'string' && value < today ? [{ name, value }] : [];
+        return value !== undefined && isBefore(value, Date.parse(today)) ? [{ name, value }] : [];
       });
       if (dates.length === 0) continue;
       yield {

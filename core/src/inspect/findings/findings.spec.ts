@@ -1,3 +1,4 @@
+import { momentOf } from '../../model/index.ts';
 import { nodeEngine } from '../../container/node.ts';
 import { common, courseOf, question, text } from '../../testing/made.ts';
 import { packageOf, type Files } from '../../testing/packages.ts';
@@ -49,24 +50,22 @@ describe('Findings', () => {
           ...common('a1'),
           kind: 'announcement',
           text: text('Old'),
-          rows: [],
-          settings: { posted: '2022-09-01T08:00:00Z' },
+          settings: { posted: momentOf('2022-09-01T08:00:00Z') },
         },
         {
           ...common('a2'),
           kind: 'announcement',
           text: text('New'),
-          rows: [],
-          settings: { posted: '2026-11-01T08:00:00Z' },
+          settings: { posted: momentOf('2026-11-01T08:00:00Z') },
         },
         {
           ...common('e1'),
           kind: 'assignment',
           text: text('Do'),
-          settings: { due: '2026-10-01T08:00:00Z', hidden: true },
+          settings: { due: momentOf('2026-10-01T08:00:00Z'), hidden: true },
         },
-        { ...common('c1', 'Tests'), kind: 'category', text: text(''), rows: [], settings: { weight: 60 } },
-        { ...common('c2', 'Tasks'), kind: 'category', text: text(''), rows: [], settings: { weight: 30 } },
+        { ...common('c1', 'Tests'), kind: 'category', text: text(''), settings: { weight: 60 } },
+        { ...common('c2', 'Tasks'), kind: 'category', text: text(''), settings: { weight: 30 } },
       ],
       { x: '' },
       {},

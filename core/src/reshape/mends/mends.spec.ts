@@ -1,3 +1,4 @@
+import { momentOf } from '../../model/index.ts';
 import { nodeEngine } from '../../container/node.ts';
 import type { Finding, KnownAddresses } from '../../inspect/index.ts';
 import { HOUSE_RULES, survey } from '../../inspect/index.ts';
@@ -263,8 +264,10 @@ describe('Mends of items and files', () => {
     expect(await settingsAfter({ password: 'x', lockdown: true, attempts: 2 }, 'guarded', 'drop-guards')).toEqual({
       attempts: 2,
     });
-    expect(await settingsAfter({ due: 'x', opens: 'y' }, 'date-past', 'drop-dates', {}, { like: 'due' })).toEqual({
-      opens: 'y',
+    expect(
+      await settingsAfter({ due: momentOf('x'), opens: momentOf('y') }, 'date-past', 'drop-dates', {}, { like: 'due' }),
+    ).toEqual({
+      opens: momentOf('y'),
     });
     expect(await settingsAfter({ hidden: true, audience: 'Instructor' }, 'hidden', 'show')).toEqual({});
     expect(await settingsAfter({ repository: 'r/x.pdf' }, 'file-in-repository', 'keep-own')).toEqual({});

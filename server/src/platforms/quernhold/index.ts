@@ -86,7 +86,17 @@ const FORMS: readonly ExportForm[] = [
     id: 'standard',
     label: 'Common Cartridge 1.1',
     extension: 'imscc',
-    lacks: ['due dates', 'conditions', 'checklists', 'automations', 'attendance', 'the gradebook', 'rubrics', 'groups'],
+    lacks: [
+      'due dates',
+      'conditions',
+      'checklists',
+      'automations',
+      'attendance',
+      'the gradebook',
+      'rubrics',
+      'groups',
+      'glossaries',
+    ],
   },
   { id: 'archive', label: 'Quernhold archive', extension: 'quern', lacks: [] },
 ];

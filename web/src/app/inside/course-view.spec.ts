@@ -1,6 +1,6 @@
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import type { Course, Item, Preview } from '@treenail/core';
-import { inventory } from '@treenail/core';
+import { momentOf, inventory } from '@treenail/core';
 import { Observable, of, throwError } from 'rxjs';
 import { CourseView } from './course-view';
 import type { InsideSource, View } from './source';
@@ -38,10 +38,10 @@ const COURSE: Course = {
   ],
   items: [
     page('a', 'Caulking', {
-      due: '2026-10-05T09:00:00Z',
+      due: momentOf('2026-10-05T09:00:00Z'),
       visibleWhen: [{ is: 'score', item: 'q', side: 'at least', percent: 60 }],
     }),
-    page('b', 'Paying', { opens: '2026-09-14T09:00:00Z', closes: '2026-10-19T09:00:00Z' }),
+    page('b', 'Paying', { opens: momentOf('2026-09-14T09:00:00Z'), closes: momentOf('2026-10-19T09:00:00Z') }),
     QUIZ,
   ],
   files: [

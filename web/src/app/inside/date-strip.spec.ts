@@ -1,3 +1,4 @@
+import { momentOf } from '@treenail/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import type { Course, Item } from '@treenail/core';
 import { DateStrip, mostOf } from './date-strip';
@@ -36,9 +37,9 @@ describe('The date strip', () => {
   it('has a row for every item with a date, from the first on, and says them in words', async () => {
     await show(
       courseOf(
-        task('Splice', { opens: '2026-10-05T00:00:00Z', due: '2026-10-20T00:00:00Z' }),
+        task('Splice', { opens: momentOf('2026-10-05T00:00:00Z'), due: momentOf('2026-10-20T00:00:00Z') }),
         task('Undated', {}),
-        task('Survey', { due: '2026-09-20T00:00:00Z' }),
+        task('Survey', { due: momentOf('2026-09-20T00:00:00Z') }),
       ),
     );
     expect(rows().map((r) => r.getAttribute('aria-label'))).toEqual([
@@ -57,7 +58,7 @@ describe('The date strip', () => {
   });
 
   it('is opened by a click and by the keyboard', async () => {
-    await show(courseOf(task('Splice', { due: '2026-10-20T00:00:00Z' })));
+    await show(courseOf(task('Splice', { due: momentOf('2026-10-20T00:00:00Z') })));
     const chosen: string[] = [];
     fixture.componentInstance.chosen.subscribe((item) => chosen.push(item.id));
     const [row] = rows();
@@ -69,9 +70,12 @@ describe('The date strip', () => {
 
   it('sets a date of years ago at the edge, in words, and shows no today that lies outside', async () => {
     const term = Array.from({ length: 12 }, (_, i) =>
-      task(`Week ${i}`, { due: new Date(Date.UTC(2026, 8, 14 + 7 * i)).toISOString() }),
+      task(`Week ${i}`, { due: momentOf(new Date(Date.UTC(2026, 8, 14 + 7 * i)).toISOString()) }),
     );
-    await show(courseOf(...term, task('Old notice', { posted: '2019-03-02T00:00:00Z' })), '2030-01-01T00:00:00Z');
+    await show(
+      courseOf(...term, task('Old notice', { posted: momentOf('2019-03-02T00:00:00Z') })),
+      '2030-01-01T00:00:00Z',
+    );
     const [old, first] = rows();
     expect(old?.getAttribute('aria-label')).toContain('Old notice');
     expect(old?.querySelector('.far')?.textContent.trim()).toBe('2 March 2019');

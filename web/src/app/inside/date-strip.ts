@@ -176,10 +176,10 @@ export class DateStrip {
     this.course()
       .items.map((item) => ({ item, dates: datesOf(item) }))
       .filter(({ dates }) => dates.length > 0)
-      .sort((a, b) => ((a.dates[0]?.at ?? '') < (b.dates[0]?.at ?? '') ? -1 : 1)),
+      .sort((a, b) => (a.dates[0]?.time ?? 0) - (b.dates[0]?.time ?? 0)),
   );
   private readonly scale = computed(() => {
-    const all = this.dated().flatMap(({ dates }) => dates.map((d) => Date.parse(d.at)));
+    const all = this.dated().flatMap(({ dates }) => dates.map((d) => d.time));
     const [from, to] = mostOf(all);
     const room = Math.max(86_400_000, (to - from) * 0.03);
     return (
@@ -208,7 +208,7 @@ export class DateStrip {
       .map(({ item, dates }) => {
         const [first, last] = scale.domain();
         const marks = dates.map((d) => {
-          const at = new Date(d.at);
+          const at = new Date(d.time);
           return {
             name: d.name,
             x: Math.round(scale(at)),

@@ -14,9 +14,11 @@ import { DomSanitizer, type SafeResourceUrl } from '@angular/platform-browser';
 import {
   KIND_LABELS,
   RULE_SETTINGS,
+  SETTINGS,
   SETTING_LABELS,
+  namedSetting,
+  openSettingWords,
   count,
-  drawsOf,
   mediaTypeOf,
   ruleSentences,
   type Course,
@@ -25,7 +27,7 @@ import {
 import type { RelationsAnswer } from '@treenail/server/contract';
 import { EMPTY, Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
-import { SizePipe, valueWords } from '../parts/words';
+import { SizePipe } from '../parts/words';
 import { PdfView } from './pdf-view';
 import { Player } from './player';
 import { sizesOf } from './rows';
@@ -117,17 +119,14 @@ export class ReadingPane {
   private readonly notPlayed = linkedSignal<Item, string>({ source: this.item, computation: () => '' });
   protected readonly playable = computed(() => this.source().playAt(this.item()) !== null);
   protected readonly settings = computed(() => {
-    const titles = new Map(this.course().items.map((i) => [i.id, `“${i.title}”`]));
-    const told = Object.entries(this.item().settings).filter(([name]) => !AS_SENTENCES.has(name));
-    return told.map(([name, value]) => ({
-      name: (SETTING_LABELS as Record<string, string>)[name] ?? name,
-      value:
-        name === 'draws'
-          ? drawWords(this.item(), titles)
-          : REFERS.has(name)
-            ? withTitles(valueWords(value, name), titles)
-            : valueWords(value, name),
-    }));
+    const titles = new Map(this.course().items.map((i) => [i.id, i.title]));
+    const { settings } = this.item();
+    return SETTINGS.flatMap((name) => {
+      const value = settings[name];
+      return value === undefined || AS_SENTENCES.has(name)
+        ? []
+        : [{ name: SETTING_LABELS[name], value: openSettingWords(name, namedSetting(name, value, titles)) }];
+    });
   });
   protected readonly sentences = computed(() => ruleSentences(this.item(), this.course()));
   protected readonly related = computed(() => {
@@ -153,14 +152,3 @@ export class ReadingPane {
 const AS_SENTENCES: ReadonlySet<string> = new Set(RULE_SETTINGS);
 
 /** Settings whose words name other items by their identifiers. */
-const REFERS: ReadonlySet<string> = new Set(['usesRubric', 'category', 'gradesItem', 'variants']);
-
-function withTitles(words: string, titles: ReadonlyMap<string, string>): string {
-  return words.replace(/[^\s,=]+/g, (word) => titles.get(word) ?? word);
-}
-
-function drawWords(item: Item, titles: ReadonlyMap<string, string>): string {
-  return drawsOf(item)
-    .map(({ bank, number }) => `${number ?? 'all'} of ${titles.get(bank) ?? bank}`)
-    .join(', ');
-}

@@ -1,3 +1,4 @@
+import { momentOf } from '@treenail/core';
 import { mostOf } from './date-strip';
 import type { Course, Item } from '@treenail/core';
 import { rowsOf, type RowsOptions } from './rows';
@@ -25,8 +26,8 @@ const COURSE: Course = {
     },
   ],
   items: [
-    page('a', 'Caulking', { hidden: true, due: '2026-10-05T09:00:00Z' }),
-    page('b', 'Paying', { opens: '2026-09-14T09:00:00Z', closes: '2026-10-01T09:00:00Z' }),
+    page('a', 'Caulking', { hidden: true, due: momentOf('2026-10-05T09:00:00Z') }),
+    page('b', 'Paying', { opens: momentOf('2026-09-14T09:00:00Z'), closes: momentOf('2026-10-01T09:00:00Z') }),
     { kind: 'bank', id: 'k', title: 'Bank', place: null, settings: {}, questions: [] },
   ],
   files: [

@@ -1,4 +1,6 @@
 import {
+  timeOf,
+  holdsQuestions,
   KIND_LABELS,
   count,
   filesOf,
@@ -87,12 +89,13 @@ export function rowsOf(course: Course, options: RowsOptions): Row[] {
       return grouped(items, stateWords, plain);
     case 'date': {
       const dated = items.flatMap((item) => datesOf(item).map((date) => ({ item, ...date })));
-      dated.sort((a, b) => (a.at < b.at ? -1 : 1));
+      dated.sort((a, b) => a.time - b.time);
       const months = new Map<string, Row[]>();
-      for (const { item, name, at } of dated) {
-        const month = at.slice(0, 7);
+      for (const { item, name, time } of dated) {
+        const day = new Date(time).toISOString().slice(0, 10);
+        const month = day.slice(0, 7);
         const list = months.get(month) ?? [];
-        list.push({ ...plain(item, `${name} ${at.slice(0, 10)}`), key: `item:${item.id}:${name}` });
+        list.push({ ...plain(item, `${name} ${day}`), key: `item:${item.id}:${name}` });
         months.set(month, list);
       }
       const without = items.filter((i) => datesOf(i).length === 0);
@@ -157,7 +160,7 @@ function leavesIn(node: OutlineNode): number {
 }
 
 export function kindWords(item: Item): string {
-  return item.kind === 'quiz' || item.kind === 'bank'
+  return holdsQuestions(item)
     ? `${KIND_LABELS[item.kind]}, ${count(item.questions.length, 'question')}`
     : KIND_LABELS[item.kind];
 }
@@ -196,12 +199,13 @@ export function stateWords({ settings }: Item): string {
 const DATE_NAMES = ['posted', 'opens', 'due', 'closes'] as const;
 export type DateName = (typeof DATE_NAMES)[number];
 
-/** The dates that an item bears, the earliest first. */
-export function datesOf({ settings }: Item): { name: DateName; at: string }[] {
+/** The dates that an item bears, in ms since 1970, the earliest first. */
+export function datesOf({ settings }: Item): { name: DateName; time: number }[] {
   return DATE_NAMES.flatMap((name) => {
-    const at = settings[name];
-    return typeof at === 'string' ? [{ name, at }] : [];
-  }).sort((a, b) => (a.at < b.at ? -1 : 1));
+    const moment = settings[name];
+    const time = moment === undefined ? null : timeOf(moment);
+    return time === null ? [] : [{ name, time }];
+  }).sort((a, b) => a.time - b.time);
 }
 
 function monthWords(month: string): string {

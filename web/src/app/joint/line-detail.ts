@@ -2,7 +2,8 @@ import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import {
   KIND_LABELS,
   SETTING_LABELS,
-  namedValue,
+  namedSetting,
+  openSettingWords,
   type CheckedLine,
   type Line,
   type Outcome,
@@ -10,7 +11,6 @@ import {
   type SettingValue,
 } from '@treenail/core';
 import { Peg } from '../parts/peg';
-import { valueWords } from '../parts/words';
 
 export interface LineWords {
   /** Said where the left side has nothing. */
@@ -122,7 +122,7 @@ export class LineDetail {
   }
 
   protected words(name: SettingName, value: SettingValue | null): string {
-    return value === null ? 'not set' : valueWords(namedValue(name, value, this.titles()), name);
+    return value === null ? 'not set' : openSettingWords(name, namedSetting(name, value, this.titles()));
   }
 
   protected foretold(line: Line | CheckedLine): string | null {

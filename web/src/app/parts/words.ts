@@ -1,6 +1,6 @@
 import { Pipe, type PipeTransform } from '@angular/core';
 import type { CopySummary } from '@treenail/server/contract';
-import { baseName, conditionWords, courseName, evenMonths, readableSize, type SettingValue } from '@treenail/core';
+import { courseName, evenMonths, readableSize } from '@treenail/core';
 
 @Pipe({ name: 'size' })
 export class SizePipe implements PipeTransform {
@@ -66,23 +66,4 @@ export class HashPipe implements PipeTransform {
   transform(sha256: string): string {
     return sha256.replace(/(.{8})/g, '$1 ').trim();
   }
-}
-
-/** The value of a setting as a person reads it. */
-export function valueWords(value: SettingValue, name?: string): string {
-  if (value === true) return 'yes';
-  if (Array.isArray(value)) {
-    return value.map((one) => (typeof one === 'string' ? baseName(one) : conditionWords(one))).join(', ');
-  }
-  if (name === 'leads' && typeof value === 'object') return Object.values(value).join(', ');
-  if (typeof value === 'object') {
-    return Object.entries(value)
-      .map(([k, v]) => `${k}=${v}`)
-      .join(', ');
-  }
-  if (typeof value === 'string' && /^\d{4}-\d\d-\d\dT[\d:.]+Z$/.test(value))
-    return new WhenPipe().transform(value, 'long');
-  return String(value)
-    .replace(/<[^>]+>/g, ' ')
-    .trim();
 }

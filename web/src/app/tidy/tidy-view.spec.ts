@@ -1,3 +1,4 @@
+import { momentOf } from '@treenail/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { Course, Finding } from '@treenail/core';
@@ -29,7 +30,14 @@ const COURSE: Course = {
   outline: [{ id: 'f', title: 'Week 1', children: [{ id: 'na', title: 'Caulking', item: 'a', children: [] }] }],
   items: [
     { kind: 'page', id: 'a', title: 'Caulking', place: 'a.html', file: 'a.html', settings: {} },
-    { kind: 'bank', id: 'k', title: 'Bank', place: null, settings: { due: '2026-01-01T00:00:00Z' }, questions: [] },
+    {
+      kind: 'bank',
+      id: 'k',
+      title: 'Bank',
+      place: null,
+      settings: { due: momentOf('2026-01-01T00:00:00Z') },
+      questions: [],
+    },
   ],
   files: [],
 };

@@ -1,3 +1,4 @@
+import { momentOf } from '@treenail/core';
 import { TestBed } from '@angular/core/testing';
 import type { Course, Item } from '@treenail/core';
 import { Screen, wordsOf } from '../testing/screen';
@@ -25,9 +26,9 @@ const COURSE: Course = {
     { id: 'w2', title: 'Week 2', children: [] },
   ],
   items: [
-    page('a', { due: '2026-10-02T00:00:00Z' }),
+    page('a', { due: momentOf('2026-10-02T00:00:00Z') }),
     page('b', { hidden: true }),
-    page('c', { opens: '2026-09-01T00:00:00Z', due: '2026-11-02T00:00:00Z' }),
+    page('c', { opens: momentOf('2026-09-01T00:00:00Z'), due: momentOf('2026-11-02T00:00:00Z') }),
     { kind: 'bank', id: 'k', title: 'Knots', place: null, settings: { audience: 'Instructor' }, questions: [] },
   ],
   files: [],

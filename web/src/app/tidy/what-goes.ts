@@ -11,7 +11,7 @@ import {
 } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
-import { KIND_LABELS, count, plural, subjects, type Course, type Item, type Subject } from '@treenail/core';
+import { timeOf, KIND_LABELS, count, plural, subjects, type Course, type Item, type Subject } from '@treenail/core';
 import { Subject as Ticks, debounceTime } from 'rxjs';
 
 interface Row {
@@ -260,10 +260,9 @@ export class WhatGoes implements OnDestroy {
   protected untickBefore(day: string): void {
     if (day === '') return;
     const old = this.course().items.filter(({ settings }) => {
-      const dates = [settings.opens, settings.due, settings.closes, settings.posted].filter(
-        (d) => typeof d === 'string',
-      );
-      return dates.length > 0 && dates.every((d) => d < day);
+      const dates = [settings.opens, settings.due, settings.closes, settings.posted].flatMap((d) => d ?? []);
+      const times = dates.map(timeOf);
+      return times.length > 0 && times.every((time) => time !== null && time < Date.parse(day));
     });
     this.tick(
       old.map((i) => i.id),

@@ -1,0 +1,123 @@
+import type { ItemKind } from '../../model/index.ts';
+import { proseRules } from '../questions.ts';
+import { NOWHERE, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
+import * as records from './item-records.ts';
+import type { ItemRecord, RecordContext } from './item-records.ts';
+
+/** What Quernhold's archive does with the course model: it holds all that Quernhold itself can keep. */
+
+export const QUERNHOLD_KINDS: KindTable<RecordContext, ItemRecord> = {
+  folder: 'whole',
+  heading: { as: 'folder', why: 'Quernhold has folders but no headings' },
+  page: { write: records.page },
+  file: { write: records.file },
+  link: { write: records.link },
+  tool: { write: records.tool },
+  assignment: { write: records.task },
+  discussion: { write: records.talk },
+  quiz: { write: records.quiz },
+  bank: { write: records.bank },
+  glossary: { write: records.glossary },
+  announcement: { write: records.notice },
+  event: { write: records.event },
+  checklist: { write: records.checklist },
+  automation: { write: records.automation },
+  attendance: { write: records.attendance },
+  rubric: { write: records.rubric },
+  groups: { write: records.groups },
+  category: { write: records.category },
+  column: { write: records.column },
+  foreign: { never: 'the archive holds only the sorts that Quernhold knows' },
+};
+
+/** What stands among the folders: Quernhold keeps dates, conditions and locks of all of it. */
+export const PLACED: readonly ItemKind[] = [
+  'page',
+  'file',
+  'link',
+  'tool',
+  'assignment',
+  'discussion',
+  'quiz',
+  'glossary',
+];
+
+const SETTINGS: SettingTable = {
+  points: ['assignment', 'column'],
+  attempts: ['quiz'],
+  timeLimit: ['quiz'],
+  masteryScore: NOWHERE,
+  completionThreshold: NOWHERE,
+  usesRubric: PLACED,
+  category: ['column'],
+  gradesItem: ['column'],
+  weight: ['category'],
+  dropLowest: ['category'],
+  equalPoints: ['category'],
+  bonus: ['column'],
+  draws: NOWHERE,
+  instructions: ['quiz'],
+  instructorNotes: ['assignment'],
+  submissionFormats: ['assignment'],
+  intendedUse: ['page'],
+  description: NOWHERE,
+  keywords: NOWHERE,
+  starterPost: PLACED,
+  attachments: ['assignment', 'discussion'],
+  embeds: ['page', 'assignment', 'discussion', 'quiz', 'glossary', 'bank', 'announcement', 'event'],
+  leads: NOWHERE,
+  linkTarget: ['link'],
+  customParameters: ['tool'],
+  vendor: NOWHERE,
+  icon: NOWHERE,
+  parameters: NOWHERE,
+  standards: NOWHERE,
+  variants: NOWHERE,
+  repository: ['file'],
+  tracked: NOWHERE,
+  launchData: NOWHERE,
+  timeAllowed: NOWHERE,
+  timeLimitAction: NOWHERE,
+  opens: [...PLACED, 'event'],
+  due: PLACED,
+  closes: [...PLACED, 'event'],
+  posted: ['announcement'],
+  sessions: ['attendance'],
+  hidden: NOWHERE,
+  audience: ['page', 'automation'],
+  visibleWhen: [...PLACED, 'automation'],
+  doneWhen: PLACED,
+  prerequisites: NOWHERE,
+  sequencing: NOWHERE,
+  onlyFor: PLACED,
+  password: PLACED,
+  lockdown: PLACED,
+  originality: PLACED,
+};
+
+const QUESTIONS: QuestionTable = {
+  choice: 'whole',
+  'multiple response': 'whole',
+  'true/false': 'whole',
+  'short answer': 'whole',
+  pattern: 'whole',
+  essay: 'whole',
+  numeric: {
+    carry: 'as',
+    as: 'short answer',
+    reason: 'Quernhold has no numbers with a tolerance: the number becomes the answer to give',
+  },
+  ...proseRules((what) => `Quernhold has no ${what}: it becomes an essay, its key the model answer`),
+};
+
+const never = 'Quernhold has no place for it';
+
+export const QUERNHOLD_ARCHIVE_PROFILE = profileOf({
+  id: 'quernhold-archive',
+  label: 'Quernhold archive 4',
+  kinds: QUERNHOLD_KINDS,
+  settings: SETTINGS,
+  questions: QUESTIONS,
+  questionParts: { correct: never, incorrect: never, hint: never, 'choice feedback': never, 'partial credit': never },
+  limits: {},
+});

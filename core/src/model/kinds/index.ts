@@ -1,0 +1,112 @@
+import * as z from 'zod';
+import type { Question } from '../question.ts';
+import { announcement } from './announcement/index.ts';
+import { assignment } from './assignment/index.ts';
+import { attendance } from './attendance/index.ts';
+import { automation } from './automation/index.ts';
+import { bank } from './bank/index.ts';
+import { category } from './category/index.ts';
+import { checklist } from './checklist/index.ts';
+import { column } from './column/index.ts';
+import type { ChangeText, KindDefinition } from './define.ts';
+import { discussion } from './discussion/index.ts';
+import { event } from './event/index.ts';
+import { file } from './file/index.ts';
+import { foreign } from './foreign/index.ts';
+import { glossary } from './glossary/index.ts';
+import { groups } from './groups/index.ts';
+import { link } from './link/index.ts';
+import { page } from './page/index.ts';
+import { quiz } from './quiz/index.ts';
+import { rubric } from './rubric/index.ts';
+import { tool } from './tool/index.ts';
+
+/** Every kind of item, in the order in which they are listed. */
+const KINDS = {
+  page,
+  file,
+  link,
+  tool,
+  assignment,
+  discussion,
+  quiz,
+  bank,
+  glossary,
+  announcement,
+  event,
+  checklist,
+  automation,
+  attendance,
+  rubric,
+  groups,
+  category,
+  column,
+  foreign,
+};
+
+export type ItemKind = keyof typeof KINDS;
+export type ItemOf<K extends ItemKind> = K extends ItemKind ? z.output<(typeof KINDS)[K]['schema']> : never;
+export type Item = ItemOf<ItemKind>;
+export const ITEM_KINDS = Object.keys(KINDS) as ItemKind[];
+
+/** All that is known of an item's kind. */
+export function kindOf<T extends Item>(item: { kind: T['kind'] } | T): KindDefinition<T['kind'], T> {
+  return KINDS[item.kind] as unknown as KindDefinition<T['kind'], T>;
+}
+
+const ByKind = z.discriminatedUnion(
+  'kind',
+  Object.values(KINDS).map((k) => k.schema) as unknown as [z.ZodObject<{ kind: z.ZodLiteral<ItemKind> }>],
+);
+
+/** Courses that were kept when some kinds were lines of a table are read as what they are now. */
+function withoutRows(given: unknown): unknown {
+  if (typeof given !== 'object' || given === null || !('rows' in given) || !('kind' in given)) return given;
+  const { rows, ...item } = given;
+  const definition = Object.hasOwn(KINDS, String(item.kind)) ? kindOf({ kind: item.kind as ItemKind }) : undefined;
+  const read = z.array(z.array(z.string())).safeParse(rows);
+  return read.success && definition ? { ...item, ...definition.fromRows?.(read.data) } : given;
+}
+
+export const Item = z.preprocess(withoutRows, ByKind) as unknown as z.ZodType<Item, unknown>;
+
+/** A folder is a place in the outline, not an item; forecasts and comparisons speak of both. */
+const PLACES = { folder: 'folder', heading: 'heading' } as const;
+export type SubjectKind = keyof typeof PLACES | ItemKind;
+export const SUBJECT_KINDS = [...Object.keys(PLACES), ...ITEM_KINDS] as SubjectKind[];
+export const SubjectKind = z.enum(SUBJECT_KINDS);
+
+export const KIND_LABELS = {
+  ...PLACES,
+  ...Object.fromEntries(ITEM_KINDS.map((kind) => [kind, KINDS[kind].label])),
+} as Record<SubjectKind, string>;
+
+/** The file that is the item: of a page, and of a file to be had. */
+export function bodyOf(item: Item): string | null {
+  return kindOf(item).body(item);
+}
+
+/** The questions that an item holds: those of quizzes and banks. */
+export function questionsOf(item: Item | null | undefined): readonly Question[] {
+  return item ? kindOf(item).questions(item) : [];
+}
+
+/** Whether the kind is one that holds questions, be it none. */
+export function holdsQuestions(item: Item): item is ItemOf<'quiz' | 'bank'> {
+  return 'questions' in item;
+}
+
+/** Whether the item is one file: a page, or a file to be had. */
+export function isOneFile(item: Item): item is ItemOf<'page' | 'file'> {
+  return 'file' in item;
+}
+
+/** Whether a text can lead to such an item though it has no page or file of its own. */
+export function isLedTo({ kind }: { kind: SubjectKind }): boolean {
+  return kind !== 'folder' && kind !== 'heading' && kindOf({ kind }).ledTo;
+}
+
+/** The item with its own texts put through `change`; settings that are texts are not among them. */
+export function changeOwnTexts(item: Item, change: ChangeText): Item {
+  return kindOf(item).texts(item, change);
+}
