@@ -222,8 +222,8 @@ describe('Reading packages of questions made by another hand', () => {
 
 describe('Reading SCORM packages made by another hand', () => {
   for (const [name, format, version] of [
-    ['pair-hedge-scorm12', 'scorm12', '1.2'],
-    ['pair-hedge-scorm2004', 'scorm2004', '2004 4th Edition'],
+    ['pair-hedge-scorm12', 'scorm', '1.2'],
+    ['pair-hedge-scorm2004', 'scorm', '2004 4th Edition'],
   ] as const) {
     it(`${name}: outline, what reports, files and metadata`, async () => {
       const { truth, course, links, notes } = await sample(name, 'zip');

@@ -15,11 +15,12 @@ import {
   targetById,
   planPackage,
   writePackage,
-  type DescribedFormat,
+  type Format,
 } from '../formats/index.ts';
 import { inventory, questionNotes, survey, type Survey } from '../inspect/index.ts';
 import { plainText } from '../markup/index.ts';
 import {
+  holdsQuestions,
   Refusal,
   count,
   problem,
@@ -62,7 +63,7 @@ interface Call {
 /** What packages are opened with. */
 interface Opening {
   limits: Partial<Limits>;
-  described: DescribedFormat[];
+  described: Format[];
 }
 
 /** Options and files of a call, as many files as are needed. */
@@ -90,7 +91,7 @@ async function read(args: readonly string[], files: number): Promise<Call> {
   return { files: positionals, json, to, out, opening: { limits: readLimits(limits), described } };
 }
 
-async function describedIn(path: string): Promise<DescribedFormat> {
+async function describedIn(path: string): Promise<Format> {
   if ((await standing(path)) !== 'file') throw missing(path);
   const { description, problems } = readDescription(await readFile(path, 'utf8'), path);
   if (description) return describedFormat(description);
@@ -189,9 +190,7 @@ function inspected({ course, links, notes }: Looked) {
       item: node.item ?? null,
     })),
     items: course.items.map(({ id, kind, title, place, settings }) => ({ id, kind, title, place, settings })),
-    questions: course.items.flatMap((i) =>
-      i.kind === 'quiz' || i.kind === 'bank' ? i.questions.map((q) => asPlain(q, i.title)) : [],
-    ),
+    questions: course.items.flatMap((i) => (holdsQuestions(i) ? i.questions.map((q) => asPlain(q, i.title)) : [])),
     files: course.files,
     links: links.map(({ item, use, value, line, path, state }) => ({ item, use, value, line, path, state })),
     unused: counted.unused,

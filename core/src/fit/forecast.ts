@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import {
+  holdsQuestions,
   KIND_LABELS,
   SETTINGS,
   baseName,
@@ -76,7 +77,7 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
   const lost = new Map<SettingName, string>();
   const parts: PartLine[] = [];
   const set = item ? SETTINGS.filter((name) => settingOf(item, name) !== null) : [];
-  let questions = item && (item.kind === 'quiz' || item.kind === 'bank') ? item.questions : [];
+  let questions = item && holdsQuestions(item) ? item.questions : [];
   for (const profile of profiles) {
     if (as === null) break;
     const rule: KindRule | undefined = profile.kinds[as];

@@ -1,5 +1,5 @@
 import type { Package, Sink } from '../container/index.ts';
-import { ZipWriter, type Engine, type Entry } from '../container/index.ts';
+import { ZipWriter, type Engine, type Entry, type Unpacker } from '../container/index.ts';
 import { mediaTypeOf, type Course, type Note, type Profile } from '../model/index.ts';
 
 /** A version of a format that Treenail writes. */
@@ -56,10 +56,25 @@ export type PlannedEntry = {
   | { make: () => Promise<string> }
 );
 
+export const RANKS = ['particular', 'built', 'plain', 'described', 'any'] as const;
+export type Rank = (typeof RANKS)[number];
+
 /** What every format gives. A format is added by adding its folder and one line to the list in `formats/index.ts`. */
 export interface Format {
+  /** Also the `format` of the origin of every course that was read from it. */
   readonly id: string;
+  /** A package of it, of a version, as a person says it. */
+  label(version: string): string;
+  /**
+   * When it is tried beside the others: `particular` formats first, those that are `built` on another format before that
+   * one, `any` is what nothing else is.
+   */
+  readonly rank: Rank;
   readonly targets: readonly Target[];
+  /** What makes a package of its files, where they are none. */
+  readonly unpacker?: Unpacker;
+  /** Whether there is anything in a course that it writes; any course where not given. */
+  accepts?(course: Course): boolean;
   /** The version if the package is of this format, else `null`. Reads no more than it needs to tell. */
   detect(pkg: Package): Promise<string | null>;
   read(pkg: Package): Promise<ReadResult>;

@@ -1,26 +1,22 @@
-import { openAny, type ByteSource, type OpenAnyOptions, type Package, type Unpacker } from '../container/index.ts';
+import { openAny, type ByteSource, type OpenAnyOptions, type Package } from '../container/index.ts';
 import { Refusal, problem } from '../model/index.ts';
-import { type DescribedFormat } from './described/index.ts';
 import { commonCartridge } from './cc/index.ts';
 import { MANIFEST, readManifest } from './imscp/manifest.ts';
 import { contentPackage } from './imscp/index.ts';
 import { scorm } from './scorm/index.ts';
 import { oxleaArchive } from './oxlea/index.ts';
-import { oxleaUnpacker } from './oxlea/unpack.ts';
 import { quernholdArchive } from './quernhold/index.ts';
-import { quernholdUnpacker } from './quernhold/unpack.ts';
 import { site } from './site/index.ts';
 import { tarnhallArchive } from './tarnhall/index.ts';
-import { tarnhallUnpacker } from './tarnhall/unpack.ts';
 import { qti } from './qti/index.ts';
-import type { Format, ReadResult, Target } from './format.ts';
+import { RANKS, type Format, type ReadResult, type Target } from './format.ts';
 
 export * from './format.ts';
 export { planPackage } from './leads.ts';
 export * from './described/index.ts';
 
-/** In the order in which they are tried: the most particular first, a plain folder last. */
-export const FORMATS: readonly Format[] = [
+/** One line a format; in which order they are tried says their rank. */
+export const FORMATS: readonly Format[] = inOrder([
   commonCartridge,
   qti,
   scorm,
@@ -29,14 +25,15 @@ export const FORMATS: readonly Format[] = [
   oxleaArchive,
   tarnhallArchive,
   site,
-];
+]);
 
-/** What makes packages of archives that are none. */
-export const UNPACKERS: readonly Unpacker[] = [quernholdUnpacker, oxleaUnpacker, tarnhallUnpacker];
+function inOrder(formats: readonly Format[]): Format[] {
+  return RANKS.flatMap((rank) => formats.filter((f) => f.rank === rank));
+}
 
 export interface OpenCourseOptions extends Omit<OpenAnyOptions, 'unpackers'> {
-  /** Formats that are known by a description; tried after those that are coded. */
-  described?: readonly DescribedFormat[];
+  /** Formats that are known by a description. */
+  described?: readonly Format[];
 }
 
 /** Opens a file of any format that is read. @throws Refusal as `openAny` */
@@ -44,7 +41,8 @@ export function openCourse(
   source: ByteSource,
   { described = [], ...options }: OpenCourseOptions = {},
 ): Promise<Package> {
-  return openAny(source, { ...options, unpackers: [...UNPACKERS, ...described.map((d) => d.unpacker)] });
+  const unpackers = inOrder([...FORMATS, ...described]).flatMap((f) => f.unpacker ?? []);
+  return openAny(source, { ...options, unpackers });
 }
 
 export const TARGETS: readonly Target[] = FORMATS.flatMap((format) => format.targets);
@@ -60,32 +58,18 @@ export function targetById(id: string): { format: Format; target: Target } {
   );
 }
 
-const LABELS: Record<string, string> = {
-  cc: 'Common Cartridge',
-  qti: 'QTI',
-  imscp: 'Content Packaging',
-  scorm12: 'SCORM',
-  scorm2004: 'SCORM',
-  quernhold: 'Quernhold archive',
-  oxlea: 'Oxlea parcel',
-  tarnhall: 'Tarnhall crate',
-};
-
 /** Format and version of a course's origin, as a person says them. */
 export function labelOf(format: string, version: string): string {
-  // What a described archive is called is part of its description.
-  if (format === 'described') return version;
-  return format === 'site' ? 'Folder of pages' : `${LABELS[format] ?? format} ${version}`;
+  const known = FORMATS.find((f) => f.id === format);
+  return known ? known.label(version) : version;
 }
 
 /**
  * Reads a package of any known format, coded or described.
  * @throws Refusal `no-manifest`, `not-a-package` and whatever the format's reader refuses
  */
-export async function readCourse(pkg: Package, described: readonly DescribedFormat[] = []): Promise<ReadResult> {
-  // A folder of pages is what nothing else is.
-  const formats = [...FORMATS.slice(0, -1), ...described.map((d) => d.format), ...FORMATS.slice(-1)];
-  for (const format of formats) {
+export async function readCourse(pkg: Package, described: readonly Format[] = []): Promise<ReadResult> {
+  for (const format of inOrder([...FORMATS, ...described])) {
     if ((await format.detect(pkg)) !== null) return format.read(pkg);
   }
   // Says whether a manifest is missing, unreadable or of another standard.

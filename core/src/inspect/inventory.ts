@@ -1,5 +1,7 @@
 import type { CourseLink } from './links.ts';
 import {
+  isOneFile,
+  holdsQuestions,
   writtenMoment,
   ITEM_KINDS,
   filesOf,
@@ -68,19 +70,19 @@ export function inventory(
   const sizes = new Map(content.map((f) => [f.path, f.size]));
   const owner = new Map<string, ItemKind>();
   // A file belongs first to the item that it is, then to those that use it.
-  for (const item of course.items) if (item.kind === 'page' || item.kind === 'file') owner.set(item.file, item.kind);
+  for (const item of course.items) if (isOneFile(item)) owner.set(item.file, item.kind);
   for (const item of course.items) {
     for (const path of filesOf(item)) if (!owner.has(path)) owner.set(path, item.kind);
   }
   // A file is first of all the item that it is, then of what uses it.
   const users = new Map<string, string>();
-  for (const item of course.items) if (item.kind === 'page' || item.kind === 'file') users.set(item.file, item.id);
+  for (const item of course.items) if (isOneFile(item)) users.set(item.file, item.id);
   for (const item of course.items) for (const path of filesOf(item)) if (!users.has(path)) users.set(path, item.id);
   const linked = new Set(links.map((l) => l.path));
   const bytes = new Map<ItemKind, number>();
   for (const [path, kind] of owner) bytes.set(kind, (bytes.get(kind) ?? 0) + (sizes.get(path) ?? 0));
   const counts = countBy(course.items, (i) => i.kind);
-  const questions = course.items.flatMap((i) => (i.kind === 'quiz' || i.kind === 'bank' ? i.questions : []));
+  const questions = course.items.flatMap((i) => (holdsQuestions(i) ? i.questions : []));
   const media = new Map<string, { mediaType: string; files: number; bytes: number }>();
   for (const file of content) {
     const at = media.get(file.mediaType) ?? { mediaType: file.mediaType, files: 0, bytes: 0 };

@@ -1,7 +1,15 @@
 import * as z from 'zod';
 import { resolveReference } from '../formats/references.ts';
 import { isExternal, type PageReading, type PageReference } from '../markup/index.ts';
-import { decodePercent, folderOf, isLedTo, itemOfAddress, resolvePath, type Course } from '../model/index.ts';
+import {
+  isOneFile,
+  decodePercent,
+  folderOf,
+  isLedTo,
+  itemOfAddress,
+  resolvePath,
+  type Course,
+} from '../model/index.ts';
 
 /**
  * Addresses by which a course speaks of the platform it stands on, so that a link back into it is told from one to the
@@ -95,7 +103,7 @@ export class Bearings {
     for (const path of all) this.byLowerCase.set(path.toLowerCase(), path);
     this.items = new Set(course.items.map((i) => i.id));
     for (const item of course.items) {
-      if (item.kind === 'page' || item.kind === 'file') this.itemOfFile.set(item.file, item.id);
+      if (isOneFile(item)) this.itemOfFile.set(item.file, item.id);
       else if (isLedTo(item) && item.place !== null) this.itemOfFile.set(item.place, item.id);
     }
     this.known = known;

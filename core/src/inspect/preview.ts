@@ -14,6 +14,7 @@ import {
   type Splice,
 } from '../markup/index.ts';
 import {
+  isOneFile,
   kindOf,
   Refusal,
   extensionOf,
@@ -218,7 +219,7 @@ function cellText(cell: Parameters<typeof textOf>[0], shared: readonly string[])
 
 /** A readable preview of any item: its page, its file, its text, its questions with their keys. */
 export async function previewItem(pkg: Package, item: Item, engine: Engine, view: PreviewView = {}): Promise<Preview> {
-  if (item.kind === 'page' || item.kind === 'file') return previewFile(pkg, item.file, engine, view);
+  if (isOneFile(item)) return previewFile(pkg, item.file, engine, view);
   if (item.kind === 'link') return { form: 'text', text: item.url };
   if (item.kind === 'foreign') {
     return item.files[0] === undefined

@@ -1,4 +1,4 @@
-import { baseName, drawsOf, filesOf, type Course, type Item, itemsOfCondition } from '../model/index.ts';
+import { isOneFile, baseName, drawsOf, filesOf, type Course, type Item, itemsOfCondition } from '../model/index.ts';
 import type { CourseLink } from './links.ts';
 
 /** How one thing of a course has to do with another. */
@@ -21,7 +21,7 @@ export interface Relations {
 export function relationsOf(course: Course, links: readonly CourseLink[]): Relations {
   const items = new Map(course.items.map((i) => [i.id, i]));
   const itemOfFile = new Map<string, string>();
-  for (const item of course.items) if (item.kind === 'page' || item.kind === 'file') itemOfFile.set(item.file, item.id);
+  for (const item of course.items) if (isOneFile(item)) itemOfFile.set(item.file, item.id);
   const pointsAt = new Map<string, Relation[]>();
   const pointedAtBy = new Map<string, Relation[]>();
   const seen = new Set<string>();

@@ -55,7 +55,12 @@ export const Personal = z.object({
 export type Personal = z.infer<typeof Personal>;
 
 /** Where the course was read from. `untouched` ends when anything reshapes it. */
-export const Origin = z.object({ format: z.string(), version: z.string(), untouched: z.boolean() });
+export const Origin = z.object({
+  /** Identifier of the format; older courses name the editions of SCORM. */
+  format: z.string().transform((id) => id.replace(/^scorm(?:12|2004)$/, 'scorm')),
+  version: z.string(),
+  untouched: z.boolean(),
+});
 export type Origin = z.infer<typeof Origin>;
 
 /** What the platform that made the package calls the course; parts that it does not say are empty. */

@@ -1,5 +1,13 @@
 import type { CourseLink } from '../inspect/index.ts';
-import { drawsOf, filesOf, type Course, type Item, type OutlineNode, itemsOfCondition } from '../model/index.ts';
+import {
+  isOneFile,
+  drawsOf,
+  filesOf,
+  type Course,
+  type Item,
+  type OutlineNode,
+  itemsOfCondition,
+} from '../model/index.ts';
 
 /** What an item can't do without: items by their identifiers, files by their paths. */
 export interface Needs {
@@ -83,7 +91,7 @@ export function leaveOutOf(
   const going = course.items.filter((i) => out.items.has(i.id));
   const staying = course.items.filter((i) => !out.items.has(i.id));
   const stillUsed = new Set(staying.flatMap(usedBy));
-  const own = new Set(going.flatMap((i) => (i.kind === 'page' || i.kind === 'file' ? [i.file] : [])));
+  const own = new Set(going.flatMap((i) => (isOneFile(i) ? [i.file] : [])));
   const files = new Set(out.files);
   // A page or file goes though others link to it: that link is then dangling, and told.
   for (const path of own) if (!stillUsed.has(path)) files.add(path);

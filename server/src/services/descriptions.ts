@@ -1,4 +1,4 @@
-import { Refusal, describedFormat, problem, readDescription, type DescribedFormat } from '@treenail/core';
+import { Refusal, describedFormat, problem, readDescription, type Format } from '@treenail/core';
 import { UniqueConstraintError } from 'sequelize';
 import type { DescriptionAnswer, DescriptionSummary, NewDescription, Person } from '../contract/index.ts';
 import { DescriptionVersion, User } from '../db/models.ts';
@@ -87,7 +87,7 @@ function taken(archive: string): Refusal {
 }
 
 /** The formats of all descriptions in use, in the order of their identifiers. */
-export async function describedFormats(): Promise<DescribedFormat[]> {
+export async function describedFormats(): Promise<Format[]> {
   return (await newest()).flatMap(({ text, inUse }) => {
     // One that an older Treenail could read and this one can't is passed by, not in everybody's way.
     const { description } = inUse ? readDescription(text) : {};

@@ -1,4 +1,4 @@
-import { readable, type Course } from '@treenail/core';
+import { holdsQuestions, readable, type Course } from '@treenail/core';
 import { Op } from 'sequelize';
 import { Copy, KeptItem } from '../db/models.ts';
 
@@ -33,7 +33,7 @@ export async function indexItems(copy: Copy, course: Course): Promise<void> {
 function* titlesOf({ items }: Course): Generator<{ item: string; kind: string; title: string }> {
   for (const item of items) {
     yield { item: item.id, kind: item.kind, title: item.title.trim() };
-    if (item.kind !== 'quiz' && item.kind !== 'bank') continue;
+    if (!holdsQuestions(item)) continue;
     for (const question of item.questions)
       yield { item: item.id, kind: 'question', title: (question.title || readable(question.prompt)).trim() };
   }

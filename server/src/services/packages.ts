@@ -1,13 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { openCourse, type ByteSource, type DescribedFormat, type Package } from '@treenail/core';
+import { openCourse, type ByteSource, type Format, type Package } from '@treenail/core';
 import { nodeEngine, scratchFile } from '@treenail/core/node';
 import type { Services } from './context.ts';
 import { describedFormats } from './descriptions.ts';
 
 /** What is done with an open package; with it come the formats that are known by a description. */
-type Work<T> = (pkg: Package, described: readonly DescribedFormat[]) => Promise<T>;
+type Work<T> = (pkg: Package, described: readonly Format[]) => Promise<T>;
 
 /** Opens a kept package for as long as `work` takes. */
 export async function withPackage<T>(services: Services, sha256: string, work: Work<T>): Promise<T> {

@@ -72,7 +72,7 @@ export async function playItem(
     sha256: copy.sha256,
     launch: item.file,
     parameters: text(parameters),
-    version: course.origin.format === 'scorm2004' ? '2004' : '1.2',
+    version: course.origin.version.startsWith('2004') ? '2004' : '1.2',
     title: item.title,
     launchData: text(launchData),
     masteryScore: text(masteryScore),

@@ -24,6 +24,8 @@ function itemAddress(from: string, to: string): string {
 /** IMS Common Cartridge: reads 1.0 to 1.3, writes 1.1, 1.2 and 1.3. */
 export const commonCartridge: Format = {
   id: 'cc',
+  label: (version) => `Common Cartridge ${version}`,
+  rank: 'particular',
   targets: [
     {
       id: 'cc11',

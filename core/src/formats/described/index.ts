@@ -1,4 +1,3 @@
-import type { Unpacker } from '../../container/index.ts';
 import type { Format } from '../format.ts';
 import { fitsTo } from './fits.ts';
 import type { Description } from './language.ts';
@@ -15,27 +14,22 @@ export { DESCRIPTION_WORDS, type DescriptionWord } from './words.ts';
 export { starter } from './starter.ts';
 export { openArchive, tryDescription, type OpenArchive, type Trial } from './trial.ts';
 
-/** A format that was described instead of coded. */
-export interface DescribedFormat {
-  format: Format;
-  unpacker: Unpacker;
-}
-
 /** A format of its description: read only. */
-export function describedFormat(description: Description): DescribedFormat {
+export function describedFormat(description: Description): Format {
   return {
+    id: `described-${description.id}`,
+    // What such an archive is called is part of its description.
+    label: (version) => version,
+    rank: 'described',
     unpacker: unpackerOf(description),
-    format: {
-      id: `described-${description.id}`,
-      targets: [],
-      detect: async (pkg) => ((await fitsTo(pkg, description)) ? description.version : null),
-      async read(pkg) {
-        const { course, notes } = await readDescribed(pkg, description);
-        return { course, notes };
-      },
-      plan() {
-        throw new RangeError('no target of this format');
-      },
+    targets: [],
+    detect: async (pkg) => ((await fitsTo(pkg, description)) ? description.version : null),
+    async read(pkg) {
+      const { course, notes } = await readDescribed(pkg, description);
+      return { course, notes };
+    },
+    plan() {
+      throw new RangeError('no target of this format');
     },
   };
 }

@@ -1,5 +1,6 @@
 import type { Package } from '../../container/index.ts';
 import {
+  isOneFile,
   listIn,
   Item,
   QUESTION_TYPES,
@@ -158,7 +159,7 @@ class Reading {
       ...held.keys(),
       ...places.values(),
       ...this.pages.map((p) => p.path),
-      ...this.items.flatMap((i) => (i.kind === 'page' || i.kind === 'file' ? [i.file] : [])),
+      ...this.items.flatMap((i) => (isOneFile(i) ? [i.file] : [])),
       ...description.ignore.flatMap((pattern) => records.files(pattern)),
       ...(personal?.files ?? []),
     ]);

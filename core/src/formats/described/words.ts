@@ -41,7 +41,7 @@ export const DESCRIPTION_WORDS: readonly DescriptionWord[] = [
     settings: 'values by the name of the setting: points, due, attempts, timeLimit, hidden, password, attachments…',
     questions:
       'rules with id, type, prompt, points, choices, answers, numbers, targets, pairs, order, blanks, feedback',
-    rows: 'find and cells: the lines of a checklist, rubric or register',
+    rows: 'find and cells: the lines of a checklist, rubric, register or glossary',
     inside: 'rules for what this record holds; again: the name of a rule to use once more',
     name: 'for again',
   }),

@@ -63,7 +63,7 @@ describe('Reading Content Packaging', () => {
       ),
       'p.html': page('P'),
     });
-    expect(course.origin).toEqual({ format: 'scorm12', version: '1.2', untouched: true });
+    expect(course.origin).toEqual({ format: 'scorm', version: '1.2', untouched: true });
     expect(course.items[0]?.settings).toEqual({
       tracked: true,
       prerequisites: 'a&b',
@@ -106,7 +106,7 @@ describe('Reading Content Packaging', () => {
     ] as const) {
       const { course, codes } = await of(version);
       expect(codes).toEqual([]);
-      expect(course.origin).toEqual({ format: 'scorm2004', version: named, untouched: true });
+      expect(course.origin).toEqual({ format: 'scorm', version: named, untouched: true });
       expect(course.items.map((i) => i.settings)).toEqual([
         {
           tracked: true,

@@ -13,6 +13,8 @@ import { DECLARATION, LOM, itemLom, lom, outlineItems, resourceXml } from './wri
 /** IMS Content Packaging 1.1.2 to 1.2 read, 1.2 written. */
 export const contentPackage: Format = {
   id: 'imscp',
+  label: (version) => `Content Packaging ${version}`,
+  rank: 'plain',
   targets: [
     {
       id: 'cp',

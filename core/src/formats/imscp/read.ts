@@ -26,7 +26,7 @@ import { MANIFEST, ManifestReader, dropDangling, readManifest, settingsOfLom, ty
 
 /** What a package with an IMS manifest is beyond Content Packaging, by its metadata, namespaces and resources. */
 export interface PackageKind {
-  format: 'imscp' | 'scorm12' | 'scorm2004';
+  format: 'imscp' | 'scorm';
   version: string;
 }
 
@@ -37,9 +37,9 @@ export function kindOf(root: XmlElement): PackageKind {
   const namespaces = new Set([root, ...descendants(root)].map((e) => e.ns));
   if (/scorm/i.test(schema) || [...namespaces].some((ns) => /adlcp|adlseq|adlnav/.test(ns))) {
     if (/2004|CAM 1\.3/i.test(version) || [...namespaces].some((ns) => /adlcp_v1p3|adlseq_v1p3|imsss/.test(ns))) {
-      return { format: 'scorm2004', version: version === 'CAM 1.3' ? '2004 2nd Edition' : version || '2004' };
+      return { format: 'scorm', version: version === 'CAM 1.3' ? '2004 2nd Edition' : version || '2004' };
     }
-    return { format: 'scorm12', version: '1.2' };
+    return { format: 'scorm', version: '1.2' };
   }
   if (/imsproject\.org|imscp_rootv1p1p2/.test(root.ns)) return { format: 'imscp', version: '1.1.2' };
   return { format: 'imscp', version: /^\d+(\.\d+)*$/.test(version) ? version : '1.1.4' };

@@ -1,12 +1,15 @@
 import { goesOnWhole, ofFormat, type Format } from '../format.ts';
 import { OXLEA_PARCEL_PROFILE } from './kinds.ts';
 import { readOxlea } from './read.ts';
-import { BOOK } from './unpack.ts';
+import { BOOK, oxleaUnpacker } from './unpack.ts';
 import { planParcel, planUntouched } from './write.ts';
 
 /** Oxlea's own archive, read and written. */
 export const oxleaArchive: Format = {
   id: 'oxlea',
+  label: (version) => `Oxlea parcel ${version}`,
+  rank: 'particular',
+  unpacker: oxleaUnpacker,
   targets: [
     {
       id: 'oxlea',

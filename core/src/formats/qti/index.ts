@@ -4,6 +4,7 @@ import {
   Refusal,
   drawsOf,
   filesOf,
+  holdsQuestions,
   mapQuestionTexts,
   problem,
   titlesIn,
@@ -36,6 +37,9 @@ const target = (id: string, version: string, profile: Target['profile']): Target
 /** Packages of questions: QTI 1.2, 2.1, 2.2 and 3.0. */
 export const qti: Format = {
   id: 'qti',
+  label: (version) => `QTI ${version}`,
+  rank: 'particular',
+  accepts: (course) => course.items.some(holdsQuestions),
   targets: [
     target('qti12', '1.2', QTI12_PROFILE),
     target('qti21', '2.1', QTI21_PROFILE),

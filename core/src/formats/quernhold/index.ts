@@ -1,12 +1,15 @@
 import { goesOnWhole, ofFormat, type Format } from '../format.ts';
 import { QUERNHOLD_ARCHIVE_PROFILE } from './kinds.ts';
 import { readQuernhold } from './read.ts';
-import { RECORDS } from './unpack.ts';
+import { RECORDS, quernholdUnpacker } from './unpack.ts';
 import { packArchive, planArchive } from './write.ts';
 
 /** Quernhold's own archive, read and written whole. */
 export const quernholdArchive: Format = {
   id: 'quernhold',
+  label: (version) => `Quernhold archive ${version}`,
+  rank: 'particular',
+  unpacker: quernholdUnpacker,
   targets: [
     {
       id: 'quernhold',

@@ -18,7 +18,7 @@ const edition = (id: string, version: string, whole: boolean, profile: Profile):
   version,
   extension: 'zip',
   // One SCO for the whole is made anew, unless the package was so already: see `plan`.
-  ...(whole ? {} : { stays: ofVersion(version === '1.2' ? 'scorm12' : 'scorm2004', version) }),
+  ...(whole ? {} : { stays: ofVersion('scorm', version) }),
   keepsPaths: hasManifest,
   itemAddress: relativeAddress,
   profile,
@@ -36,6 +36,8 @@ const EDITIONS: readonly Edition[] = [
 /** SCORM 1.2 and 2004: read as content packages with what they say of tracking, written as packages that play. */
 export const scorm: Format = {
   id: 'scorm',
+  label: (version) => `SCORM ${version}`,
+  rank: 'built',
   targets: EDITIONS,
   async detect(pkg) {
     if (!hasManifest(pkg)) return null;
@@ -47,7 +49,7 @@ export const scorm: Format = {
     const asked = EDITIONS.find((e) => e.id === target.id);
     if (!asked) throw new RangeError(`${target.id} is no edition of SCORM`);
     const { format, version, untouched } = course.origin;
-    if (format.startsWith('scorm') && version === asked.version && untouched) {
+    if (format === 'scorm' && version === asked.version && untouched) {
       const { root } = await readManifest(source);
       if (isPlayedWhole(root) === asked.whole) return [...source.entries.keys()].map((path) => ({ path, copy: path }));
     }

@@ -8,6 +8,8 @@ import { planSite } from './write.ts';
 /** A plain folder of pages and files, and a course as a static website. */
 export const site: Format = {
   id: 'site',
+  label: () => 'Folder of pages',
+  rank: 'any',
   targets: [
     {
       id: 'site',

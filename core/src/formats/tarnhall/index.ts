@@ -1,12 +1,15 @@
 import { goesOnWhole, ofFormat, type Format } from '../format.ts';
 import { TARNHALL_CRATE_PROFILE } from './kinds.ts';
 import { readTarnhall } from './read.ts';
-import { CRATE } from './unpack.ts';
+import { CRATE, tarnhallUnpacker } from './unpack.ts';
 import { planCrate, planUntouched } from './write.ts';
 
 /** Tarnhall's own archive, read and written. */
 export const tarnhallArchive: Format = {
   id: 'tarnhall',
+  label: (version) => `Tarnhall crate ${version}`,
+  rank: 'particular',
+  unpacker: tarnhallUnpacker,
   targets: [
     {
       id: 'tarnhall',

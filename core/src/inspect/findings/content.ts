@@ -1,4 +1,5 @@
 import {
+  holdsQuestions,
   timeOf,
   writtenMoment,
   type Moment,
@@ -84,7 +85,7 @@ const keyless: FindingKind = {
   why: () => 'No answer is right, so nobody gets the points, or the import refuses the whole quiz.',
   *inCourse({ course }) {
     for (const item of course.items) {
-      if (item.kind !== 'quiz' && item.kind !== 'bank') continue;
+      if (!holdsQuestions(item)) continue;
       for (const q of item.questions) {
         if (hasKey(q)) continue;
         yield {

@@ -1,4 +1,12 @@
-import { decodePercent, baseName, isLedTo, itemOfAddress, type Item, type Profile } from '../../model/index.ts';
+import {
+  isOneFile,
+  decodePercent,
+  baseName,
+  isLedTo,
+  itemOfAddress,
+  type Item,
+  type Profile,
+} from '../../model/index.ts';
 import type { CourseLink, LinkState } from '../links.ts';
 import type { FindingKind, Found, Sight, Spot, Suggestion } from './contract.ts';
 
@@ -33,7 +41,7 @@ function foundAt(link: CourseLink, sight: Sight, suggestions: Suggestion[]): Fou
 
 /** Whether a text of the course can name the item. */
 function canBeLedTo(item: Item): boolean {
-  return item.kind === 'page' || item.kind === 'file' || isLedTo(item);
+  return isOneFile(item) || isLedTo(item);
 }
 
 export function toItem(item: Item): Suggestion {

@@ -1,5 +1,5 @@
 import { canStrip, type Finding } from '../../inspect/index.ts';
-import type { Item, SettingName } from '../../model/index.ts';
+import { holdsQuestions, type Item, type SettingName } from '../../model/index.ts';
 import type { MendKind, Workbench } from './contract.ts';
 
 /** Mends of items, files and settings. */
@@ -40,9 +40,7 @@ const leaveOutQuestion: MendKind = {
     const id = params['question'] ?? /^question (.*): /.exec(finding.part)?.[1];
     if (finding.item === null || id === undefined) return 'it is about no question';
     work.change(finding.item, (item) =>
-      item.kind === 'quiz' || item.kind === 'bank'
-        ? { ...item, questions: item.questions.filter((q) => q.id !== id) }
-        : item,
+      holdsQuestions(item) ? { ...item, questions: item.questions.filter((q) => q.id !== id) } : item,
     );
     return null;
   },

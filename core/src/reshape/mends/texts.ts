@@ -1,7 +1,7 @@
 import { encodePath } from '../../formats/references.ts';
 import type { Finding } from '../../inspect/index.ts';
 import { escapeXml, readPage } from '../../markup/index.ts';
-import { isLedTo, itemAddress, itemOfAddress, relativePath } from '../../model/index.ts';
+import { isOneFile, isLedTo, itemAddress, itemOfAddress, relativePath } from '../../model/index.ts';
 import type { MendKind, Workbench } from './contract.ts';
 
 /** Mends of what stands in texts. All of them splice the source, so that what they do not touch stays as it was written. */
@@ -19,7 +19,7 @@ function address(to: string, finding: Finding, work: Workbench): string | null {
   if (to.startsWith('file:')) return encodePath(relativePath(finding.file ?? '', to.slice(5)));
   if (!to.startsWith('item:')) return to;
   const item = work.items.get(to.slice(5));
-  if (item?.kind === 'page' || item?.kind === 'file') return encodePath(relativePath(finding.file ?? '', item.file));
+  if (item && isOneFile(item)) return encodePath(relativePath(finding.file ?? '', item.file));
   if (item?.kind === 'link') return item.url;
   return item && isLedTo(item) ? itemAddress(item.id) : null;
 }

@@ -209,7 +209,6 @@ function answerOf(
   findings: number | null = null,
 ): Opened {
   const { format, version } = course.origin;
-  const hasQuestions = course.items.some((i) => i.kind === 'quiz' || i.kind === 'bank');
   return {
     blob,
     course,
@@ -217,8 +216,10 @@ function answerOf(
     inventory: inventory(course, links, languages),
     notes: [...notes, ...questionNotes(course)],
     label: labelOf(format, version),
-    targets: FORMATS.flatMap((f) => f.targets.filter((t) => !isSame(f.id, t, course)))
-      .filter((t) => !t.id.startsWith('qti') || hasQuestions)
+    targets: FORMATS.filter((f) => f.accepts?.(course) !== false)
+      .flatMap((f) => f.targets)
+      // What it is already is no format to convert it to.
+      .filter((t) => t.stays?.(course.origin) !== 'everything')
       .map((t) => ({
         id: t.id,
         label: t.label,
@@ -241,13 +242,6 @@ async function glance(source: Source, described: readonly string[]): Promise<Gla
 }
 
 /** A package need not be converted into what it is. */
-function isSame(format: string, target: { id: string; version: string }, { origin }: Course): boolean {
-  return (
-    target.id === origin.format ||
-    (format === origin.format && target.version === origin.version && target.id !== 'thin13')
-  );
-}
-
 function current(): NonNullable<typeof open> {
   if (!open) throw new Refusal(problem('nothing-open', 'No package is open.', 'Drop a package first.'));
   return open;

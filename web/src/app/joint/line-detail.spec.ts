@@ -31,7 +31,7 @@ describe('Both versions of a line', () => {
     const [was, is] = [...screen.host.querySelectorAll(':scope > div')];
     const facts = (side: Element | undefined) =>
       [...(side?.querySelectorAll('dd') ?? [])].map((d) => d.textContent.trim().replace(/\s+/g, ' '));
-    expect(facts(was)).toEqual(['5', '2026-10-02', '2', 'rope.pdf, knot.pdf', 'b1=3', 'No notes']);
+    expect(facts(was)).toEqual(['5', 'Fri 2 Oct 2026', '2', 'rope.pdf, knot.pdf', '3 of b1', 'No notes']);
     expect(facts(is)).toEqual([
       '5',
       'left behind it is not there',

@@ -4,6 +4,7 @@ import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import {
+  isOneFile,
   KIND_LABELS,
   LEAVE,
   WEIGHT_LABELS,
@@ -155,9 +156,7 @@ export class FindingDetail {
     const words = this.typed().trim().toLowerCase();
     const { items, files } = this.course();
     const pages = items.flatMap((i) =>
-      i.kind === 'page' || i.kind === 'file' || isLedTo(i)
-        ? [{ value: `item:${i.id}`, words: i.title, of: KIND_LABELS[i.kind] }]
-        : [],
+      isOneFile(i) || isLedTo(i) ? [{ value: `item:${i.id}`, words: i.title, of: KIND_LABELS[i.kind] }] : [],
     );
     const loose = files.flatMap((f) =>
       f.role === 'content' ? [{ value: `file:${f.path}`, words: f.path, of: 'file' }] : [],
