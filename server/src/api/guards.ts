@@ -38,14 +38,12 @@ const LONG_JSON_BYTES = 32 * 2 ** 20;
 /** How deep JSON may nest: what is sent nests a tenth of it. */
 const JSON_DEPTH = 100;
 
-/** Reads JSON, but for routes that take bytes as they are, whatever they say they are. */
-export function boundedJson(isBytes: (path: string) => boolean, isLong: (path: string) => boolean): RequestHandler {
-  const upTo = (limit: number) => express.json({ limit, verify: (_req, _res, body) => mustBeShallow(body) });
-  const [read, readLong] = [upTo(JSON_BYTES), upTo(LONG_JSON_BYTES)];
-  return (req, res, next) => {
-    if (isBytes(req.path)) next();
-    else (isLong(req.path) ? readLong : read)(req, res, next);
-  };
+/** Reads JSON: of a whole course where it is `long`. */
+export function boundedJson(long = false): RequestHandler {
+  return express.json({
+    limit: long ? LONG_JSON_BYTES : JSON_BYTES,
+    verify: (_req, _res, body) => mustBeShallow(body),
+  });
 }
 
 /** @throws Refusal `request-too-deep` */

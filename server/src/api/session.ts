@@ -1,5 +1,4 @@
-import { Refusal, problem } from '@treenail/core';
-import type { Request, RequestHandler } from 'express';
+import type { Request } from 'express';
 import type { Person } from '../contract/index.ts';
 import { personOf } from '../services/people.ts';
 
@@ -12,15 +11,15 @@ export function tokenOf(req: Request): string | null {
   return typeof token === 'string' && token !== '' ? token : null;
 }
 
-export const needSession: RequestHandler = async (req, _res, next) => {
+/** Who asks, and whom `personIn` then knows; `null` where nobody is signed in. */
+export async function personOrNobody(req: Request): Promise<Person | null> {
   const token = tokenOf(req);
   const person = token === null ? null : await personOf(token);
-  if (!person) throw new Refusal(problem('sign-in-needed', 'You are not signed in.', 'Sign in.'));
-  people.set(req, person);
-  next();
-};
+  if (person) people.set(req, person);
+  return person;
+}
 
-/** Who asks; only behind `needSession`. */
+/** Who asks; only of a call that is not for anyone. */
 export function personIn(req: Request): Person {
   const person = people.get(req);
   if (!person) throw new RangeError('a route without a session');

@@ -1,11 +1,4 @@
-/** Every request and answer of the API, shared with the web application. Times are ISO 8601 in UTC; sizes are bytes. */
-export { HouseRules, TransferReport } from '@treenail/core';
-export * from './people.ts';
-export * from './platforms.ts';
-export * from './courses.ts';
-export * from './fetches.ts';
-export * from './copies.ts';
-export * from './jobs.ts';
-export * from './moves.ts';
-export * from './inside.ts';
-export * from './tidy.ts';
+/** The HTTP interface, shared with the web application: what is asked and answered, and every call there is. */
+export * from './shapes.ts';
+export * from './endpoint.ts';
+export * from './endpoints.ts';

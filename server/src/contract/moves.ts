@@ -46,7 +46,7 @@ export type MovesAnswer = z.infer<typeof MovesAnswer>;
 
 /** How many moves are told at most, and whether those that were put away are among them. */
 export const MovesAsked = z.object({
-  most: z.coerce.number().int().min(1).max(2000).default(100),
+  most: z.coerce.number<number | string>().int().min(1).max(2000).default(100),
   away: z.stringbool().default(false),
 });
 export type MovesAsked = z.infer<typeof MovesAsked>;

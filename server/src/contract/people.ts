@@ -31,3 +31,14 @@ export const ProblemDocument = z.object({
   line: z.number().int().optional(),
 });
 export type ProblemDocument = z.infer<typeof ProblemDocument>;
+
+/** How Treenail itself is. */
+export const SystemHealth = z.object({
+  ok: z.boolean(),
+  database: z.boolean(),
+  /** Whether the tables are those that this release needs. */
+  tables: z.boolean(),
+  /** Worker processes that were heard of lately. */
+  workers: z.number(),
+});
+export type SystemHealth = z.infer<typeof SystemHealth>;

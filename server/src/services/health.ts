@@ -1,15 +1,7 @@
 import { Op, QueryTypes } from 'sequelize';
+import type { SystemHealth } from '../contract/index.ts';
 import { isMigrated } from '../db/migrate.ts';
 import { Job, WorkerRow } from '../db/models.ts';
-
-export interface Health {
-  ok: boolean;
-  database: boolean;
-  /** Whether the tables are those that this release needs. */
-  tables: boolean;
-  /** Worker processes that were heard of lately. */
-  workers: number;
-}
 
 /** A worker that was not heard of for so many of its beats is taken for dead. */
 const BEATS = 4;
@@ -19,14 +11,14 @@ export const BEAT_MS = 5000;
 const SILENT_MS = 4000;
 
 /** Whether everything that Treenail needs is there. Never throws: that something is missing is an answer. */
-export async function healthOfAll(): Promise<Health> {
-  const late = new Promise<Health>((done) =>
+export async function healthOfAll(): Promise<SystemHealth> {
+  const late = new Promise<SystemHealth>((done) =>
     setTimeout(() => done({ ok: false, database: false, tables: false, workers: 0 }), SILENT_MS).unref(),
   );
   return Promise.race([late, look()]);
 }
 
-async function look(): Promise<Health> {
+async function look(): Promise<SystemHealth> {
   try {
     await Job.sequelize?.query('SELECT 1', { type: QueryTypes.SELECT });
   } catch {

@@ -8,7 +8,7 @@ import { planParcel, planUntouched } from './write.ts';
 export const oxleaArchive: Format = {
   id: 'oxlea',
   label: (version) => `Oxlea parcel ${version}`,
-  rank: 'particular',
+  rank: 'plain',
   unpacker: oxleaUnpacker,
   targets: [
     {

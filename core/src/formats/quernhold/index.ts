@@ -8,7 +8,7 @@ import { packArchive, planArchive } from './write.ts';
 export const quernholdArchive: Format = {
   id: 'quernhold',
   label: (version) => `Quernhold archive ${version}`,
-  rank: 'particular',
+  rank: 'plain',
   unpacker: quernholdUnpacker,
   targets: [
     {

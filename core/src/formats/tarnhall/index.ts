@@ -8,7 +8,7 @@ import { planCrate, planUntouched } from './write.ts';
 export const tarnhallArchive: Format = {
   id: 'tarnhall',
   label: (version) => `Tarnhall crate ${version}`,
-  rank: 'particular',
+  rank: 'plain',
   unpacker: tarnhallUnpacker,
   targets: [
     {

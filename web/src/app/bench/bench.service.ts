@@ -107,7 +107,9 @@ export class BenchService implements OnDestroy {
     playAt: (item) => {
       // What plays needs a server of its own origin: only kept copies have one.
       const copy = this.source && 'address' in this.source ? /copies\/(\d+)/.exec(this.source.address)?.[1] : undefined;
-      return item.settings.tracked === true && copy !== undefined ? this.api.play(Number(copy), item.id) : null;
+      return item.settings.tracked === true && copy !== undefined
+        ? this.api.play(Number(copy), { item: item.id }).pipe(map(({ address }) => address))
+        : null;
     },
   };
 

@@ -15,7 +15,7 @@ import { Router, RouterLink } from '@angular/router';
 import type { CourseFilter, CourseSummary, InstanceSummary, SavedFilterSummary } from '@treenail/server/contract';
 import { auditTime, filter, interval, takeWhile, type Observable } from 'rxjs';
 import { count, courseName } from '@treenail/core';
-import { Api, wordsOf } from '../data/api';
+import { ADDRESSES, Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited, lastOf } from '../parts/awaited';
 import { CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
@@ -194,7 +194,7 @@ export class CoursesPage {
     this.naming.set(false);
     if (name.trim() === '') return;
     const filter = { words: this.words(), instance: this.instance(), lacks: this.lacking() };
-    this.tell(this.api.saveFilter(name, filter), (all) => this.saved.set(all));
+    this.tell(this.api.saveFilter({ name, filter }), (all) => this.saved.set(all));
   }
 
   protected forget(filter: SavedFilterSummary): void {
@@ -227,7 +227,7 @@ export class CoursesPage {
 
   protected listLink(format: 'csv' | 'xlsx'): string {
     const ids = this.chosen().size > 0 ? [...this.chosen()] : this.filtered() ? this.shown().map((c) => c.id) : null;
-    return `/api/courses/list.${format}${ids ? `?ids=${ids.join(',')}` : ''}`;
+    return ADDRESSES.courseSheet(format, ids ? { ids: ids.join(',') } : {});
   }
 
   protected fetch(courses: readonly CourseSummary[]): void {

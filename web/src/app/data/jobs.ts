@@ -2,7 +2,7 @@ import { DestroyRef, Injectable, computed, effect, inject, signal } from '@angul
 import { JobSummary } from '@treenail/server/contract';
 import { Observable, Subject, retry, tap, timeout, type Subscription } from 'rxjs';
 import * as z from 'zod';
-import { Api, wordsOf } from './api';
+import { ADDRESSES, Api, wordsOf } from './api';
 import { Reach } from './reach';
 import { SessionService } from './session';
 
@@ -14,7 +14,7 @@ const AGAIN_MS = 3000;
 /** What the server tells of jobs, until the line is cut. */
 function told(): Observable<MessageEvent<string>> {
   return new Observable((listener) => {
-    const source = new EventSource('/api/events');
+    const source = new EventSource(ADDRESSES.events());
     for (const type of ['jobs', 'job', 'quiet']) {
       source.addEventListener(type, (event: MessageEvent<string>) => listener.next(event));
     }

@@ -1,11 +1,11 @@
-import { HttpClient } from '@angular/common/http';
 import { Injectable, inject, signal } from '@angular/core';
-import { Person, type SignIn } from '@treenail/server/contract';
-import { catchError, map, of, tap, type Observable } from 'rxjs';
+import type { Person, SignIn } from '@treenail/server/contract';
+import { catchError, of, tap, type Observable } from 'rxjs';
+import { Api } from './api';
 
 @Injectable({ providedIn: 'root' })
 export class SessionService {
-  private readonly http = inject(HttpClient);
+  private readonly api = inject(Api);
   private readonly current = signal<Person | null>(null);
   readonly person = this.current.asReadonly();
 
@@ -13,22 +13,18 @@ export class SessionService {
   known(): Observable<Person | null> {
     const person = this.current();
     if (person) return of(person);
-    return this.http.get<unknown>('/api/session').pipe(
-      map((answer) => Person.nullable().parse(answer)),
+    return this.api.session().pipe(
       tap((found) => this.current.set(found)),
       catchError(() => of(null)),
     );
   }
 
   signIn(asked: SignIn): Observable<Person> {
-    return this.http.post<unknown>('/api/session', asked).pipe(
-      map((answer) => Person.parse(answer)),
-      tap((person) => this.current.set(person)),
-    );
+    return this.api.signIn(asked).pipe(tap((person) => this.current.set(person)));
   }
 
   signOut(): Observable<unknown> {
-    return this.http.delete('/api/session').pipe(tap(() => this.forget()));
+    return this.api.signOut().pipe(tap(() => this.forget()));
   }
 
   forget(): void {

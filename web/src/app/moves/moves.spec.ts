@@ -23,7 +23,7 @@ describe('The list of moves', () => {
   const open = async () => {
     changed = new Subject();
     const api: Partial<Api> = {
-      moves: ({ most }) => defer(() => of({ moves: moves.slice(0, most), total: moves.length, away: 0 })),
+      moves: ({ most }) => defer(() => of({ moves: moves.slice(0, Number(most)), total: moves.length, away: 0 })),
     };
     TestBed.configureTestingModule({
       providers: [

@@ -148,7 +148,7 @@ export class MovesPage {
   protected readonly showAway = signal(false);
   protected readonly loaded = rxResource({
     params: () => ({ most: this.most(), away: this.showAway() }),
-    stream: ({ params }) => this.api.moves(params),
+    stream: ({ params }) => this.api.moves({ most: params.most, away: String(params.away) }),
   });
   protected readonly names: Record<MoveStep, string> = STEP_NAMES;
   private readonly list = lastOf(this.loaded);

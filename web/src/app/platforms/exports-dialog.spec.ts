@@ -30,8 +30,8 @@ describe('Exports that lie at a platform', () => {
           provide: Api,
           useValue: {
             exportsAt: () => of(lying),
-            clearExports: (_id: number, ids: string[]) => {
-              cleared.push(ids);
+            clearExports: (_id: number, asked: { exports: string[] }) => {
+              cleared.push(asked.exports);
               return answer;
             },
           },

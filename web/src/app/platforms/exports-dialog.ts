@@ -144,7 +144,7 @@ export class ExportsDialog {
   protected clear(): void {
     this.busy.set(true);
     this.error.set('');
-    this.api.clearExports(this.platform.id, [...this.chosen()]).subscribe({
+    this.api.clearExports(this.platform.id, { exports: [...this.chosen()] }).subscribe({
       next: () => {
         this.busy.set(false);
         this.chosen.set(new Set());

@@ -206,7 +206,7 @@ export class TermsPanel {
       this.error.set(`${judged.message} ${judged.action}`);
       return;
     }
-    this.api.setNamingRule(rule).subscribe({
+    this.api.setNamingRule({ rule }).subscribe({
       next: (kept) => {
         this.namingRule.set(kept);
         this.tell('Copies kept from now on are named by this rule.');

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, inject, input, numberAttribute } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
-import { Api } from '../data/api';
+import { ADDRESSES, Api } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
 import { CourseNamePipe } from '../parts/words';
 import { ReportView } from './report-view';
@@ -15,7 +15,7 @@ import { ReportView } from './report-view';
     @if (report(); as report) {
       <header>
         <h1>{{ report.course | courseName }} {{ report.course.title }}: transfer report</h1>
-        <a class="no-print" matButton="outlined" [href]="'/api/reports/' + id() + '/csv'" download>Download as CSV</a>
+        <a class="no-print" matButton="outlined" [href]="addresses.reportSheet(id())" download>Download as CSV</a>
       </header>
       <tn-report-view [report]="report" [moveId]="id()" />
     }
@@ -35,6 +35,7 @@ import { ReportView } from './report-view';
 })
 export class ReportPage {
   private readonly api = inject(Api);
+  protected readonly addresses = ADDRESSES;
   readonly id = input.required({ transform: numberAttribute });
   protected readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.report(params) });
   protected readonly report = lastOf(this.loaded);

@@ -29,8 +29,8 @@ describe('The search in the top bar', () => {
     led = [];
     answer = () => of(FOUND);
     const api: Partial<Api> = {
-      search(words) {
-        asked.push(words);
+      search({ q = '' }) {
+        asked.push(q);
         heard();
         return answer();
       },

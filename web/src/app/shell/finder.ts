@@ -92,7 +92,7 @@ export class Finder {
       distinctUntilChanged(),
       switchMap((words) =>
         typeof words === 'string' && words.trim().length > 1
-          ? this.api.search(words).pipe(
+          ? this.api.search({ q: words }).pipe(
               map((found): Answer => ({ found, words: 'Nothing is called that.' })),
               catchError((error: unknown) => of<Answer>({ found: [], words: wordsOf(error) })),
             )

@@ -15,7 +15,7 @@ describe('The strongroom', () => {
   const open = async (copies: CopySummary[], chosen?: number) => {
     const api: Partial<Api> = {
       copies: () => of(copies),
-      removeCopy: (id: number, reason: string) => {
+      removeCopy: (id, { reason }) => {
         removed.push([id, reason]);
         return of([]);
       },

@@ -15,7 +15,7 @@ import { FormControl, FormGroup, ReactiveFormsModule, Validators } from '@angula
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import type { CopySummary } from '@treenail/server/contract';
-import { Api, wordsOf } from '../data/api';
+import { ADDRESSES, Api, wordsOf } from '../data/api';
 import { MoveStarter } from '../courses/start-move';
 import { count, courseName, linkedName, missingOf, readWords, readableSize } from '@treenail/core';
 import { Awaited, lastOf } from '../parts/awaited';
@@ -131,7 +131,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
                 <dd>
                   @for (file of copy.facts.linked?.came; track file.address; let at = $index) {
                     <p class="beside">
-                      <a [href]="'/api/copies/' + copy.id + '/linked/' + at" download>{{ nameOf(file.address) }}</a>
+                      <a [href]="addresses.linkedFile(copy.id, at)" download>{{ nameOf(file.address) }}</a>
                       <span class="quiet">{{ file.size | size }}</span>
                     </p>
                   }
@@ -152,7 +152,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
                 </p>
               }
               <div class="acts">
-                <a matButton="filled" [href]="'/api/copies/' + copy.id + '/file'" download>Download</a>
+                <a matButton="filled" [href]="addresses.copyFile(copy.id)" download>Download</a>
                 <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
                 @if (copy.form === 'archive' && copy.fileName.endsWith('.zip')) {
                   <a matButton="outlined" routerLink="/bench/describe" [queryParams]="{ copy: copy.id }">Describe</a>
@@ -276,6 +276,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
 export class StrongroomPage {
   readonly copy = input(undefined, { transform: (v: unknown) => (v === undefined ? undefined : numberAttribute(v)) });
   private readonly api = inject(Api);
+  protected readonly addresses = ADDRESSES;
   private readonly starter = inject(MoveStarter);
   protected readonly loaded = rxResource({ stream: () => this.api.copies() });
   protected readonly whatItIs = copyWords;
@@ -331,7 +332,7 @@ export class StrongroomPage {
   protected remove(copy: CopySummary): void {
     if (this.removal.invalid) return;
     this.error.set('');
-    this.api.removeCopy(copy.id, this.removal.getRawValue().reason).subscribe({
+    this.api.removeCopy(copy.id, this.removal.getRawValue()).subscribe({
       next: () => {
         this.removing.set(0);
         this.removal.reset();

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
+import { ADDRESSES } from '../../data/api';
 import { HashPipe, SizePipe } from '../../parts/words';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
@@ -34,7 +35,7 @@ import { StepHead } from './step-head';
           </dd>
         </dl>
         <div>
-          <a matButton="outlined" [href]="'/api/moves/' + move().id + '/package'" download>Download the package</a>
+          <a matButton="outlined" [href]="addresses.builtPackage(move().id)" download>Download the package</a>
         </div>
       </section>
     }
@@ -58,4 +59,5 @@ import { StepHead } from './step-head';
 export class BuildStep {
   readonly move = input.required<MoveSummary>();
   readonly job = input.required<JobSummary | null>();
+  protected readonly addresses = ADDRESSES;
 }

@@ -3,6 +3,7 @@ import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { count, missingOf, readWords } from '@treenail/core';
+import { ADDRESSES } from '../../data/api';
 import { HashPipe, SizePipe, WhenPipe, copyWords } from '../../parts/words';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
@@ -44,7 +45,7 @@ import { StepHead } from './step-head';
             <code>{{ copy.sha256 | hash }}</code>
           </dd>
         </dl>
-        <div><a matButton="outlined" [href]="'/api/copies/' + copy.id + '/file'" download>Download the copy</a></div>
+        <div><a matButton="outlined" [href]="addresses.copyFile(copy.id)" download>Download the copy</a></div>
       </section>
     }
   `,
@@ -68,6 +69,7 @@ import { StepHead } from './step-head';
 export class FetchStep {
   readonly move = input.required<MoveSummary>();
   readonly job = input.required<JobSummary | null>();
+  protected readonly addresses = ADDRESSES;
   protected readonly words = copyWords;
   protected readonly holds = computed(() => {
     const copy = this.move().copy;

@@ -142,7 +142,7 @@ export class FitStep {
 
   protected carryAs(target: string): void {
     this.busy.set(true);
-    this.api.carryAs(this.move().id, target).subscribe({
+    this.api.carryAs(this.move().id, { target }).subscribe({
       next: (move) => {
         this.busy.set(false);
         this.loaded.reload();

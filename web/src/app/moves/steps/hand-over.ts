@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import type { MoveSummary } from '@treenail/server/contract';
-import { Api } from '../../data/api';
+import { ADDRESSES, Api } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { ReportView } from '../../reports/report-view';
 import { StepHead } from './step-head';
@@ -14,7 +14,7 @@ import { StepHead } from './step-head';
   template: `
     <tn-step-head [move]="move()">
       <button matButton="outlined" (click)="print()">Print</button>
-      <a matButton="filled" [href]="'/api/reports/' + move().id + '/csv'" download>Download as CSV</a>
+      <a matButton="filled" [href]="addresses.reportSheet(move().id)" download>Download as CSV</a>
     </tn-step-head>
     <tn-awaited [of]="[loaded]" />
     @if (report(); as report) {
@@ -31,6 +31,7 @@ import { StepHead } from './step-head';
 })
 export class HandOverStep {
   private readonly api = inject(Api);
+  protected readonly addresses = ADDRESSES;
   readonly move = input.required<MoveSummary>();
   protected readonly loaded = rxResource({
     params: () => this.move().id,

@@ -3,8 +3,8 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
-import { of } from 'rxjs';
-import { Api } from '../../data/api';
+import { map, of } from 'rxjs';
+import { ADDRESSES, Api } from '../../data/api';
 import { CourseView } from '../../inside/course-view';
 import type { InsideSource } from '../../inside/source';
 import { Awaited, lastOf } from '../../parts/awaited';
@@ -57,24 +57,26 @@ export class LookStep {
   private readonly id = computed(() => this.move().id);
   protected readonly source: InsideSource = {
     preview: (item, { learner, question, mended }) =>
-      this.api.preview(
-        this.id(),
-        { item: item.id },
-        {
-          ...(learner ? { learner: 'yes' } : {}),
-          ...(mended ? { mended: 'yes' } : {}),
-          ...(question === '' ? {} : { q: question }),
-        },
-      ),
+      this.api.preview(this.id(), {
+        item: item.id,
+        ...(learner ? { learner: 'yes' } : {}),
+        ...(mended ? { mended: 'yes' } : {}),
+        ...(question === '' ? {} : { q: question }),
+      }),
     mendable: () => this.look()?.mended ?? false,
-    addressOf: (path, mended) => of({ url: this.api.fileAddress(this.id(), path, mended), release: () => undefined }),
-    search: (question) => this.api.searchTexts(this.id(), question),
+    addressOf: (path, mended) => {
+      const url = ADDRESSES.file(this.id(), { path, ...(mended ? { mended: 'yes' } : {}) });
+      return of({ url, release: () => undefined });
+    },
+    search: (question) => this.api.searchTexts(this.id(), { q: question }),
     relations: () => this.api.relations(this.id()),
     exports: ['csv', 'xlsx', 'json'],
-    exportInventory: (format) => location.assign(`/api/moves/${this.id()}/inventory.${format}`),
+    exportInventory: (format) => location.assign(ADDRESSES.inventorySheet(this.id(), format)),
     playAt: (item) => {
       const copy = this.move().copy;
-      return item.settings.tracked === true && copy ? this.api.play(copy.id, item.id) : null;
+      return item.settings.tracked === true && copy
+        ? this.api.play(copy.id, { item: item.id }).pipe(map(({ address }) => address))
+        : null;
     },
   };
 }

@@ -4,7 +4,7 @@ import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
 import type { MoveSummary, TidyAnswer } from '@treenail/server/contract';
-import { filter } from 'rxjs';
+import { filter, map } from 'rxjs';
 import { Api, wordsOf } from '../../data/api';
 import { JobsService } from '../../data/jobs';
 import { Awaited, lastOf } from '../../parts/awaited';
@@ -77,15 +77,15 @@ export class TidyStep {
   protected readonly linkTo = (item: string) => ['/moves', this.id(), 'look', { item }];
   protected readonly source: TidySource = {
     decide: (decision) => this.api.decide(this.id(), decision),
-    undo: (decision) => this.api.undo(this.id(), decision),
-    leaveOut: (items) => this.api.leaveOut(this.id(), items),
+    undo: (decision) => this.api.undo(this.id(), Number(decision)),
+    leaveOut: (items) => this.api.leaveOut(this.id(), { leftOut: [...items] }),
     beforeAfter: (asked) => this.api.beforeAfter(this.id(), asked),
-    give: (file) => this.api.give(this.id(), file),
+    give: (file) => this.api.give(this.id(), { name: file.name }, file).pipe(map(({ given }) => given)),
     rules: {
       save: (rule) => this.api.saveRule(rule),
       remove: (id) => this.api.removeRule(id),
       uses: (id) => this.api.usesOfRule(id),
-      apply: (id, moveIds) => this.api.applyRule(id, moveIds),
+      apply: (id, moveIds) => this.api.applyRule(id, { moveIds: [...moveIds] }),
     },
   };
 

@@ -1,0 +1,46 @@
+import { audit, sessionKey } from '../../services/people.ts';
+import type { Services } from '../../services/context.ts';
+import type { Read } from '../../services/readings.ts';
+import {
+  asCopySummary,
+  copyById,
+  copyWithBytes,
+  linkedFile,
+  listCopies,
+  removeCopy,
+} from '../../services/strongroom.ts';
+import type { SendBlob } from '../sending.ts';
+import type { Answers } from '../serve.ts';
+import { tokenOf } from '../session.ts';
+
+type Names = 'copies' | 'copy' | 'removeCopy' | 'play' | 'linkedFile' | 'copyFile';
+
+/** Kept copies, their bytes, and what is played of them. */
+export function copyAnswers(services: Services, read: Read, sendBlob: SendBlob): Answers<Names> {
+  return {
+    copies: () => listCopies(),
+    copy: async ({ person, params: [id] }) => {
+      const copy = await copyById(id);
+      await audit(person, 'copy looked into', `copy ${copy.id}`);
+      return asCopySummary(copy, null);
+    },
+    removeCopy: async ({ person, params: [id], body: { reason } }) => {
+      await removeCopy(services, person, id, reason);
+      return listCopies();
+    },
+    play: async ({ person, params: [id], body: { item }, req }) => ({
+      address: await read('playItem', person, sessionKey(tokenOf(req) ?? ''), id, item),
+    }),
+    linkedFile: async ({ person, params: [id, place], req, res }) => {
+      const file = await linkedFile(id, place);
+      await audit(person, 'linked file downloaded', `copy ${id}`, { fileName: file.fileName });
+      sendBlob(req, res, file);
+    },
+    copyFile: async ({ person, params: [id], req, res }) => {
+      const copy = await copyWithBytes(id);
+      // Looking inside asks for many parts; that is told once, by the page that begins it.
+      if (req.headers.range === undefined) await audit(person, 'copy downloaded', `copy ${copy.id}`);
+      sendBlob(req, res, copy);
+    },
+  };
+}

@@ -1,0 +1,11 @@
+/** The shapes of every request and answer. Times are ISO 8601 in UTC; sizes are bytes. */
+export { HouseRules, TransferReport } from '@treenail/core';
+export * from './people.ts';
+export * from './platforms.ts';
+export * from './courses.ts';
+export * from './fetches.ts';
+export * from './copies.ts';
+export * from './jobs.ts';
+export * from './moves.ts';
+export * from './inside.ts';
+export * from './tidy.ts';
