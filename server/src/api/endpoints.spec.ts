@@ -23,7 +23,8 @@ describe('Every endpoint', () => {
   };
 
   beforeAll(async () => {
-    drop = (await testDatabase()).drop;
+    const database = await testDatabase();
+    drop = () => database.drop();
     folder = await mkdtemp(join(tmpdir(), 'treenail-'));
     const config = { ...configFromEnvironment(), blobs: join(folder, 'blobs'), scratch: join(folder, 'scratch') };
     app = await testApp(servicesOf({ ...config, askOutside: false }));

@@ -62,13 +62,20 @@ describe('What is told of jobs as they go', () => {
     told.filter((t) => t.event === 'job').map((t) => `${(t.data as JobSummary).words}`);
 
   it('begins with what is open, goes on with each change once, and says when there is none', async () => {
-    const { id } = await enqueue({ kind: 'fetch', key: 'k1', course: 'BTB', moveId: null, input: {}, words: 'asked' });
+    const { id } = await enqueue({
+      kind: 'fetch',
+      key: 'k1',
+      course: 'BTB',
+      moveId: null,
+      input: { round: 0 },
+      of: 'Live',
+    });
     const say = (words: string) => Job.update({ words, changedAt: new Date() }, { where: { id } });
     const first = await listen();
     expect(first.kind).toBe('text/event-stream');
     await until(async () => first.told.length > 0);
     expect(first.told[0]?.event).toBe('jobs');
-    expect((first.told[0]?.data as JobSummary[]).map((j) => j.words)).toEqual(['asked']);
+    expect((first.told[0]?.data as JobSummary[]).map((j) => j.words)).toEqual(['fetching at Live']);
     await say('waiting');
     await until(async () => changes(first.told).includes('waiting'));
     await until(async () => first.told.filter((t) => t.event === 'quiet').length > 1);
@@ -92,7 +99,7 @@ describe('What is told of jobs as they go', () => {
     events.endFor('two');
     for (let read = await two?.read(); read?.done === false; read = await two?.read()) expect(read.value).toBeDefined();
     // The other still hears.
-    await enqueue({ kind: 'look', key: 'after', course: 'X', moveId: null, input: {}, words: '' });
+    await enqueue({ kind: 'look', key: 'after', course: 'X', moveId: null, input: { round: 0 } });
     let heard = '';
     while (!heard.includes('event: job\n')) heard += new TextDecoder().decode((await one?.read())?.value);
     await one?.cancel();

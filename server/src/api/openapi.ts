@@ -56,8 +56,8 @@ function pathParameters({ path, params }: Endpoint): object[] {
 function queryParameters({ query }: Endpoint): object[] {
   if (!query) return [];
   const { properties, required = [], anyOf = [] } = Shape.parse(shape(query, 'input'));
-  const all = properties ?? Object.assign({}, ...anyOf.map((one) => one.properties ?? {}));
-  return Object.entries(all as Record<string, unknown>).map(([name, schema]) => {
+  const all = properties ?? Object.fromEntries(anyOf.flatMap((one) => Object.entries(one.properties ?? {})));
+  return Object.entries(all).map(([name, schema]) => {
     return { name, in: 'query', required: required.includes(name), schema };
   });
 }
@@ -71,5 +71,5 @@ const Shape = z.looseObject({
 
 /** What a transformation makes has no shape of its own in JSON Schema: it is left open. */
 function shape(schema: z.ZodType, io: 'input' | 'output'): Record<string, unknown> {
-  return z.toJSONSchema(schema, { io, unrepresentable: 'any', reused: 'inline' }) as Record<string, unknown>;
+  return z.toJSONSchema(schema, { io, unrepresentable: 'any', reused: 'inline' });
 }

@@ -17,6 +17,15 @@ export const FetchOptions = z
   .refine((o) => !o.personal || o.reason.trim().length >= 5, 'Personal data is fetched only with a reason.');
 export type FetchOptions = z.infer<typeof FetchOptions>;
 
+export const PLAIN: FetchOptions = {
+  form: 'archive',
+  parts: null,
+  copyLinked: true,
+  personal: false,
+  reason: '',
+  removeAfter: true,
+};
+
 /** Parts can be chosen of one course only. Both forms at once are two fetches. */
 export const FetchRequest = z.object({ courseIds: z.array(z.number().int()).min(1).max(500), options: FetchOptions });
 export type FetchRequest = z.infer<typeof FetchRequest>;

@@ -26,10 +26,9 @@ async function writing(sink: FileSink, work: () => Promise<void>): Promise<Diges
 const Built = z.object({ fileName: z.string(), format: z.string(), size: z.number(), sha256: z.string() });
 
 /** Writes the package for the destination. What did not change is copied as compressed bytes. */
-export const build =
-  (services: Services): Handler =>
-  async (context) => {
-    const { move, course: row, to, destination, round } = await ofMove(services, context.job);
+export const build = (services: Services): Handler<'build'> => ({
+  run: async (context, { round }) => {
+    const { move, course: row, to, destination } = await ofMove(services, context.job);
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
     const { format, target } = targetById(carriedAs(move, taker).target);
@@ -60,4 +59,5 @@ export const build =
     await move.update({ built });
     await noteResult(move, 'build', `${built.format}, ${readableSize(built.size)}`);
     await context.report({ words: 'package built' });
-  };
+  },
+});

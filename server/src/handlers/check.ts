@@ -28,9 +28,8 @@ function withLog(comparison: Comparison, log: DeliverAnswer['log']): Comparison 
 }
 
 /** Reads the course back from the destination and compares it with what was sent. */
-export const check =
-  (services: Services): Handler =>
-  async (context) => {
+export const check = (services: Services): Handler<'check'> => ({
+  run: async (context) => {
     const { move, course: row, source, destination, to } = await ofMove(services, context.job);
     const taker = to.taker;
     if (!taker || !move.shell || !move.built) throw cannot('be read back', destination);
@@ -70,4 +69,5 @@ export const check =
     );
     await noteResult(move, 'hand-over', `report ready, ${count(comparison.otherwise, 'line')} otherwise than foretold`);
     await context.report({ words: `checked at ${destination.name}` });
-  };
+  },
+});

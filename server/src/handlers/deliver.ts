@@ -1,13 +1,4 @@
-import {
-  courseName,
-  Refusal,
-  count,
-  problem,
-  readChunks,
-  subjects,
-  type ByteSource,
-  type Subject,
-} from '@treenail/core';
+import { Refusal, count, problem, readChunks, subjects, type ByteSource, type Subject } from '@treenail/core';
 import { Op } from 'sequelize';
 import * as z from 'zod';
 import { JobStep } from '../db/models.ts';
@@ -16,20 +7,17 @@ import type { Services } from '../services/context.ts';
 import { writeDocument } from '../services/documents.ts';
 import { refreshRegister } from '../services/register.ts';
 import { courseToSend } from '../services/working.ts';
-import { enqueue } from '../jobs/queue.ts';
+import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, noteResult, ofMove } from './of-move.ts';
 
-const ShellInput = z.object({
-  shell: z.object({ code: z.string(), section: z.string(), term: z.string(), title: z.string() }),
-});
 const Shell = z.object({ id: z.string(), url: z.string() });
 
 /** Makes a new shell, uploads the package, and waits until the platform has unpacked it. */
-export const deliverCourse = (services: Services): Handler =>
-  Object.assign((context: JobContext) => deliverInto(services, context), {
-    calledOff: (context: JobContext) => stopImport(services, context),
-  });
+export const deliverCourse = (services: Services): Handler<'deliver'> => ({
+  run: (context, input) => deliverInto(services, context, input),
+  calledOff: (context) => stopImport(services, context),
+});
 
 /** An import that is not over is stopped, where the platform can. The shell stays: a person may have put something in. */
 async function stopImport(services: Services, context: JobContext): Promise<void> {
@@ -52,13 +40,16 @@ async function stopImport(services: Services, context: JobContext): Promise<void
   await taker.stopImport(z.string().parse(begun.result));
 }
 
-async function deliverInto(services: Services, context: JobContext): Promise<void> {
-  const { move, course, to, destination, round } = await ofMove(services, context.job);
+async function deliverInto(
+  services: Services,
+  context: JobContext,
+  { round, shell: asked }: InputOf<'deliver'>,
+): Promise<void> {
+  const { move, to, destination } = await ofMove(services, context.job);
   const taker = to.taker;
   if (!taker) throw cannot('take courses', destination);
   const { built } = move;
   if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
-  const { shell: asked } = ShellInput.parse(context.job.input);
   const key = `treenail ${context.job.requestKey}`;
   const shell = await context.step('shell', Shell, () => taker.createShell(asked, key));
   await move.update({ shell: { ...shell, title: asked.title } });
@@ -78,14 +69,6 @@ async function deliverInto(services: Services, context: JobContext): Promise<voi
   const lines = await keepLog(move.id, taker, importId);
   await move.update({ deliveredAt: move.deliveredAt ?? new Date(), openKey: null });
   await noteResult(move, 'deliver', `into a new shell, ${count(lines, 'line')} of log`);
-  await enqueue({
-    kind: 'check',
-    key: `check:move-${move.id}`,
-    course: courseName(course),
-    moveId: move.id,
-    input: { round: 0 },
-    words: `checking at ${destination.name}`,
-  });
   await refreshRegister(1000);
   await context.report({ words: `delivered to ${destination.name}`, ahead: null });
 }

@@ -1,3 +1,4 @@
+import { JOBS } from '../jobs/definitions.ts';
 import type { CourseLink, Finding } from '@treenail/core';
 import { randomBytes } from 'node:crypto';
 import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
@@ -10,7 +11,7 @@ import { configFromEnvironment } from '../config.ts';
 import type { Person } from '../contract/index.ts';
 import { Copy, CourseRow, DecisionRow, Job, JobStep, Move, User } from '../db/models.ts';
 import { servicesOf, type Services } from '../services/context.ts';
-import { PLAIN } from '../services/fetches.ts';
+import { PLAIN } from '../contract/index.ts';
 import { addInstance } from '../services/instances.ts';
 import { useLinked } from '../services/linked.ts';
 import { addPerson } from '../services/people.ts';
@@ -103,7 +104,8 @@ describe('A fetch', () => {
 
   const fetchJob = (key: string) =>
     enqueue({
-      ...{ kind: 'fetch', key, course: 'BTB 210', moveId: null, courseId: course.id, words: '' },
+      kind: 'fetch',
+      ...{ key, course: 'BTB 210', moveId: null, courseId: course.id },
       input: { round: 0, options: { ...PLAIN, form: 'standard', removeAfter: false } },
     });
   /** As a worker would run it that does not know of the other: nothing of it stops. */
@@ -116,6 +118,9 @@ describe('A fetch', () => {
       throw new Error('nothing has to be waited for');
     },
   });
+  /** Does the job as it stands, in a context of its own. */
+  const run = (job: Job, context = contextOf(job)) =>
+    fetchCourse(services).run(context, JOBS.fetch.input.parse(job.input));
   const partOf = async () => join(folder, 'scratch', (await readdir(join(folder, 'scratch')))[0] ?? '');
   const arrived = (bytes: number) =>
     until(async () =>
@@ -132,12 +137,12 @@ describe('A fetch', () => {
   it('is kept whole though a worker that stalled goes on writing beside the one that has its job', async () => {
     const job = await fetchJob('fetch:stalled');
     const [half, later] = [Math.floor(zip.length / 2), Math.floor((zip.length * 3) / 4)];
-    const stalled = fetchCourse(services)(contextOf(job));
+    const stalled = run(job);
     await until(async () => downloads.length === 1);
     downloads[0]?.res.write(zip.subarray(0, half));
     await arrived(half);
     // Another worker takes the job, and goes on from what is there.
-    const other = fetchCourse(services)(contextOf(await Job.findByPk(job.id, { rejectOnEmpty: true })));
+    const other = run(await Job.findByPk(job.id, { rejectOnEmpty: true }));
     await until(async () => downloads.length === 2);
     expect(downloads[1]?.from).toBe(half);
     downloads[0]?.res.write(zip.subarray(half, later));
@@ -154,15 +159,14 @@ describe('A fetch', () => {
 
   it('takes its export back and lets go of what has arrived when it is called off, and begins anew when asked again', async () => {
     const job = await fetchJob('fetch:off');
-    const handler = fetchCourse(services);
-    const begun = handler(contextOf(job));
+    const begun = run(job);
     await until(async () => downloads.length === 1);
     downloads[0]?.res.write(zip.subarray(0, 1000));
     await arrived(1000);
     downloads[0]?.res.destroy();
     await expectAsync(begun).toBeRejected();
     await JobStep.create({ jobId: job.id, name: 'ask-0-0', result: 'B1', finishedAt: new Date() });
-    await handler.calledOff?.(contextOf(job));
+    await fetchCourse(services).calledOff?.(contextOf(job), JOBS.fetch.input.parse(job.input));
     expect(asked.at(-1)).toBe('DELETE /api/bundles/B1');
     expect(await readdir(join(folder, 'scratch'))).toEqual([]);
     expect(await JobStep.count({ where: { jobId: job.id } })).toBe(0);
@@ -170,13 +174,13 @@ describe('A fetch', () => {
 
   it('goes on from where the line broke, and keeps what it was sent to the byte', async () => {
     const job = await fetchJob('fetch:cut');
-    const first = fetchCourse(services)(contextOf(job));
+    const first = run(job);
     await until(async () => downloads.length === 1);
     downloads[0]?.res.write(zip.subarray(0, 1000));
     await arrived(1000);
     downloads[0]?.res.destroy();
     await expectAsync(first).toBeRejected();
-    const second = fetchCourse(services)(contextOf(job));
+    const second = run(job);
     await until(async () => downloads.length === 2);
     expect(downloads[1]?.from).toBe(1000);
     downloads[1]?.res.end(zip.subarray(1000));
@@ -201,7 +205,7 @@ describe('A fetch', () => {
       });
       const said: (string | undefined)[] = [];
       const context = { ...contextOf(job), report: async ({ words }: { words?: string }) => void said.push(words) };
-      const done = fetchCourse(services)(context);
+      const done = run(job, context);
       await until(async () => downloads.length === 1);
       downloads[0]?.res.end(whole);
       await done;

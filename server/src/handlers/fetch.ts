@@ -4,7 +4,6 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import {
   Refusal,
-  courseName,
   labelOf,
   nameByRule,
   problem,
@@ -17,7 +16,6 @@ import {
 import { fileSource } from '@treenail/core/node';
 import { Op } from 'sequelize';
 import * as z from 'zod';
-import { FetchOptions } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, JobStep, Move } from '../db/models.ts';
 import {
   ExportGone,
@@ -29,7 +27,7 @@ import {
   type Part,
 } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
-import { PLAIN, formOf } from '../services/fetches.ts';
+import { formOf } from '../services/fetches.ts';
 import { namingRule } from '../services/house.ts';
 import { connectorOf } from '../services/instances.ts';
 import { fetchLinked } from '../services/linked.ts';
@@ -37,22 +35,14 @@ import { indexItems } from '../services/kept-items.ts';
 import { withSource } from '../services/packages.ts';
 import { cut } from '../services/register.ts';
 import { factsOf, letGoOf, nameOfItsOwn } from '../services/strongroom.ts';
-import { enqueue } from '../jobs/queue.ts';
+import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, noteResult } from './of-move.ts';
 
 /** Times that an export is asked for anew when the platform lost it, or never ended it. */
 const AGAIN = 2;
 
-const Input = z.object({
-  round: z.number().int(),
-  options: FetchOptions.default(PLAIN),
-  /** How often the export had to be asked for anew. */
-  again: z.number().int().default(0),
-  /** How far the export was, and since when it has not got on. */
-  still: z.object({ done: z.number(), since: z.number() }).nullable().default(null),
-});
-type Input = z.infer<typeof Input>;
+type Input = InputOf<'fetch'>;
 
 interface OfFetch {
   context: JobContext;
@@ -68,27 +58,27 @@ interface OfFetch {
 }
 
 /** Asks the platform for an export, waits in its queue, downloads before it expires, checks and keeps it. */
-export const fetchCourse = (services: Services): Handler =>
-  Object.assign((context: JobContext) => fetchAndKeep(services, context), {
-    calledOff: (context: JobContext) => clearAway(services, context),
-  });
+export const fetchCourse = (services: Services): Handler<'fetch'> => ({
+  run: (context, input) => fetchAndKeep(services, context, input),
+  calledOff: (context, input) => clearAway(services, context, input),
+});
 
 /** What was asked of the platform is taken back, and what had arrived of it is let go of. */
-async function clearAway(services: Services, context: JobContext): Promise<void> {
+async function clearAway(services: Services, context: JobContext, input: Input): Promise<void> {
   const { scratch } = services.config;
   for (const file of await readdir(scratch).catch(() => [])) {
     if (file.startsWith(`fetch-${context.job.id}-`)) await rm(join(scratch, file), { force: true });
   }
   const asked = await JobStep.findAll({ where: { jobId: context.job.id, name: { [Op.like]: 'ask-%' } } });
   if (asked.length === 0) return;
-  const { giver } = await ofFetch(services, context);
+  const { giver } = await ofFetch(services, context, input);
   for (const { result } of asked) await removeExport(giver, z.string().parse(result));
   // Asked for again, it begins anew.
   await JobStep.destroy({ where: { jobId: context.job.id } });
 }
 
-async function fetchAndKeep(services: Services, context: JobContext): Promise<void> {
-  const of = await ofFetch(services, context);
+async function fetchAndKeep(services: Services, context: JobContext, given: Input): Promise<void> {
+  const of = await ofFetch(services, context, given);
   const { course, giver, source, input } = of;
   const { round, again, options } = input;
   const key = `treenail ${context.job.requestKey} ${round}.${again}`;
@@ -101,7 +91,7 @@ async function fetchAndKeep(services: Services, context: JobContext): Promise<vo
   );
   await context.step(`linked-${round}`, z.literal(true), () => keepLinked(of, kept.copyId));
   if (options.removeAfter) await context.step(`remove-${round}`, z.literal(true), () => removeExport(giver, exportId));
-  const copy = await goOn(of, kept.copyId);
+  const copy = await handToMove(of, kept.copyId);
   const words = `kept from ${source.name}: ${readWords(factsOf(copy))}`;
   await context.report({ words: words.slice(0, 290), ahead: null });
 }
@@ -122,7 +112,7 @@ async function keepLinked({ services, context, course, source, giver, input }: O
   return true;
 }
 
-async function ofFetch(services: Services, context: JobContext): Promise<OfFetch> {
+async function ofFetch(services: Services, context: JobContext, input: Input): Promise<OfFetch> {
   const { job } = context;
   const move = job.moveId === null ? null : await Move.findByPk(job.moveId, { rejectOnEmpty: true });
   const course = await CourseRow.findByPk(move?.courseId ?? job.courseId ?? 0, { rejectOnEmpty: true });
@@ -130,7 +120,6 @@ async function ofFetch(services: Services, context: JobContext): Promise<OfFetch
   const connector = source.platform === 'files' ? null : connectorOf(services.config.secret, source);
   const giver = connector?.giver;
   if (!connector || !giver) throw cannot('export courses', source);
-  const input = Input.parse(job.input);
   const { id: form } = formOf(giver, input.options.form);
   return {
     context,
@@ -343,19 +332,11 @@ async function judge(services: Services, path: string, title: string): Promise<C
   return course;
 }
 
-/** A move that waited for the copy looks inside it. */
-async function goOn({ move, course }: OfFetch, copyId: number): Promise<Copy> {
+/** A move that waited for the copy has it. */
+async function handToMove({ move }: OfFetch, copyId: number): Promise<Copy> {
   const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
   if (!move) return copy;
   await move.update({ copyId });
   await noteResult(move, 'fetch', `${copy.format}, ${readableSize(copy.size)}, ${readWords(factsOf(copy))}`);
-  await enqueue({
-    kind: 'look',
-    key: `look:move-${move.id}`,
-    course: courseName(course),
-    moveId: move.id,
-    input: { round: 0 },
-    words: 'looking inside',
-  });
   return copy;
 }

@@ -1,5 +1,6 @@
 import type { Services } from '../services/context.ts';
-import type { Handlers } from '../jobs/worker.ts';
+import { goOn } from '../services/plan.ts';
+import type { Handler, Handlers } from '../jobs/worker.ts';
 import { build } from './build.ts';
 import { check } from './check.ts';
 import { deliverCourse } from './deliver.ts';
@@ -12,7 +13,7 @@ import { register } from './register.ts';
 import { tidy } from './tidy.ts';
 
 export function handlersOf(services: Services): Handlers {
-  return {
+  return followedUp({
     register: register(services),
     mail: mail(services),
     intake: intake(services),
@@ -23,5 +24,22 @@ export function handlersOf(services: Services): Handlers {
     build: build(services),
     deliver: deliverCourse(services),
     check: check(services),
-  };
+  });
+}
+
+/** What follows a job of a move is said by the move's plan, whichever job it was. */
+function followedUp(handlers: Handlers): Handlers {
+  return Object.fromEntries(
+    Object.entries(handlers as Record<string, Handler>).map(([kind, handler]) => [
+      kind,
+      {
+        ...handler,
+        run: async (context, input) => {
+          await handler.run(context, input);
+          const { moveId } = context.job;
+          if (moveId !== null) await goOn(moveId);
+        },
+      } satisfies Handler,
+    ]),
+  ) as unknown as Handlers;
 }

@@ -5,7 +5,6 @@ import { join } from 'node:path';
 import { Identity, Refusal, labelOf, problem, readCourse, shownIn } from '@treenail/core';
 import { fileSource } from '@treenail/core/node';
 import * as z from 'zod';
-import { Intake } from '../contract/index.ts';
 import { Copy } from '../db/models.ts';
 import { PLATFORMS } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
@@ -14,7 +13,6 @@ import { indexItems } from '../services/kept-items.ts';
 import { withPackage, withSource } from '../services/packages.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 
-const Input = z.object({ uploadId: z.string().regex(/^[0-9a-f]{32}$/), owner: z.string(), asked: Intake });
 const Judged = z.object({
   sha256: z.string(),
   size: z.number(),
@@ -29,10 +27,8 @@ const Judged = z.object({
 });
 
 /** Reads an uploaded file and keeps it as it came; what can't be read is refused and nothing of it stays behind. */
-export const intake =
-  (services: Services): Handler =>
-  async (context) => {
-    const { uploadId, owner, asked } = Input.parse(context.job.input);
+export const intake = (services: Services): Handler<'intake'> => ({
+  run: async (context, { uploadId, owner, asked }) => {
     const path = join(services.config.uploads, uploadId);
     try {
       const judged = await context.step('judge', Judged, () => judge(services, context, path));
@@ -50,7 +46,8 @@ export const intake =
       if (error instanceof Refusal) await Promise.all([path, `${path}.json`].map((p) => rm(p, { force: true })));
       throw error;
     }
-  };
+  },
+});
 
 async function judge(services: Services, context: JobContext, path: string): Promise<z.infer<typeof Judged>> {
   if (!(await isThere(path))) throw gone();

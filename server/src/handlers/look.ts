@@ -50,9 +50,8 @@ async function addressesOf(
 }
 
 /** Reads every file of the kept package, and forecasts what will become of the course at its destination. */
-export const lookInside =
-  (services: Services): Handler =>
-  async (context) => {
+export const lookInside = (services: Services): Handler<'look'> => ({
+  run: async (context) => {
     const { move, course: row, to, from, source, destination } = await ofMove(services, context.job);
     const taker = to.taker;
     if (!taker) throw cannot('take courses', destination);
@@ -109,4 +108,5 @@ export const lookInside =
       `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz')}`,
     );
     await context.report({ words: 'looked inside; the fit waits for you' });
-  };
+  },
+});

@@ -1,12 +1,9 @@
-import * as z from 'zod';
 import { Refusal, problem } from '@treenail/core';
 import { Instance, type CourseRow, type Job, type Move } from '../db/models.ts';
 import type { Connector } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { connectorOf } from '../services/instances.ts';
 import { courseOf, moveById } from '../services/moves.ts';
-
-export const MoveInput = z.object({ round: z.number().int() });
 
 export interface OfMove {
   move: Move;
@@ -16,7 +13,6 @@ export interface OfMove {
   /** None where the course is known from a file. */
   from: Connector | null;
   to: Connector;
-  round: number;
 }
 
 /** What every job of a move works on. */
@@ -36,7 +32,6 @@ export async function ofMove(services: Services, job: Job): Promise<OfMove> {
     destination,
     from: source.platform === 'files' ? null : connectorOf(secret, source),
     to: connectorOf(secret, destination),
-    round: MoveInput.parse(job.input).round,
   };
 }
 

@@ -10,9 +10,8 @@ import { ofMove } from './of-move.ts';
 const HOSTS_AT_ONCE = 4;
 
 /** Asks the outside addresses of a course that were not asked lately, and adds what is found to its findings. */
-export const askOutside =
-  (services: Services): Handler =>
-  async (context) => {
+export const askOutside = (services: Services): Handler<'outside'> => ({
+  run: async (context) => {
     const { move } = await ofMove(services, context.job);
     const [{ course }, { links }] = await Promise.all([readDocument(move.id, 'look'), readDocument(move.id, 'links')]);
     const addresses = outsideAddresses(course, links).slice(0, MOST_ADDRESSES);
@@ -45,4 +44,5 @@ export const askOutside =
     await context.report({
       words: `${count(addresses.length, 'outside address', 'outside addresses')} asked, ${count(found.length, 'finding')}`,
     });
-  };
+  },
+});

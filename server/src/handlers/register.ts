@@ -1,4 +1,3 @@
-import * as z from 'zod';
 import { Refusal } from '@treenail/core';
 import { Instance } from '../db/models.ts';
 import { PlatformTrouble } from '../platforms/index.ts';
@@ -8,13 +7,9 @@ import { healthOf } from '../services/platforms.ts';
 import { writeListing } from '../services/register.ts';
 import type { Handler } from '../jobs/worker.ts';
 
-const Input = z.object({ instanceId: z.number() });
-
 /** Lists one instance's courses into the register. */
-export const register =
-  ({ config }: Services): Handler =>
-  async ({ job }) => {
-    const { instanceId } = Input.parse(job.input);
+export const register = ({ config }: Services): Handler<'register'> => ({
+  run: async (_context, { instanceId }) => {
     const instance = await Instance.findByPk(instanceId, { rejectOnEmpty: true });
     const connector = connectorOf(config.secret, instance);
     await instance.update({ health: await healthOf(connector) });
@@ -27,4 +22,5 @@ export const register =
       if (!(error instanceof PlatformTrouble)) throw error;
       // The next listing is due soon anyway; this one need not be repeated.
     }
-  };
+  },
+});

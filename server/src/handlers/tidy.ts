@@ -9,16 +9,16 @@ import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, ofMove } from './of-move.ts';
 
 /** Puts everything that was decided into the working copy, and forecasts anew. */
-export const tidy =
-  (services: Services): Handler =>
-  async (context) => {
+export const tidy = (services: Services): Handler<'tidy'> => ({
+  run: async (context) => {
     const { move, to, destination } = await ofMove(services, context.job);
     if (!to.taker) throw cannot('take courses', destination);
     // A later decision has a job of its own, which does all of it.
     if (move.workedVersion >= move.tidyVersion) return;
     if (await putMendsIn(services, context, { move, destination, taker: to.taker }))
       await context.report({ words: 'the working copy is ready' });
-  };
+  },
+});
 
 /** Whether what was decided when it began is what is decided still, and so is written down. */
 export async function putMendsIn(

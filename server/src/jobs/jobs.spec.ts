@@ -5,17 +5,19 @@ import * as z from 'zod';
 import { Job, JobStep, bindModels } from '../db/models.ts';
 import { PlatformTrouble } from '../platforms/index.ts';
 import { testDatabase, until } from '../testing/database.ts';
+import { JOBS } from './definitions.ts';
 import { claim, enqueue, lockNext, renew, type NewJob } from './queue.ts';
 import { callOffJob } from '../services/jobs.ts';
 import { Worker, type Handler, type Handlers, type WorkerOptions } from './worker.ts';
 
-const newJob = (key: string): NewJob => ({
+type Run = Handler['run'];
+
+const newJob = (key: string): NewJob<'look'> => ({
   kind: 'look',
   key,
   course: 'X 1-01',
   moveId: null,
-  input: {},
-  words: 'waiting',
+  input: { round: 0 },
 });
 
 describe('The job queue', () => {
@@ -38,19 +40,9 @@ describe('The job queue', () => {
     workers = [];
   });
 
-  const start = (handler: Handler, leaseMs = 5000, more: Partial<WorkerOptions> = {}) => {
-    const handlers: Handlers = {
-      register: handler,
-      mail: handler,
-      intake: handler,
-      fetch: handler,
-      look: handler,
-      tidy: handler,
-      outside: handler,
-      build: handler,
-      deliver: handler,
-      check: handler,
-    };
+  const start = (given: Handler | Run, leaseMs = 5000, more: Partial<WorkerOptions> = {}) => {
+    const handler = typeof given === 'function' ? { run: given } : given;
+    const handlers = Object.fromEntries(Object.keys(JOBS).map((kind) => [kind, handler])) as unknown as Handlers;
     const worker = new Worker({ sequelize, handlers, leaseMs, restMs: 20, log: pino({ level: 'silent' }), ...more });
     workers.push(worker);
     worker.start();
@@ -155,7 +147,7 @@ describe('The job queue', () => {
   it('continues a job that a stopping worker let go of', async () => {
     let ran = 0;
     const job = await enqueue(newJob('let go'));
-    const hang: Handler = async (context) => {
+    const hang: Run = async (context) => {
       ran++;
       if (ran > 1) return;
       await new Promise((_done, reject) =>
@@ -203,7 +195,7 @@ describe('The job queue', () => {
 
   it('is tried for as long as its patience reaches, and no longer', async () => {
     const job = await enqueue(newJob('silent platform'));
-    const silent: Handler = async () => {
+    const silent: Run = async () => {
       throw new PlatformTrouble('it does not answer');
     };
     // A patience that is over at once: one try, and it fails with what to do.
@@ -216,7 +208,7 @@ describe('The job queue', () => {
     start(silent, 5000, { patienceMs: async () => 10 * 3_600_000 });
     await until(async () => ((await Job.findByPk(job.id))?.attempts ?? 0) > 2);
     const waiting = await Job.findByPk(job.id, { rejectOnEmpty: true });
-    expect(waiting.words).toMatch(/^waiting: no answer, trying again until \d{4}-\d\d-\d\d \d\d:\d\d UTC$/);
+    expect(waiting.words).toMatch(/^looking inside: no answer, trying again until \d{4}-\d\d-\d\d \d\d:\d\d UTC$/);
   });
 
   it('is no platform that is silent where the database will not have what is written: it fails at once, without SQL', async () => {
@@ -253,15 +245,15 @@ describe('The job queue', () => {
   it('is called off where it runs, waits or has failed, and clears away what it had begun', async () => {
     const cleared: string[] = [];
     let failing = true;
-    const handler: Handler = Object.assign(
-      async (context: Parameters<Handler>[0]) => {
+    const handler: Handler = {
+      run: async (context) => {
         const { job, signal } = context;
         if (job.requestKey === 'waits') context.later(60_000);
         if (job.requestKey === 'fails' && failing) throw new Refusal(problem('no', 'No.', 'Do not.'));
         await new Promise((_done, reject) => signal.addEventListener('abort', () => reject(new Error('let go'))));
       },
-      { calledOff: async ({ job }: Parameters<Handler>[0]) => void cleared.push(job.requestKey) },
-    );
+      calledOff: async ({ job }) => void cleared.push(job.requestKey),
+    };
     start(handler, 150);
     start(handler, 150);
     const jobs = [await enqueue(newJob('runs')), await enqueue(newJob('waits')), await enqueue(newJob('fails'))];
@@ -275,11 +267,12 @@ describe('The job queue', () => {
   });
 
   it('is called off all the same where the platform would not let go, and says so', async () => {
-    const handler: Handler = Object.assign(async () => undefined, {
+    const handler: Handler = {
+      run: async () => undefined,
       calledOff: async () => {
         throw new Refusal(problem('busy', 'It is being unpacked.', 'Wait.'));
       },
-    });
+    };
     const job = await enqueue(newJob('stubborn'));
     await callOffJob(job);
     start(handler);

@@ -4,6 +4,7 @@ import type * as z from 'zod';
 import type { JobKind } from '../contract/index.ts';
 import { Job, JobStep } from '../db/models.ts';
 import { PlatformTrouble } from '../platforms/index.ts';
+import { definitionOf, type InputOf } from './definitions.ts';
 import { diskFull, isDatabaseRefusal, isDatabaseTrouble, isDiskFull } from '../trouble.ts';
 
 /** Thrown by a handler to be called again later: the job waits in the database, and no worker waits with it. */
@@ -36,11 +37,11 @@ export interface JobContext {
 }
 
 /** What a kind of job does; and what it clears away, here and at the platform, when a person calls it off. */
-export interface Handler {
-  (context: JobContext): Promise<void>;
-  calledOff?: (context: JobContext) => Promise<void>;
+export interface Handler<K extends JobKind = JobKind> {
+  run: (context: JobContext, input: InputOf<K>) => Promise<void>;
+  calledOff?: (context: JobContext, input: InputOf<K>) => Promise<void>;
 }
-export type Handlers = Record<JobKind, Handler>;
+export type Handlers = { readonly [K in JobKind]: Handler<K> };
 
 /** The longest pause between two tries, in ms. */
 const LONGEST_PAUSE = 60_000;
@@ -68,7 +69,8 @@ export class Performer {
     const context = new Context(job, signal);
     try {
       if (job.callOff) throw new CalledOff();
-      await this.options.handlers[job.kind](context);
+      const { run } = this.handlerOf(job);
+      await run(context, inputOf(job));
       return {
         ...GOT_ON,
         state: 'done',
@@ -83,11 +85,16 @@ export class Performer {
     }
   }
 
+  private handlerOf({ kind }: Job): Handler {
+    return this.options.handlers[kind];
+  }
+
   /** Clears away what the job had begun. What can't be cleared away now is told, and the job is called off all the same. */
   private async letGo(job: Job): Promise<Partial<Job>> {
     const over = { state: 'called off', finishedAt: new Date(), ahead: null, problem: null } as const;
     try {
-      await this.options.handlers[job.kind].calledOff?.(new Context(job, new AbortController().signal));
+      const { calledOff } = this.handlerOf(job);
+      await calledOff?.(new Context(job, new AbortController().signal), inputOf(job));
       return { ...over, words: 'called off' };
     } catch (error) {
       this.options.log.warn({ err: error, job: job.id }, 'could not clear away what was called off');
@@ -155,6 +162,10 @@ export class Performer {
 /** A job that ended with something a person has to act on. */
 export function failed(why: Problem): Partial<Job> {
   return { state: 'failed', finishedAt: new Date(), problem: why, words: why.message.slice(0, 290) };
+}
+
+function inputOf(job: Job): InputOf<JobKind> {
+  return definitionOf(job.kind).input.parse(job.input) as InputOf<JobKind>;
 }
 
 /** Thrown where a job is not gone on with because a person called it off. */

@@ -102,7 +102,7 @@ describe('The process that does jobs', () => {
 
   it('leaves the worker free to keep its lease while it is busy for ever', async () => {
     process_({ limitMs: 2000 });
-    await enqueue({ kind: 'look', key: 'busy', course: 'X', moveId: null, input: {}, words: '' });
+    await enqueue({ kind: 'look', key: 'busy', course: 'X', moveId: null, input: { round: 0 } });
     const job = await claim(sequelize, 'w', 150);
     if (!job) throw new Error('nothing to do');
     const busy = apart.perform(jobOf(12), never);

@@ -1,9 +1,10 @@
 import { QueryTypes, Transaction, type Sequelize } from 'sequelize';
 import type { JobKind } from '../contract/index.ts';
 import { Job } from '../db/models.ts';
+import { definitionOf, type GivenTo } from './definitions.ts';
 
-export interface NewJob {
-  kind: JobKind;
+export interface NewJob<K extends JobKind = JobKind> {
+  kind: K;
   /** The same key gives the same job. */
   key: string;
   course: string;
@@ -12,8 +13,9 @@ export interface NewJob {
   askedBy?: number | null;
   /** The same for all that one act asked for. */
   batch?: string | null;
-  input: unknown;
-  words: string;
+  input: GivenTo<K>;
+  /** Of whom or what it is said, before it says what it does. */
+  of?: string;
 }
 
 /** What a job that is over begins anew with; the results of its steps stay. */
@@ -32,8 +34,11 @@ export const AFRESH = {
  * Puts a job into the queue, or gives the one that was put there under this key. One that failed or was
  * called off starts again.
  */
-export async function enqueue(job: NewJob, transaction?: Transaction): Promise<Job> {
+export async function enqueue<K extends JobKind>(job: NewJob<K>, transaction?: Transaction): Promise<Job> {
   const now = new Date();
+  const words = definitionOf(job.kind)
+    .words(job.of ?? '')
+    .slice(0, 290);
   const [row, fresh] = await Job.findOrCreate({
     where: { requestKey: job.key },
     defaults: {
@@ -46,7 +51,7 @@ export async function enqueue(job: NewJob, transaction?: Transaction): Promise<J
       course: job.course,
       input: job.input,
       state: 'queued',
-      words: job.words,
+      words,
       runAfter: now,
       createdAt: now,
       changedAt: now,
@@ -54,10 +59,7 @@ export async function enqueue(job: NewJob, transaction?: Transaction): Promise<J
     ...(transaction ? { transaction } : {}),
   });
   if (!fresh && (row.state === 'failed' || row.state === 'called off')) {
-    await row.update(
-      { ...AFRESH, words: job.words, runAfter: now, changedAt: now },
-      transaction ? { transaction } : {},
-    );
+    await row.update({ ...AFRESH, words, runAfter: now, changedAt: now }, transaction ? { transaction } : {});
   }
   return row;
 }

@@ -2,8 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { Refusal, problem } from '@treenail/core';
 import type { Logger } from 'pino';
 import type { Sequelize } from 'sequelize';
-import type { JobKind } from '../contract/index.ts';
 import { Job } from '../db/models.ts';
+import { definitionOf } from './definitions.ts';
 import { CalledOff, Performer, failed, type PerformerOptions } from './perform.ts';
 import { claim, renew } from './queue.ts';
 
@@ -28,9 +28,6 @@ const HELD_MS = 15_000;
 
 /** How often a worker may go silent over one job before it is set aside: what it works on may be what silences them. */
 const MOST_LOST = 2;
-
-/** Jobs that read nothing which a stranger made: they are not worth a process of their own. */
-const LIGHT: ReadonlySet<JobKind> = new Set<JobKind>(['register', 'mail']);
 
 /** Takes jobs one at a time until it is stopped. Any number of workers can run against one database. */
 export class Worker {
@@ -110,7 +107,7 @@ export class Worker {
     if (held !== null) {
       return { state: 'waiting', words: held.slice(0, 290), ahead: null, runAfter: new Date(Date.now() + HELD_MS) };
     }
-    return ((LIGHT.has(job.kind) ? null : this.options.perform) ?? this.here)(job, signal);
+    return ((definitionOf(job.kind).housekeeping ? null : this.options.perform) ?? this.here)(job, signal);
   }
 
   private readonly here = (job: Job, signal: AbortSignal) => this.performer.perform(job, signal);

@@ -21,15 +21,6 @@ import { audit, mustBe } from './people.ts';
 /**
  * What a move fetches: the package that keeps the most. It is read here, and written in whatever the destination takes.
  */
-export const PLAIN: FetchOptions = {
-  form: 'archive',
-  parts: null,
-  copyLinked: true,
-  personal: false,
-  reason: '',
-  removeAfter: true,
-};
-
 /** The form that is asked for, or the one that leaves out the least where the platform has no such form. */
 export function formOf(giver: Giver, asked: FetchOptions['form']): ExportForm {
   const [least] = [...giver.forms].sort((a, b) => a.lacks.length - b.lacks.length);
@@ -178,7 +169,7 @@ export async function startFetches(services: Services, person: Person, asked: Fe
       askedBy: person.id,
       batch,
       input: { round: 0, options },
-      words: `fetching at ${instance.name}`,
+      of: instance.name,
     });
     await audit(person, 'fetch asked for', `course ${courseId}`, options);
     jobs.push(asJobSummary(job));

@@ -35,7 +35,7 @@ export async function takeIn(person: Person, uploadId: string, asked: Intake): P
     course: courseName(asked) || asked.fileName.slice(0, 60),
     moveId: null,
     input: { uploadId, owner: person.email, asked },
-    words: `reading ${asked.fileName}`.slice(0, 290),
+    of: asked.fileName,
   });
   await audit(person, 'file taken in', asked.fileName.slice(0, 190), { uploadId });
   return job.id;

@@ -1,6 +1,7 @@
 import { Op } from 'sequelize';
 import type { JobKind, JobSummary } from '../contract/index.ts';
 import { CourseRow, Job, Move } from '../db/models.ts';
+import { HOUSEKEEPING, kindsThatAsk } from '../jobs/definitions.ts';
 
 export function asJobSummary(job: Job): JobSummary {
   return {
@@ -24,12 +25,10 @@ export function asJobSummary(job: Job): JobSummary {
   };
 }
 
-const HOUSEKEEPING: JobKind[] = ['register', 'mail'];
-
 /** Jobs that a person waits for or has not looked at yet. Listings and mails are housekeeping and not among them. */
 export async function listOpenJobs(): Promise<JobSummary[]> {
   const jobs = await Job.findAll({
-    where: { kind: { [Op.notIn]: HOUSEKEEPING }, seenAt: null },
+    where: { kind: { [Op.notIn]: [...HOUSEKEEPING] }, seenAt: null },
     order: [['id', 'ASC']],
     limit: 200,
   });
@@ -38,7 +37,7 @@ export async function listOpenJobs(): Promise<JobSummary[]> {
 
 export async function jobsChangedSince(since: Date): Promise<Job[]> {
   return Job.findAll({
-    where: { kind: { [Op.notIn]: HOUSEKEEPING }, changedAt: { [Op.gte]: since } },
+    where: { kind: { [Op.notIn]: [...HOUSEKEEPING] }, changedAt: { [Op.gte]: since } },
     order: [['changedAt', 'ASC']],
     limit: 500,
   });
@@ -81,13 +80,13 @@ export async function jobsAt(instanceId: number): Promise<Job[]> {
   return Job.findAll({
     where: {
       [Op.or]: [
-        { kind: 'fetch', courseId: ids },
+        { kind: { [Op.in]: kindsThatAsk('source') }, courseId: ids },
         of(
-          ['fetch'],
+          kindsThatAsk('source'),
           moves.filter((m) => m.destinationId !== instanceId).map((m) => m.id),
         ),
         of(
-          ['deliver', 'check'],
+          kindsThatAsk('destination'),
           moves.filter((m) => m.destinationId === instanceId).map((m) => m.id),
         ),
       ],

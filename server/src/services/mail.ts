@@ -2,6 +2,7 @@ import nodemailer from 'nodemailer';
 import { MailChoice, type Person } from '../contract/index.ts';
 import type { Config } from '../config.ts';
 import { Copy, Job, Move, User } from '../db/models.ts';
+import { definitionOf } from '../jobs/definitions.ts';
 import { enqueue } from '../jobs/queue.ts';
 
 /** What a person wants to be told by mail; both, where they never chose. */
@@ -44,7 +45,7 @@ export async function tellByMail(config: Config, job: Job): Promise<void> {
     course: all.length === 1 ? job.course : `${all.length} courses`,
     moveId: null,
     input: { jobId: job.id, userId: user.id },
-    words: `telling ${user.email}`,
+    of: user.email,
   });
 }
 
@@ -90,7 +91,7 @@ function aboutOne(job: Job): Said {
   const course = oneLine(job.course);
   const what = done ? `${oneLine(job.words)}.` : oneLine(job.problem?.message ?? 'it failed.');
   return {
-    subject: `${course}: ${WORDS[job.kind] ?? job.kind} ${done ? 'is done' : 'failed'}`,
+    subject: `${course}: ${definitionOf(job.kind).mail ?? job.kind} ${done ? 'is done' : 'failed'}`,
     lines: [`${course}: ${what}`, ...(done ? [] : [oneLine(job.problem?.action ?? 'Try it again.')])],
   };
 }
@@ -100,7 +101,7 @@ function aboutMany(jobs: readonly Job[]): Said {
   const failed = jobs.filter((j) => j.state === 'failed');
   const off = jobs.filter((j) => j.state === 'called off').length;
   const done = jobs.length - failed.length - off;
-  const kind = WORDS[jobs[0]?.kind ?? 'fetch'] ?? '';
+  const kind = definitionOf(jobs[0]?.kind ?? 'fetch').mail ?? '';
   return {
     subject: `${kind} of ${jobs.length} courses: ${done} done${failed.length > 0 ? `, ${failed.length} failed` : ''}`,
     lines: [
@@ -109,12 +110,3 @@ function aboutMany(jobs: readonly Job[]): Said {
     ],
   };
 }
-
-const WORDS: Partial<Record<Job['kind'], string>> = {
-  fetch: 'the fetch',
-  look: 'the look inside',
-  build: 'the build',
-  deliver: 'the delivery',
-  check: 'the check',
-  intake: 'the file',
-};

@@ -1,6 +1,7 @@
 import { Refusal, problem } from '@treenail/core';
-import type { JobKind, MoveStep, StepState } from '../contract/index.ts';
+import type { MoveStep, StepState } from '../contract/index.ts';
 import type { Job, Move } from '../db/models.ts';
+import { jobOfStep } from '../jobs/definitions.ts';
 
 /** Where a move stands: the first step that is not done. */
 export function stepOf(move: Move): MoveStep {
@@ -46,22 +47,13 @@ export function mustBeOpen(move: Move): void {
   );
 }
 
-const JOB_OF_STEP: Partial<Record<MoveStep, JobKind>> = {
-  fetch: 'fetch',
-  look: 'look',
-  tidy: 'tidy',
-  build: 'build',
-  deliver: 'deliver',
-  check: 'check',
-};
-
 const ORDER: readonly MoveStep[] = ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'];
 
 export function stepsOf(move: Move, jobs: readonly Job[]): { step: MoveStep; state: StepState; result: string }[] {
   const at = ORDER.indexOf(stepOf(move));
   return ORDER.map((step, index) => {
     // The newest: a step may have been gone through again.
-    const job = jobs.findLast((j) => j.kind === JOB_OF_STEP[step]);
+    const job = jobs.findLast((j) => j.kind === jobOfStep(step)?.kind);
     const result = move.results[step] ?? '';
     // Nobody has looked at what was found: that the fit can be seen does not make it done.
     if (step === 'tidy' && index < at && (move.openFindings ?? 0) > 0) return { step, state: tidyState(job), result };

@@ -100,7 +100,6 @@ describe('Moves', () => {
       course: 'BTB',
       moveId: move.id,
       input: { round: 0 },
-      words: '',
     });
     await until(async () => (await at(move.id)) === 'fit');
     return moves.moveById(move.id);
@@ -192,7 +191,6 @@ describe('Moves', () => {
       course: '',
       moveId: move.id,
       input: { round: 0 },
-      words: '',
     });
     await waiting.update({ runAfter: new Date(Date.now() + 3_600_000) });
     await moves.callOffMove(person, move.id);
@@ -261,8 +259,7 @@ describe('Moves', () => {
       key: `deliver:${randomUUID()}`,
       course: '',
       moveId: move.id,
-      input: { round: 0 },
-      words: '',
+      input: { round: 0, shell: { code: 'X', section: '', term: '', title: 'X' } },
     });
     expect(await heldBy(job)).toContain('New is paused');
     expect(await patienceMs(job)).toBe(90 * 60_000);

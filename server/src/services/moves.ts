@@ -35,6 +35,7 @@ import { asJobSummary, callOffJob, isUnfinished, jobsAt } from './jobs.ts';
 import { canReopen, mustNotBeCalledOff, stepOf, stepsOf } from './move-steps.ts';
 import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
+import { goOn } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
 import { mustBeCurrent, withWorkingCopy } from './working.ts';
 
@@ -89,15 +90,7 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
   }
   const openKey = `${course.id}>${destination.id}${asked.another === undefined ? '' : ` ${asked.another}`}`;
   const { move, fresh } = await createOrFind(person, course.id, destination.id, openKey, copy);
-  const kind = move.copyId === null ? 'fetch' : 'look';
-  await enqueue({
-    kind,
-    key: `${kind}:move-${move.id}`,
-    course: courseName(course),
-    moveId: move.id,
-    input: { round: 0 },
-    words: kind === 'fetch' ? `fetching at ${source.name}` : 'looking inside',
-  });
+  await goOn(move.id);
   if (fresh)
     await audit(person, 'move started', `move ${move.id}`, {
       course: courseName(course),
@@ -273,7 +266,6 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
     course: courseName(course),
     moveId: move.id,
     input: { round: 0 },
-    words: 'building the package',
   });
 }
 
@@ -305,7 +297,7 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
     course: courseName(course),
     moveId: move.id,
     input: { round: 0, shell: { code: course.code, ...shell } },
-    words: `delivering to ${destination.name}`,
+    of: destination.name,
   });
 }
 

@@ -94,7 +94,6 @@ export async function startAsking({ config }: Services, person: Person, moveId: 
     course: courseName(course),
     moveId,
     input: { round: 0 },
-    words: 'asking outside addresses',
   });
   await audit(person, 'outside addresses asked', `move ${moveId}`);
   return asJobSummary(job);

@@ -1,4 +1,4 @@
-import * as z from 'zod';
+import { JOBS, definitionOf } from '../jobs/definitions.ts';
 import { Op } from 'sequelize';
 import { CourseRow, Instance, Job, Move } from '../db/models.ts';
 import { PATIENCE_MS } from '../jobs/worker.ts';
@@ -6,11 +6,11 @@ import { jobsAt } from './jobs.ts';
 
 /** The instance that a job asks for something; `null` where it asks none. */
 async function instanceAsked(job: Job): Promise<Instance | null> {
-  if (job.kind === 'register')
-    return Instance.findByPk(z.object({ instanceId: z.number() }).parse(job.input).instanceId);
-  if (job.kind !== 'fetch' && job.kind !== 'deliver' && job.kind !== 'check') return null;
+  if (job.kind === 'register') return Instance.findByPk(JOBS.register.input.parse(job.input).instanceId);
+  const { asks } = definitionOf(job.kind);
+  if (asks === null) return null;
   const move = job.moveId === null ? null : await Move.findByPk(job.moveId);
-  if (move && job.kind !== 'fetch') return Instance.findByPk(move.destinationId);
+  if (move && asks === 'destination') return Instance.findByPk(move.destinationId);
   const course = await CourseRow.findByPk(move?.courseId ?? job.courseId ?? 0);
   return course && Instance.findByPk(course.instanceId);
 }

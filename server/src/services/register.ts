@@ -15,7 +15,7 @@ export async function refreshRegister(freshMs: number): Promise<void> {
       course: instance.name,
       moveId: null,
       input: { instanceId: instance.id },
-      words: `listing ${instance.name}`,
+      of: instance.name,
     });
   }
 }

@@ -99,7 +99,7 @@ describe('Tidying a move', () => {
 
   const look = async () => {
     moveId = (await newMove()).id;
-    await enqueue({ kind: 'look', key: `look:move-${moveId}`, course: 'BTB', moveId, input: { round: 0 }, words: '' });
+    await enqueue({ kind: 'look', key: `look:move-${moveId}`, course: 'BTB', moveId, input: { round: 0 } });
     // The last that a look writes down.
     await until(async () => 'look' in (await moveById(moveId)).results);
   };
@@ -253,12 +253,12 @@ describe('Tidying a move', () => {
 
   it('asks outside addresses once, politely, and says what they answered', async () => {
     const key = `outside:move-${moveId}-x`;
-    await enqueue({ kind: 'outside', key, course: 'BTB', moveId, input: { round: 0 }, words: '' });
+    await enqueue({ kind: 'outside', key, course: 'BTB', moveId, input: { round: 0 } });
     await until(async () => (await Job.findOne({ where: { requestKey: key } }))?.state === 'done');
     const gone = await one('link-outside-gone');
     expect(gone.evidence).toBe('link “a dead one” to https://dead.example/page: there is no such page any more');
     const before = asked.length;
-    await enqueue({ kind: 'outside', key: `${key}2`, course: 'BTB', moveId, input: { round: 0 }, words: '' });
+    await enqueue({ kind: 'outside', key: `${key}2`, course: 'BTB', moveId, input: { round: 0 } });
     await until(async () => (await Job.findOne({ where: { requestKey: `${key}2` } }))?.state === 'done');
     expect(asked.length).toBe(before);
     // What was not there may be asked again before long; what was there stays known for a week.

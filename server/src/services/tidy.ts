@@ -95,7 +95,6 @@ async function decidedAnew(move: Move): Promise<void> {
     course: courseName(await courseOf(move)),
     moveId: move.id,
     input: { round: 0 },
-    words: 'putting the mends into the working copy',
   });
 }
 

@@ -70,10 +70,14 @@ function addressOf(endpoint: Endpoint, given: readonly unknown[]): string {
   return pathOf(endpoint, given) + (query === '' ? '' : `?${query}`);
 }
 
+const AsText = z.union([z.string(), z.number(), z.boolean()]).transform(String);
+
 /** A query as texts; what is not given is not asked. */
 function textsIn(query: unknown): Record<string, string> {
   const given = Object.entries((query ?? {}) as Record<string, unknown>);
-  return Object.fromEntries(given.flatMap(([name, value]) => (value === undefined ? [] : [[name, String(value)]])));
+  return Object.fromEntries(
+    given.flatMap(([name, value]) => (value === undefined ? [] : [[name, AsText.parse(value)]])),
+  );
 }
 
 /** The server, with a method for every endpoint: the parameters of its path in order, then its query or body. */
