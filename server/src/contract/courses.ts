@@ -5,7 +5,13 @@ import { ExportFormId } from './platforms.ts';
 
 export const CourseSummary = z.object({
   id: z.number(),
-  instance: z.object({ id: z.number(), name: z.string(), platform: z.string(), gives: z.boolean() }),
+  instance: z.object({
+    id: z.number(),
+    name: z.string(),
+    platform: z.string(),
+    gives: z.boolean(),
+    fetches: z.boolean(),
+  }),
   code: z.string(),
   section: z.string(),
   term: z.string(),

@@ -8,7 +8,10 @@ export const InstanceSummary = z.object({
   name: z.string(),
   platform: z.string(),
   /** Whether courses can be fetched from it, or delivered into it. */
+  /** A move can begin with a course of it. */
   gives: z.boolean(),
+  /** Exports can be asked for there. */
+  fetches: z.boolean(),
   takes: z.boolean(),
   /** It will be gone on a day that is known. */
   leaving: z.boolean(),

@@ -117,9 +117,9 @@ async function ofFetch(services: Services, context: JobContext, input: Input): P
   const move = job.moveId === null ? null : await Move.findByPk(job.moveId, { rejectOnEmpty: true });
   const course = await CourseRow.findByPk(move?.courseId ?? job.courseId ?? 0, { rejectOnEmpty: true });
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
-  const connector = source.platform === 'files' ? null : connectorOf(services.config.secret, source);
-  const giver = connector?.giver;
-  if (!connector || !giver) throw cannot('export courses', source);
+  const connector = connectorOf(services.config.secret, source);
+  const { giver } = connector;
+  if (!giver) throw cannot('export courses', source);
   const { id: form } = formOf(giver, input.options.form);
   return {
     context,

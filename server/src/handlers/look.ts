@@ -58,7 +58,7 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
     const [house, { known, notes: untold }, profile, outside] = await Promise.all([
       houseRules(),
-      addressesOf(from?.giver, row.remoteId),
+      addressesOf(from.giver, row.remoteId),
       taker.profile ? profileOf(destination, taker.profile) : null,
       answersKept(),
     ]);

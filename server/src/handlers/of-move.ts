@@ -10,8 +10,7 @@ export interface OfMove {
   course: CourseRow;
   source: Instance;
   destination: Instance;
-  /** None where the course is known from a file. */
-  from: Connector | null;
+  from: Connector;
   to: Connector;
 }
 
@@ -30,7 +29,7 @@ export async function ofMove(services: Services, job: Job): Promise<OfMove> {
     course,
     source,
     destination,
-    from: source.platform === 'files' ? null : connectorOf(secret, source),
+    from: connectorOf(secret, source),
     to: connectorOf(secret, destination),
   };
 }

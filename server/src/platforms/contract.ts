@@ -163,5 +163,7 @@ export interface ConnectorOptions {
 export interface PlatformKind {
   id: string;
   label: string;
+  /** Reached over the network, by an address and a token that somebody enters. */
+  connected: boolean;
   connect(options: ConnectorOptions): Connector;
 }

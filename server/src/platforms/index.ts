@@ -1,6 +1,7 @@
 import { Refusal, problem } from '@treenail/core';
 import type { Connector, Giver, PlatformKind } from './contract.ts';
 import { ExportGone } from './http.ts';
+import { files } from './files/index.ts';
 import { oxlea } from './oxlea/index.ts';
 import { quernhold } from './quernhold/index.ts';
 import { tarnhall } from './tarnhall/index.ts';
@@ -8,11 +9,21 @@ import { tarnhall } from './tarnhall/index.ts';
 export * from './contract.ts';
 export { ExportGone, PlatformTrouble, asTrouble } from './http.ts';
 
-export const PLATFORMS: readonly PlatformKind[] = [quernhold, oxlea, tarnhall];
+const KINDS: readonly PlatformKind[] = [quernhold, oxlea, tarnhall, files];
+
+/** Kinds of platforms that can be connected. */
+export const PLATFORMS = KINDS.filter((kind) => kind.connected);
+/** The kind of the instance under which courses stand that are known from files. */
+export const FILES = files.id;
+
+/** Whether instances of this kind are reached over the network. */
+export function isConnected(platform: string): boolean {
+  return PLATFORMS.some((kind) => kind.id === platform);
+}
 
 /** @throws Refusal `platform-unknown` */
 export function connectTo(platform: string, baseUrl: string, credential: string): Connector {
-  const kind = PLATFORMS.find((p) => p.id === platform);
+  const kind = KINDS.find((p) => p.id === platform);
   if (!kind)
     throw new Refusal(problem('platform-unknown', `There is no connector for ${platform}.`, 'Choose another kind.'));
   return kind.connect({ baseUrl, credential });

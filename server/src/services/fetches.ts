@@ -38,7 +38,7 @@ async function giverOf(
   if (!course || !instance) {
     throw new Refusal(problem('not-found', 'There is no such course.', 'Go back to the list and choose again.'));
   }
-  const giver = instance.platform === 'files' ? null : connectorOf(services.config.secret, instance).giver;
+  const giver = connectorOf(services.config.secret, instance).giver;
   if (!giver) {
     throw new Refusal(
       problem(

@@ -2,7 +2,7 @@ import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import { Refusal, problem } from '@treenail/core';
 import type { InstanceSummary } from '../contract/index.ts';
 import { Instance } from '../db/models.ts';
-import { connectTo, type Connector } from '../platforms/index.ts';
+import { connectTo, isConnected, type Connector } from '../platforms/index.ts';
 
 /** Credentials are AES-256-GCM at rest: nonce, tag, text. They never leave the server again. */
 export function sealCredential(secret: Buffer, credential: string): Buffer {
@@ -42,7 +42,8 @@ export async function addInstance(secret: Buffer, instance: NewInstance): Promis
 
 /** @throws Refusal `key-wrong` where the key of this Treenail does not open what is kept */
 export function connectorOf(secret: Buffer, instance: Instance): Connector {
-  return connectTo(instance.platform, instance.baseUrl, tokenOf(secret, instance));
+  const token = isConnected(instance.platform) ? tokenOf(secret, instance) : '';
+  return connectTo(instance.platform, instance.baseUrl, token);
 }
 
 function tokenOf(secret: Buffer, instance: Instance): string {
@@ -73,6 +74,7 @@ export async function listInstances(): Promise<InstanceSummary[]> {
     platform: row.platform,
     gives: row.gives,
     takes: row.takes,
+    fetches: kindOf(row).giver !== null,
     leaving: row.cutOff !== null,
     listedAt: row.listedAt?.toISOString() ?? null,
     trouble: row.trouble,

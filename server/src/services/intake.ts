@@ -1,3 +1,4 @@
+import { FILES } from '../platforms/index.ts';
 import { createHash } from 'node:crypto';
 import { courseName, nameByRule, type Identity } from '@treenail/core';
 import type { CopySummary, Intake, Person } from '../contract/index.ts';
@@ -43,7 +44,7 @@ export async function takeIn(person: Person, uploadId: string, asked: Intake): P
 
 /** The instance under which courses known from files stand. */
 export function filesInstance(): Promise<Instance> {
-  return Instance.findOne({ where: { platform: 'files' }, rejectOnEmpty: true });
+  return Instance.findOne({ where: { platform: FILES }, rejectOnEmpty: true });
 }
 
 /** A course is the same as one taken in before if a person would call it so: code, section, term and title. */

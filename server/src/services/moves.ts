@@ -30,7 +30,7 @@ import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
 import { AFRESH, enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';
-import { connectorOf } from './instances.ts';
+import { connectorOf, kindOf } from './instances.ts';
 import { asJobSummary, callOffJob, isUnfinished, jobsAt } from './jobs.ts';
 import { canReopen, mustNotBeCalledOff, stepOf, stepsOf } from './move-steps.ts';
 import { withPackage } from './packages.ts';
@@ -85,7 +85,7 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
     );
   }
   const copy = asked.copyId === undefined ? null : await Copy.findByPk(asked.copyId);
-  if (copy ? copy.courseId !== course.id || copy.removedAt : source.platform === 'files') {
+  if (copy ? copy.courseId !== course.id || copy.removedAt : kindOf(source).giver === null) {
     throw missing('kept copy of this course');
   }
   const openKey = `${course.id}>${destination.id}${asked.another === undefined ? '' : ` ${asked.another}`}`;
@@ -135,7 +135,7 @@ export async function beginningsOf(services: Services, courseId: number): Promis
   const course = await CourseRow.findByPk(courseId);
   if (!course) throw missing('course');
   const instance = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
-  const giver = instance.platform === 'files' ? null : connectorOf(services.config.secret, instance).giver;
+  const giver = connectorOf(services.config.secret, instance).giver;
   const [copies, moves] = await Promise.all([
     Copy.findAll({ where: { courseId, removedAt: null }, order: [['keptAt', 'DESC']] }),
     Move.findAll({ where: { courseId, deliveredAt: null, calledOffAt: null }, order: [['id', 'DESC']] }),

@@ -13,7 +13,7 @@ import {
 } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, Job, ProfileVersion, User } from '../db/models.ts';
 import { PATIENCE_MS } from '../jobs/worker.ts';
-import { PLATFORMS, connectTo, removeExport, type Connector, type Giver } from '../platforms/index.ts';
+import { PLATFORMS, connectTo, isConnected, removeExport, type Connector, type Giver } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { addInstance, connectorOf, kindOf, sealCredential } from './instances.ts';
 import { jobsAt } from './jobs.ts';
@@ -26,7 +26,7 @@ function missing(): Refusal {
 
 async function instanceById(id: number): Promise<Instance> {
   const instance = await Instance.findByPk(id);
-  if (!instance || instance.platform === 'files') throw missing();
+  if (!instance || !isConnected(instance.platform)) throw missing();
   return instance;
 }
 
@@ -63,7 +63,7 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
     for (const { id } of instances) failed.set(id, (await jobsAt(id)).filter((j) => j.state === 'failed').length);
   }
   return instances.flatMap((row): PlatformSummary[] => {
-    if (row.platform === 'files') return [];
+    if (!isConnected(row.platform)) return [];
     const own = courses.filter((c) => c.instanceId === row.id);
     const connector = kindOf(row);
     const keyProblem = whyClosed(services, row);
@@ -76,6 +76,7 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         label: PLATFORMS.find((p) => p.id === row.platform)?.label ?? row.platform,
         baseUrl: row.baseUrl,
         gives: row.gives,
+        fetches: connector.giver !== null,
         takes: row.takes,
         leaving: row.cutOff !== null,
         listedAt: row.listedAt?.toISOString() ?? null,

@@ -2,13 +2,14 @@ import { Op } from 'sequelize';
 import type { CourseSummary } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
-import type { ListedCourse } from '../platforms/index.ts';
+import { PLATFORMS, type ListedCourse } from '../platforms/index.ts';
+import { kindOf } from './instances.ts';
 import { stepOf } from './move-steps.ts';
 
 /** Has every instance listed anew; asked twice within `freshMs` it is done once. */
 export async function refreshRegister(freshMs: number): Promise<void> {
   const slot = Math.floor(Date.now() / freshMs);
-  for (const instance of await Instance.findAll({ where: { platform: { [Op.ne]: 'files' } } })) {
+  for (const instance of await Instance.findAll({ where: { platform: PLATFORMS.map((kind) => kind.id) } })) {
     await enqueue({
       kind: 'register',
       key: `register:${instance.id}:${slot}:${freshMs}`,
@@ -94,7 +95,13 @@ export async function listCourses(): Promise<CourseSummary[]> {
     return [
       {
         id: row.id,
-        instance: { id: instance.id, name: instance.name, platform: instance.platform, gives: instance.gives },
+        instance: {
+          id: instance.id,
+          name: instance.name,
+          platform: instance.platform,
+          gives: instance.gives,
+          fetches: kindOf(instance).giver !== null,
+        },
         code: row.code,
         section: row.section,
         term: row.term,

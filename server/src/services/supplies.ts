@@ -34,7 +34,7 @@ export async function supply(services: Services, move: Move, match: Match): Prom
   const addresses = new Set(asked.map((f) => f.like));
   const course = await CourseRow.findByPk(move.courseId, { rejectOnEmpty: true });
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
-  const giver = source.platform === 'files' ? null : connectorOf(services.config.secret, source).giver;
+  const giver = connectorOf(services.config.secret, source).giver;
   if (!giver?.sharedFile) {
     throw new Refusal(
       problem(

@@ -7,25 +7,11 @@ import { NavigationEnd, NavigationError, Router, RouterLink, RouterLinkActive, R
 import { filter, map } from 'rxjs';
 import { wordsOf } from './data/api';
 import { SessionService } from './data/session';
+import { keysOn, sectionsFor } from './screens';
 import { Finder } from './shell/finder';
 import { KeysDialog } from './shell/keys-dialog';
 import { MailDialog } from './shell/mail-dialog';
 import { Tideline } from './shell/tideline';
-
-interface Section {
-  path: string;
-  name: string;
-  key: string;
-}
-
-const SECTIONS: readonly Section[] = [
-  { path: '/courses', name: 'Courses', key: 'c' },
-  { path: '/moves', name: 'Moves', key: 'm' },
-  { path: '/bench', name: 'Bench', key: 'b' },
-  { path: '/strongroom', name: 'Strongroom', key: 's' },
-  { path: '/platforms', name: 'Platforms', key: 'p' },
-  { path: '/reports', name: 'Reports', key: 'r' },
-];
 
 @Component({
   selector: 'tn-root',
@@ -89,9 +75,7 @@ export class App {
   private readonly finder = viewChild(Finder);
   private going = false;
   protected readonly person = this.session.person;
-  protected readonly sections = computed(() =>
-    SECTIONS.filter((s) => this.person()?.role === 'administrator' || s.path === '/reports'),
-  );
+  protected readonly sections = computed(() => sectionsFor(this.person()?.role));
   protected readonly initials = computed(() =>
     (this.person()?.name ?? '')
       .split(' ')
@@ -114,7 +98,8 @@ export class App {
   }
 
   protected keys(): void {
-    this.dialog.open(KeysDialog, { width: '420px' });
+    const shown = this.router.routerState.snapshot.root.firstChild?.routeConfig?.path;
+    this.dialog.open(KeysDialog, { width: '420px', data: keysOn(shown, this.person()?.role) });
   }
 
   protected signOut(): void {

@@ -1,7 +1,8 @@
 import { inject } from '@angular/core';
-import { Router, type CanActivateFn, type Routes } from '@angular/router';
+import { Router, type CanActivateFn, type Route, type Routes } from '@angular/router';
 import { map } from 'rxjs';
 import { SessionService } from './data/session';
+import { SCREENS, type ScreenDefinition } from './screens';
 
 const signedIn: CanActivateFn = (_route, state) => {
   const router = inject(Router);
@@ -17,74 +18,18 @@ const administrator: CanActivateFn = () => {
     .pipe(map((person) => person?.role === 'administrator' || router.createUrlTree(['/reports'])));
 };
 
+const GUARDS: Record<ScreenDefinition['who'], CanActivateFn[]> = {
+  anyone: [],
+  'signed in': [signedIn],
+  administrator: [signedIn, administrator],
+};
+
+function routeOf({ path, title, who, load }: ScreenDefinition): Route {
+  return { path, title: `${title} · Treenail`, canActivate: GUARDS[who], loadComponent: load };
+}
+
 export const routes: Routes = [
-  {
-    path: 'sign-in',
-    title: 'Sign in · Treenail',
-    loadComponent: () => import('./sign-in/sign-in').then((m) => m.SignInPage),
-  },
-  {
-    path: '',
-    canActivate: [signedIn],
-    children: [
-      {
-        path: 'reports',
-        title: 'Reports · Treenail',
-        loadComponent: () => import('./reports/reports').then((m) => m.ReportsPage),
-      },
-      {
-        path: 'reports/:id',
-        title: 'Transfer report · Treenail',
-        loadComponent: () => import('./reports/report').then((m) => m.ReportPage),
-      },
-      {
-        path: '',
-        canActivate: [administrator],
-        children: [
-          { path: '', pathMatch: 'full', redirectTo: 'courses' },
-          {
-            path: 'courses',
-            title: 'Courses · Treenail',
-            loadComponent: () => import('./courses/courses').then((m) => m.CoursesPage),
-          },
-          {
-            path: 'moves',
-            title: 'Moves · Treenail',
-            loadComponent: () => import('./moves/moves').then((m) => m.MovesPage),
-          },
-          {
-            path: 'moves/:id',
-            title: 'Move · Treenail',
-            loadComponent: () => import('./moves/move').then((m) => m.MovePage),
-          },
-          {
-            path: 'moves/:id/:step',
-            title: 'Move · Treenail',
-            loadComponent: () => import('./moves/move').then((m) => m.MovePage),
-          },
-          {
-            path: 'bench',
-            title: 'Bench · Treenail',
-            loadComponent: () => import('./bench/bench').then((m) => m.BenchPage),
-          },
-          {
-            path: 'bench/describe',
-            title: 'Describe an archive · Treenail',
-            loadComponent: () => import('./describe/describe').then((m) => m.DescribePage),
-          },
-          {
-            path: 'strongroom',
-            title: 'Strongroom · Treenail',
-            loadComponent: () => import('./strongroom/strongroom').then((m) => m.StrongroomPage),
-          },
-          {
-            path: 'platforms',
-            title: 'Platforms · Treenail',
-            loadComponent: () => import('./platforms/platforms').then((m) => m.PlatformsPage),
-          },
-        ],
-      },
-    ],
-  },
+  ...SCREENS.map(routeOf),
+  { path: '', pathMatch: 'full', redirectTo: 'courses' },
   { path: '**', redirectTo: '' },
 ];

@@ -211,6 +211,7 @@ class OxleaConnector implements Connector, Giver {
 
 export const oxlea: PlatformKind = {
   id: 'oxlea',
+  connected: true,
   label: 'Oxlea',
   connect: (options) => new OxleaConnector(options),
 };

@@ -337,6 +337,7 @@ function wordsOf(line: string): string {
 
 export const quernhold: PlatformKind = {
   id: 'quernhold',
+  connected: true,
   label: 'Quernhold',
   connect: (options) => new QuernholdConnector(options),
 };

@@ -282,6 +282,7 @@ class TarnhallConnector implements Connector, Giver, Taker {
 
 export const tarnhall: PlatformKind = {
   id: 'tarnhall',
+  connected: true,
   label: 'Tarnhall',
   connect: (options) => new TarnhallConnector(options),
 };

@@ -14,7 +14,7 @@ import { of } from 'rxjs';
 import { Api } from '../data/api';
 import { CoursesPage } from './courses';
 
-const live = { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true };
+const live = { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true, fetches: true };
 const instances: InstanceSummary[] = [
   { ...live, takes: false, leaving: false, listedAt: '2026-11-24T05:00:00.000Z', trouble: null },
   {
@@ -22,6 +22,7 @@ const instances: InstanceSummary[] = [
     name: 'Marrowick New',
     platform: 'tarnhall',
     gives: false,
+    fetches: false,
     takes: true,
     leaving: false,
     listedAt: '2026-11-24T05:00:00.000Z',

@@ -95,10 +95,10 @@ export class CoursesPage {
   protected readonly courses = computed(() => this.list() ?? []);
   private readonly listedInstances = lastOf(this.instanceList);
   private readonly allInstances = computed((): InstanceSummary[] => this.listedInstances() ?? []);
-  protected readonly instances = computed(() => this.allInstances().filter((i) => i.platform !== 'files'));
+  protected readonly instances = computed(() => this.allInstances().filter((i) => i.fetches || i.takes));
   /** What the list can be narrowed to: files only where a course is known from one. */
   protected readonly origins = computed(() =>
-    this.allInstances().filter((i) => i.platform !== 'files' || this.courses().some((c) => c.instance.id === i.id)),
+    this.allInstances().filter((i) => i.fetches || i.takes || this.courses().some((c) => c.instance.id === i.id)),
   );
   protected readonly known = computed(() => this.list() !== null);
   /** Nothing is connected that courses could come from. */
@@ -207,7 +207,7 @@ export class CoursesPage {
   }
 
   protected readonly fetchable = computed(() =>
-    this.courses().filter((c) => this.chosen().has(c.id) && c.instance.gives && c.instance.platform !== 'files'),
+    this.courses().filter((c) => this.chosen().has(c.id) && c.instance.fetches),
   );
   protected readonly allShown = computed(() => {
     const shown = this.shown();

@@ -15,6 +15,7 @@ const instance = (id: number, name: string, platform: string): InstanceSummary =
   name,
   platform,
   gives: true,
+  fetches: true,
   takes: true,
   leaving: false,
   listedAt: null,

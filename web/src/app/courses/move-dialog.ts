@@ -62,7 +62,7 @@ export class MoveDialog {
   protected readonly data = inject<MoveDialogData>(MAT_DIALOG_DATA);
   protected readonly words = copyWords;
   protected readonly names = STEP_NAMES;
-  protected readonly canFetch = this.data.course.instance.platform !== 'files';
+  protected readonly canFetch = this.data.course.instance.fetches;
   protected readonly loaded = rxResource({ stream: () => this.api.beginnings(this.data.course.id) });
   private readonly told = lastOf(this.loaded);
   protected readonly copies = computed(() => this.told()?.copies ?? []);

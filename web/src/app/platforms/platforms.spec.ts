@@ -18,6 +18,7 @@ const platform = (id: number, name: string, more: Partial<PlatformSummary>): Pla
   label: 'Tarnhall',
   baseUrl: 'http://127.0.0.1:1',
   gives: false,
+  fetches: false,
   takes: false,
   leaving: false,
   listedAt: at,

@@ -1,8 +1,15 @@
-import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { MatDialogActions, MatDialogClose, MatDialogContent, MatDialogTitle } from '@angular/material/dialog';
+import {
+  MAT_DIALOG_DATA,
+  MatDialogActions,
+  MatDialogClose,
+  MatDialogContent,
+  MatDialogTitle,
+} from '@angular/material/dialog';
+import type { Key } from '../screens';
 
-/** The list of keys, opened by `?`. */
+/** The keys that are heard on the screen that is shown, opened by `?`. */
 @Component({
   selector: 'tn-keys-dialog',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -23,16 +30,5 @@ import { MatDialogActions, MatDialogClose, MatDialogContent, MatDialogTitle } fr
   `,
 })
 export class KeysDialog {
-  protected readonly keys = [
-    ['/', 'search'],
-    ['g c', 'Courses'],
-    ['g m', 'Moves'],
-    ['g b', 'Bench'],
-    ['g s', 'Strongroom'],
-    ['g r', 'Reports'],
-    ['j  k', 'next and previous row of a list'],
-    ['Enter', 'open the row'],
-    ['[  ]', 'previous and next step of a move'],
-    ['?', 'this list'],
-  ] as const;
+  protected readonly keys = inject<readonly Key[]>(MAT_DIALOG_DATA);
 }

@@ -24,7 +24,7 @@ export const job = (id: number, state: JobSummary['state'], more: Partial<JobSum
 
 export const courseRow = (id: number, more: Partial<CourseSummary> = {}): CourseSummary => ({
   id,
-  instance: { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true },
+  instance: { id: 1, name: 'Marrowick Live', platform: 'quernhold', gives: true, fetches: true },
   code: 'RIG 140',
   section: '01',
   term: 'Autumn 2026',
