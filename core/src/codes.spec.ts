@@ -1,20 +1,44 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+import { CODES } from './model/index.ts';
+
+const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
+
+/** What stands in the docs: by chapter, each code with when it is given. */
+function documented(): Record<string, Record<string, string>> {
+  const chapters = readFileSync(at('../../docs/problems.md'), 'utf8').split(/^## /m).slice(1);
+  return Object.fromEntries(
+    chapters.map((chapter) => [
+      chapter.slice(0, chapter.indexOf('\n')),
+      Object.fromEntries([...chapter.matchAll(/^\| `([a-z0-9-]+)` +\| (.*?) +\|/gm)].map((m) => [m[1], m[2]])),
+    ]),
+  );
+}
+
+function sourcesIn(folder: string): string[] {
+  return readdirSync(at(folder), { recursive: true, encoding: 'utf8' })
+    .filter((name) => name.endsWith('.ts') && !name.endsWith('.spec.ts') && !name.endsWith('codes.ts'))
+    .map((name) => readFileSync(`${at(folder)}/${name}`, 'utf8'));
+}
 
 /** What a refusal or a note says must be found in the documentation by its code. */
 describe('The codes of refusals and notes', () => {
-  it('are all in docs/formats.md', () => {
-    const here = fileURLToPath(new URL('.', import.meta.url));
-    const docs = readFileSync(fileURLToPath(new URL('../../docs/formats.md', import.meta.url)), 'utf8');
-    const sources = readdirSync(here, { recursive: true, encoding: 'utf8' })
-      .filter((name) => name.endsWith('.ts') && !name.endsWith('.spec.ts'))
-      .map((name) => readFileSync(here + name, 'utf8'));
-    const codes = new Set(
-      sources.flatMap((text) =>
-        [...text.matchAll(/\b(?:problem|warning|remark|refuse)\(\s*'([a-z-]+)'/g)].map((m) => m[1] ?? ''),
-      ),
+  it('are in docs/problems.md just as in the list', () => {
+    const listed = Object.entries(CODES).map(([chapter, codes]) => [
+      chapter,
+      Object.fromEntries(Object.entries(codes).map(([code, { when }]) => [code, when])),
+    ]);
+    expect(documented()).toEqual(Object.fromEntries(listed) as Record<string, Record<string, string>>);
+  });
+
+  it('are all given somewhere, and none is given that is not in the list', () => {
+    const sources = ['.', '../../server/src', '../../web/src/app'].flatMap(sourcesIn).join('\n');
+    const listed = Object.values(CODES).flatMap((codes) => Object.keys(codes));
+    expect(listed.length).toBeGreaterThan(100);
+    expect(listed.filter((code) => !sources.includes(`'${code}'`))).toEqual([]);
+    const given = [...sources.matchAll(/\b(?:problem|warning|remark|refuse)\(\s*'([a-z0-9-]+)'/g)].map(
+      (m) => m[1] ?? '',
     );
-    expect(codes.size).toBeGreaterThan(30);
-    expect([...codes].filter((code) => !docs.includes(`\`${code}\``))).toEqual([]);
+    expect(given.filter((code) => !listed.includes(code))).toEqual([]);
   });
 });

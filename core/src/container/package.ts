@@ -1,4 +1,4 @@
-import { Refusal, problem, remark, warning, type Note } from '../model/index.ts';
+import { Refusal, problem, remark, warning, type Note, type ProblemCode } from '../model/index.ts';
 import { straighten } from './accidents.ts';
 import { decodeName, readDirectory, type DirectoryRecord } from './directory.ts';
 import { joinedSource, readChunks, withReadAhead, type ByteSource } from './byte-source.ts';
@@ -339,7 +339,7 @@ function damaged(entry: Entry, how: string, cause?: unknown): Refusal {
   );
 }
 
-function refuse(code: string, message: string, action: string, file?: string): Refusal {
+function refuse(code: ProblemCode, message: string, action: string, file?: string): Refusal {
   return new Refusal(problem(code, message, action, { file }));
 }
 

@@ -1,3 +1,4 @@
+export * from './codes.ts';
 export * from './condition.ts';
 export * from './content.ts';
 export * from './course.ts';

@@ -1,8 +1,9 @@
 import * as z from 'zod';
+import type { ProblemCode } from './codes.ts';
 
 /**
  * Something that a person must know or can act on: what is wrong, where, and what to do.
- * `code` is stable and documented in docs/formats.md; the sentences may change.
+ * `code` is stable and listed in `codes.ts` and docs/problems.md; the sentences may change.
  */
 export const Problem = z.object({
   code: z.string(),
@@ -48,14 +49,14 @@ function placed(place: Place): Pick<Problem, 'file' | 'item' | 'line'> {
   };
 }
 
-export function problem(code: string, message: string, action: string, place: Place = {}): Problem {
+export function problem(code: ProblemCode, message: string, action: string, place: Place = {}): Problem {
   return { code, message, action, ...placed(place) };
 }
 
-export function warning(code: string, message: string, action: string, place: Place = {}): Note {
+export function warning(code: ProblemCode, message: string, action: string, place: Place = {}): Note {
   return { ...problem(code, message, action, place), weight: 'warning' };
 }
 
-export function remark(code: string, message: string, action: string, place: Place = {}): Note {
+export function remark(code: ProblemCode, message: string, action: string, place: Place = {}): Note {
   return { ...problem(code, message, action, place), weight: 'remark' };
 }

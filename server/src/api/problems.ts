@@ -1,24 +1,9 @@
-import { Refusal } from '@treenail/core';
+import { Refusal, statusOf } from '@treenail/core';
 import type { ErrorRequestHandler } from 'express';
 import type { Logger } from 'pino';
 import * as z from 'zod';
 import { diskFullRefusal, isDatabaseTrouble, isDiskFull } from '../trouble.ts';
 import type { ProblemDocument } from '../contract/index.ts';
-
-const STATUS: Record<string, number> = {
-  'sign-in-refused': 401,
-  'sign-in-needed': 401,
-  'not-allowed': 403,
-  'not-found': 404,
-  'not-yet': 409,
-  'wrong-step': 409,
-  'nothing-failed': 409,
-  'invalid-request': 400,
-  'request-too-deep': 400,
-  'other-origin': 403,
-  'too-busy': 503,
-  'disk-full': 507,
-};
 
 /** Everything that is thrown leaves as a problem document (RFC 9457). */
 export const answerProblems =
@@ -39,7 +24,7 @@ function documentOf(error: unknown): ProblemDocument {
     return {
       type: `urn:treenail:problem:${code}`,
       title: message,
-      status: STATUS[code] ?? 422,
+      status: statusOf(code),
       code,
       detail: message,
       action,

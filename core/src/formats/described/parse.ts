@@ -1,5 +1,5 @@
 import { LineCounter, isNode, parseDocument, type Document } from 'yaml';
-import { problem, type Problem } from '../../model/index.ts';
+import { problem, type Problem, type ProblemCode } from '../../model/index.ts';
 import { Description, type Again, type Rule } from './language.ts';
 import { pathProblem } from './documents.ts';
 
@@ -81,7 +81,7 @@ function lineOf(doc: Document, counter: LineCounter, path: readonly PropertyKey[
 
 interface Wrong {
   path: PropertyKey[];
-  code: string;
+  code: ProblemCode;
   message: string;
   action: string;
 }
