@@ -276,7 +276,6 @@ const MOVES = {
     says: 'Begins a move; the same one while it is not delivered is that one.',
     body: c.NewMove,
     answer: c.MoveSummary,
-    status: 201,
   }),
   move: get('/moves/:id', { who: admin, says: 'One move and where it is.', params: [Id], answer: c.MoveSummary }),
   look: get('/moves/:id/look', { who: admin, says: 'What is in the course.', params: [Id], answer: c.LookAnswer }),

@@ -50,7 +50,8 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     moves: ({ person, query }) => moves.listMoves(person, query),
     startMove: async ({ person, body, res }) => {
       const { moveId, fresh } = await moves.startMove(person, body);
-      res.status(fresh ? 201 : 200);
+      // Of one that was there already nothing is made.
+      if (fresh) res.status(201);
       return summary(moveId);
     },
     move: ({ params: [id] }) => summary(id),
