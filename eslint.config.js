@@ -98,7 +98,7 @@ export default defineConfig(
         message: 'Of the server the web application knows the contract only.',
       },
       {
-        group: ['@treenail/core/node', '@treenail/core/hand', '@treenail/core/hands'],
+        group: ['@treenail/core/node', '@treenail/core/file-worker', '@treenail/core/workers'],
         message: 'Node is not in the browser.',
       },
     ],

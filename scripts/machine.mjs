@@ -90,7 +90,7 @@ export function ensureWeb() {
 }
 
 const SERVED = {
-  server: ['main', 'worker', 'runner', 'reader', 'prepare', 'hand'],
+  server: ['main', 'worker', 'runner', 'reader', 'prepare', 'file-worker'],
   standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main', 'mailbox/main', 'outside/main'],
 };
 
@@ -114,8 +114,8 @@ export async function ensureServer() {
       sourcemap: true,
       packages: 'external',
       alias: {
-        '@treenail/core/hand': join(ROOT, 'core/src/inspect/hand.worker.ts'),
-        '@treenail/core/hands': join(ROOT, 'core/src/inspect/node-hands.ts'),
+        '@treenail/core/file-worker': join(ROOT, 'core/src/inspect/file.worker.ts'),
+        '@treenail/core/workers': join(ROOT, 'core/src/inspect/node-workers.ts'),
         '@treenail/core/node': join(ROOT, 'core/src/container/node.ts'),
         '@treenail/core': join(ROOT, 'core/src/index.ts'),
       },

@@ -46,7 +46,7 @@ const TASKS = fileURLToPath(new URL('../dist/tasks.mjs', import.meta.url));
 export async function prepareTasks(): Promise<void> {
   const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
   await build({
-    entryPoints: { tasks: at('./tasks.ts'), hand: at('./hand.ts') },
+    entryPoints: { tasks: at('./tasks.ts'), 'file-worker': at('./file-worker.ts') },
     outdir: at('../dist'),
     outExtension: { '.js': '.mjs' },
     bundle: true,
@@ -55,8 +55,8 @@ export async function prepareTasks(): Promise<void> {
     format: 'esm',
     packages: 'external',
     alias: {
-      '@treenail/core/hand': at('../../core/src/inspect/hand.worker.ts'),
-      '@treenail/core/hands': at('../../core/src/inspect/node-hands.ts'),
+      '@treenail/core/file-worker': at('../../core/src/inspect/file.worker.ts'),
+      '@treenail/core/workers': at('../../core/src/inspect/node-workers.ts'),
       '@treenail/core/node': at('../../core/src/container/node.ts'),
       '@treenail/core': at('../../core/src/index.ts'),
     },

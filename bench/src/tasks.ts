@@ -1,7 +1,7 @@
 import { createWriteStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import {
-  Bearings,
+  LinkResolver,
   TextIndex,
   decodeText,
   inventory,
@@ -19,7 +19,7 @@ import {
 } from '@treenail/core';
 import { parse } from 'parse5';
 import yazl from 'yazl';
-import { handsFor } from '@treenail/core/hands';
+import { fileWorkersFor } from '@treenail/core/workers';
 import { fileSink, fileSource, nodeEngine } from '@treenail/core/node';
 
 /** What is measured, each run in a process of its own: `tasks.ts NAME FILE …`. */
@@ -80,12 +80,12 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
   async links(file = '') {
     await withPackage(file, async (pkg) => {
       const { course } = await readCourse(pkg);
-      const bearings = new Bearings(course, pkg.entries.keys());
+      const resolver = new LinkResolver(course, pkg.entries.keys());
       let found = 0;
       for (const item of course.items) {
         if (item.kind !== 'page') continue;
         const reading = readPage(decodeText(await pkg.bytes(item.file)));
-        found += bearings.resolve(reading, { item: item.id, part: 'page', file: item.file }).length;
+        found += resolver.resolve(reading, { item: item.id, part: 'page', file: item.file }).length;
       }
       console.log(found);
     });
@@ -147,8 +147,8 @@ async function surveyed(file: string, onFindings: (known: Survey) => void): Prom
     const { course } = await readCourse(pkg);
     const findings = { today: '2026-11-25' };
     const reading = { findings, texts: false };
-    const { hands, close } = handsFor(pkg, course, reading, new URL('./hand.mjs', import.meta.url));
-    await survey(pkg, course, { engine: nodeEngine, ...reading, hands, onFindings }).finally(close);
+    const { workers, close } = fileWorkersFor(pkg, course, reading, new URL('./file-worker.mjs', import.meta.url));
+    await survey(pkg, course, { engine: nodeEngine, ...reading, workers, onFindings }).finally(close);
   });
 }
 

@@ -101,7 +101,7 @@ describe('The laws of the course model', () => {
           fc.pre(canBeWritten(generated, id));
           const { pkg, bytes, read, target } = await throughFormat(generated, id);
           // What goes on as it came loses nothing.
-          if (target.stays) expect(profileOn(read, target)).toBeNull();
+          if (target.passthrough) expect(profileOn(read, target)).toBeNull();
           const before = await asWritten(bytes);
           const sink = memorySink();
           const { format } = targetById(id);

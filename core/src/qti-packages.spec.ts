@@ -205,7 +205,7 @@ describe('Reading packages of QTI 2', () => {
       'one.xml': item('one'),
       'two.xml': item('two'),
     });
-    expect(course.items.map((i) => [i.kind, i.place])).toEqual([
+    expect(course.items.map((i) => [i.kind, i.definitionPath])).toEqual([
       ['foreign', 'rules.xml'],
       ['quiz', 'test.xml'],
     ]);

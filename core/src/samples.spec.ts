@@ -241,7 +241,7 @@ describe('Reading SCORM packages made by another hand', () => {
         truth.unusedFiles,
       ]);
       const tracked = course.items.filter((i) => i.settings.tracked === true);
-      expect(tracked.map((i) => `${i.title} ${i.place}`).sort()).toEqual(
+      expect(tracked.map((i) => `${i.title} ${i.definitionPath}`).sort()).toEqual(
         (truth.scos ?? []).map((sco) => `${sco.title} ${sco.path}`).sort(),
       );
     });

@@ -19,10 +19,10 @@ const SIGNS: KeyOf[] = [
   (s) => (s.item ? `${s.item.kind} ${s.item.id}` : null),
   // It became something else, and is called as before.
   (s) => (isFolder(s) ? null : `${s.key} ${title(s)}`),
-  (s) => (s.item?.print === undefined ? null : `${s.item.kind} ${s.item.print} ${title(s)}`),
+  (s) => (s.item?.fingerprint === undefined ? null : `${s.item.kind} ${s.item.fingerprint} ${title(s)}`),
   (s) => `${group(s)} ${title(s)} ${above(s)}`,
   (s) => `${group(s)} ${title(s)}`,
-  (s) => (s.item?.print === undefined ? null : `${s.item.kind} ${s.item.print}`),
+  (s) => (s.item?.fingerprint === undefined ? null : `${s.item.kind} ${s.item.fingerprint}`),
   (s) => (isFolder(s) ? null : `${title(s)} ${above(s)}`),
   (s) => (isFolder(s) ? null : title(s)),
   // A platform that cuts titles leaves their beginning.

@@ -4,7 +4,7 @@ import type { Course, Item, Profile, Question } from '../model/index.ts';
 import { common, courseOf, question, text } from '../testing/made.ts';
 import { compare } from './index.ts';
 
-const print = (item: Item, of: string): Item => ({ ...item, print: of });
+const print = (item: Item, of: string): Item => ({ ...item, fingerprint: of });
 const page = (id: string, title: string, of = id): Item =>
   print({ ...common(id, title), kind: 'page', file: `${id}.html` }, of);
 const quiz = (id: string, ...questions: Question[]): Item => ({ ...common(id), kind: 'quiz', questions });
@@ -247,7 +247,7 @@ describe('What arrived, beside what was sent', () => {
     const sent = course(page('p', 'Tides'), talk);
     const said = forecast(sent, [never]);
     const asForetold = compare(sent, course(page('p', 'Tides')), said);
-    expect([asForetold.otherwise, asForetold.lines.map((l) => l.foretold)]).toEqual([0, ['whole', 'left behind']]);
+    expect([asForetold.otherwise, asForetold.lines.map((l) => l.predicted)]).toEqual([0, ['whole', 'left behind']]);
     // It arrived though it was not to, and what was to arrive whole did not.
     const other = compare(sent, course(talk), said);
     expect(other.otherwise).toBe(2);

@@ -20,16 +20,25 @@ import {
 } from '../model/index.ts';
 import { align, type Pair } from './align.ts';
 
-export const CheckedLine = Line.extend({
+const Checked = Line.extend({
   /** What the forecast said, `null` for extras and where there was no forecast. */
-  foretold: Line.shape.outcome.nullable(),
+  predicted: Line.shape.outcome.nullable(),
 });
-export type CheckedLine = z.infer<typeof CheckedLine>;
+export type CheckedLine = z.infer<typeof Checked>;
+
+/** Comparisons that were kept before call the forecast otherwise. */
+export const CheckedLine: z.ZodType<CheckedLine, unknown> = z.preprocess(
+  (given) =>
+    typeof given === 'object' && given !== null && 'foretold' in given
+      ? { predicted: given.foretold, ...given }
+      : given,
+  Checked,
+);
 
 export const Comparison = z.object({
   lines: z.array(CheckedLine),
   totals: Totals,
-  /** Lines whose outcome is not the one foretold. */
+  /** Lines whose outcome is not the one that was forecast. */
   otherwise: z.number().int(),
 });
 export type Comparison = z.infer<typeof Comparison>;
@@ -38,23 +47,23 @@ export type Comparison = z.infer<typeof Comparison>;
  * Compares what was sent with what was read back, item by item and setting by setting. Every subject of both sides is
  * named exactly once.
  */
-export function compare(source: Course, arrived: Course, foretold?: Forecast): Comparison {
-  const said = new Map(foretold?.lines.map((line) => [line.source, line.outcome]));
+export function compare(source: Course, arrived: Course, predicted?: Forecast): Comparison {
+  const said = new Map(predicted?.lines.map((line) => [line.source, line.outcome]));
   const hashes = { source: hashesOf(source), arrived: hashesOf(arrived) };
   const lines = align(source, arrived).map((pair): CheckedLine => {
     const line = compareSubjects(pair, hashes);
-    return { ...line, foretold: said.get(line.source) ?? null };
+    return { ...line, predicted: said.get(line.source) ?? null };
   });
   return {
     lines,
     totals: totalsOf(lines),
-    otherwise: lines.filter(cameOtherwise).length,
+    otherwise: lines.filter(differsFromForecast).length,
   };
 }
 
 /** Whether an outcome is not the one foretold. Where nothing was foretold, only what nobody sent is a surprise. */
-export function cameOtherwise({ foretold, outcome }: Pick<CheckedLine, 'foretold' | 'outcome'>): boolean {
-  return foretold === null ? outcome === 'extra' : foretold !== outcome;
+export function differsFromForecast({ predicted, outcome }: Pick<CheckedLine, 'predicted' | 'outcome'>): boolean {
+  return predicted === null ? outcome === 'extra' : predicted !== outcome;
 }
 
 interface Hashes {
@@ -146,10 +155,12 @@ function compareText(a: Item, b: Item): { outcome: 'reworked' | 'unsure'; reason
   if (holdsQuestions(a)) return null;
   if (a.kind === 'link' && b.kind === 'link')
     return a.url === b.url ? null : { outcome: 'reworked', reason: `leads to ${b.url || 'nowhere'} now` };
-  if (a.print === undefined || b.print === undefined) {
-    return a.print === b.print ? null : { outcome: 'unsure', reason: 'its content could not be read on both sides' };
+  if (a.fingerprint === undefined || b.fingerprint === undefined) {
+    return a.fingerprint === b.fingerprint
+      ? null
+      : { outcome: 'unsure', reason: 'its content could not be read on both sides' };
   }
-  if (a.print === b.print) return null;
+  if (a.fingerprint === b.fingerprint) return null;
   return { outcome: 'reworked', reason: a.kind === 'file' ? 'its bytes are not the same' : 'its text is not the same' };
 }
 

@@ -131,7 +131,7 @@ describe('Opening a package', () => {
       '1: a.txt,b.txt',
       '2: a.txt,b.txt',
     ]);
-    one.letGo();
+    one.release();
     expect([names(one), names(two), names(one)]).toEqual(['3: a.txt,b.txt', '2: a.txt,b.txt', '3: a.txt,b.txt']);
   });
 

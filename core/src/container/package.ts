@@ -47,8 +47,8 @@ export class Package {
   /** Where the source's entries begin, in order, whether or not they are entries of this package. */
   private readonly starts: Float64Array<ArrayBuffer>;
   /** Of entries whose own header says something else than the directory, what it says, by where they begin. */
-  private readonly otherwise: Map<number, string>;
-  private ownSeason: object = {};
+  private readonly headerMismatches: Map<number, string>;
+  private ownCacheKey: object = {};
 
   constructor(
     source: ByteSource,
@@ -65,28 +65,28 @@ export class Package {
     this.entries = entries;
     this.notes = notes;
     this.starts = starts;
-    this.otherwise = otherwise;
+    this.headerMismatches = otherwise;
   }
 
   /** What is made of the package is kept as long as this is the same: see `onceFor`. */
-  get season(): object {
-    return this.ownSeason;
+  get cacheKey(): object {
+    return this.ownCacheKey;
   }
 
   /** Lets go of all that was made of it. */
-  letGo(): void {
-    this.ownSeason = {};
+  release(): void {
+    this.ownCacheKey = {};
   }
 
   /** The file it is read from; `null` where it is none, or more than one. */
-  get lies(): string | null {
+  get sourceFile(): string | null {
     return this.source.file ?? null;
   }
 
   /** The same package with more notes. */
   with(notes: readonly Note[]): Package {
     const entries = new Map(this.entries);
-    const { source, engine, limits, starts, otherwise } = this;
+    const { source, engine, limits, starts, headerMismatches: otherwise } = this;
     return new Package(source, engine, limits, entries, [...notes, ...this.notes], starts, otherwise);
   }
 
@@ -109,7 +109,7 @@ export class Package {
       added.starts.map((start) => start + this.source.size),
       this.starts.length,
     );
-    return new Package(source, this.engine, this.limits, entries, this.notes, starts, this.otherwise);
+    return new Package(source, this.engine, this.limits, entries, this.notes, starts, this.headerMismatches);
   }
 
   entry(path: string): Entry {
@@ -128,20 +128,20 @@ export class Package {
    */
   contradictionOf(path: string): string | null {
     const entry = this.entries.get(path);
-    return (entry && this.otherwise.get(entry.offset)) ?? null;
+    return (entry && this.headerMismatches.get(entry.offset)) ?? null;
   }
 
   /** The same, where another reader of the same file came upon it. */
   contradicts(path: string, says: string): void {
     const entry = this.entries.get(path);
-    if (entry) this.otherwise.set(entry.offset, says);
+    if (entry) this.headerMismatches.set(entry.offset, says);
   }
 
   /** All that are known, as notes. */
   contradictions(): Note[] {
-    if (this.otherwise.size === 0) return [];
+    if (this.headerMismatches.size === 0) return [];
     return [...this.entries.values()].flatMap(({ path, offset }) => {
-      const says = this.otherwise.get(offset);
+      const says = this.headerMismatches.get(offset);
       return says === undefined ? [] : [contradiction(path, says)];
     });
   }
@@ -185,7 +185,7 @@ export class Package {
     let stop = start;
     let end = from;
     for (let entry = order[end]; entry?.offset === stop && fits(entry); entry = order[++end]) {
-      if (this.otherwise.has(entry.offset)) break;
+      if (this.headerMismatches.has(entry.offset)) break;
       const next = this.startAfter(entry.offset);
       // Behind an entry stands at most an extra field and a data descriptor (APPNOTE 4.3.9); more would be stowaways.
       const gap = next - (entry.offset + 30 + entry.nameLength + entry.compressedSize);
@@ -282,7 +282,7 @@ export class Package {
     });
     const start = entry.offset + headerLength(entry, header);
     const says = contradictionIn(entry, header);
-    if (says !== null) this.otherwise.set(entry.offset, says);
+    if (says !== null) this.headerMismatches.set(entry.offset, says);
     if (start + entry.compressedSize > this.source.size) throw damaged(entry, 'is cut off');
     return start;
   }
@@ -388,10 +388,10 @@ function safePath(name: string, limits: Limits, notes: Note[]): string {
 export function onceFor<T>(make: (pkg: Package) => T): (pkg: Package) => T {
   const made = new WeakMap<object, { it: T }>();
   return (pkg) => {
-    const before = made.get(pkg.season);
+    const before = made.get(pkg.cacheKey);
     if (before) return before.it;
     const it = make(pkg);
-    made.set(pkg.season, { it });
+    made.set(pkg.cacheKey, { it });
     return it;
   };
 }

@@ -183,14 +183,14 @@ export class ZipWriter {
     if (!this.gathered) return;
     const { from, ranges, bytes } = this.gathered;
     this.gathered = null;
-    if (bytes < Math.max(RANGE, ranges.length * EACH) || from.lies === null || !this.sink.copy) {
+    if (bytes < Math.max(RANGE, ranges.length * EACH) || from.sourceFile === null || !this.sink.copy) {
       for (const { offset, length } of ranges) {
         for await (const part of from.piece(offset, length)) await this.take(part);
       }
       return;
     }
     await this.flush();
-    const copied = this.sink.copy(from.lies, ranges);
+    const copied = this.sink.copy(from.sourceFile, ranges);
     // A failure is heard of when it is waited for.
     copied.catch(() => undefined);
     this.copies.push({ bytes, copied });

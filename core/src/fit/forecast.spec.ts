@@ -85,7 +85,7 @@ describe('What will become of a course', () => {
       },
     };
     const file = (id: string, body: string): [Item, string] => [
-      { ...common(id), kind: 'file', file: `${id}.bin`, place: `${id}.bin` },
+      { ...common(id), kind: 'file', file: `${id}.bin`, definitionPath: `${id}.bin` },
       body,
     ];
     const [small, long] = [file('s', '0123456789'), file('l', '0123456789x')];
@@ -251,7 +251,7 @@ describe('What a course goes through on its way', () => {
     ...course({ kind: 'bank', ...common('b'), questions: [] }),
     origin: { format: 'cc', version, untouched },
   });
-  const stays: Target['stays'] = ({ version }) => (version === '1.3' ? 'everything' : 'definitions');
+  const passthrough: Target['passthrough'] = ({ version }) => (version === '1.3' ? 'everything' : 'definitions');
   const profile: Profile = {
     ...OPEN,
     kinds: { assignment: { carry: 'never', reason: 'none' } },
@@ -263,14 +263,14 @@ describe('What a course goes through on its way', () => {
   };
 
   it('is nothing where its package goes on as it came, and all of it where something was changed', () => {
-    expect(profileOn(came('1.3'), { stays, profile })).toBeNull();
-    expect(profileOn(came('1.3', false), { stays, profile })).toBe(profile);
+    expect(profileOn(came('1.3'), { passthrough, profile })).toBeNull();
+    expect(profileOn(came('1.3', false), { passthrough, profile })).toBe(profile);
     expect(profileOn(came('1.3'), { profile })).toBe(profile);
     expect(declaredLosses(came('1.3'), null)).toEqual([]);
   });
 
   it('is what becomes another kind, where all other definitions stay', () => {
-    const left = profileOn(came('1.1'), { stays, profile });
+    const left = profileOn(came('1.1'), { passthrough, profile });
     expect(left?.kinds).toEqual(profile.kinds);
     expect(left?.settings).toEqual({ assignment: { due: 'no dates' } });
     expect([left?.untitled, left?.questions, left?.questionParts]).toEqual([undefined, {}, {}]);

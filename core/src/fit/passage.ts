@@ -5,8 +5,11 @@ import { SETTINGS, SubjectKind, type Course, type Profile } from '../model/index
  * A target's profile as far as a course goes through it: none of it where the package goes on as it came, and only what it
  * says of kinds that become others where all other definitions stay as they are.
  */
-export function profileOn({ origin }: Course, { stays, profile }: Pick<Target, 'stays' | 'profile'>): Profile | null {
-  const kept = origin.untouched ? (stays?.(origin) ?? null) : null;
+export function profileOn(
+  { origin }: Course,
+  { passthrough, profile }: Pick<Target, 'passthrough' | 'profile'>,
+): Profile | null {
+  const kept = origin.untouched ? (passthrough?.(origin) ?? null) : null;
   if (kept === 'everything') return null;
   return kept === 'definitions' ? ofOtherKinds(profile) : profile;
 }

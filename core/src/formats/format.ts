@@ -15,7 +15,7 @@ export interface Target {
    * What of a package that nothing has reshaped goes on as it came, by what it is: everything, or the definitions of all
    * that stays of its kind here. `null`, and where not given: it is written from the model.
    */
-  readonly stays?: (origin: Course['origin']) => 'everything' | 'definitions' | null;
+  readonly passthrough?: (origin: Course['origin']) => 'everything' | 'definitions' | null;
   /** Whether the files of such a source are carried as they are, under the paths that they have. Never, where not given. */
   readonly keepsPaths?: (source: Package) => boolean;
   /**
@@ -83,17 +83,17 @@ export interface Format {
 }
 
 /** Whether a course goes on as the package it came in, byte for byte. */
-export function goesOnWhole({ origin }: Course, { stays }: Target): boolean {
-  return origin.untouched && stays?.(origin) === 'everything';
+export function goesOnWhole({ origin }: Course, { passthrough }: Target): boolean {
+  return origin.untouched && passthrough?.(origin) === 'everything';
 }
 
 /** For targets that copy packages of their own format and version. */
-export function ofVersion(format: string, version: string): NonNullable<Target['stays']> {
+export function ofVersion(format: string, version: string): NonNullable<Target['passthrough']> {
   return (origin) => (origin.format === format && origin.version === version ? 'everything' : null);
 }
 
 /** For targets that copy packages of their own format, which has one version. */
-export function ofFormat(format: string): NonNullable<Target['stays']> {
+export function ofFormat(format: string): NonNullable<Target['passthrough']> {
   return (origin) => (origin.format === format ? 'everything' : null);
 }
 
@@ -123,7 +123,7 @@ const LARGE = 1 << 15;
 
 /** What is a medium by its name, where a thread of the sink's own can write it while the manifest is read. */
 function carriedAhead(target: Target, source: Package, sink: Sink): Entry[] {
-  if (!sink.copy || !sink.rewind || source.lies === null || !target.keepsPaths?.(source)) return [];
+  if (!sink.copy || !sink.rewind || source.sourceFile === null || !target.keepsPaths?.(source)) return [];
   const media = [...source.entries.values()].filter(
     (e) => e.compressedSize >= LARGE && /^(image|audio|video)\//.test(mediaTypeOf(e.path)),
   );
@@ -141,7 +141,7 @@ async function asZip(
   let writer = new ZipWriter(sink, options.engine);
   const [plan] = await Promise.all([planned, writer.copyAll(source, ahead)]);
   // What was planned with is as large as the course, and is wanted no more.
-  source.letGo();
+  source.release();
   const done = new Set(ahead.map((e) => e.path));
   const stay = plan.filter((p) => 'copy' in p && p.copy === p.path && done.has(p.path));
   if (stay.length < done.size) {

@@ -55,7 +55,7 @@ class Leading {
     this.target = target;
     this.items = itemsById(course);
     for (const item of course.items) {
-      if (isLedTo(item) && item.place !== null) this.defined.set(item.place, item.id);
+      if (isLedTo(item) && item.definitionPath !== null) this.defined.set(item.definitionPath, item.id);
       if (item.settings.leads === undefined) continue;
       if (item.kind === 'page') this.pages.set(item.file, item);
       else this.leading.set(item.id, item);
@@ -68,7 +68,7 @@ class Leading {
       item.settings.leads === undefined || item.kind === 'page'
         ? item
         : mapTexts(item, (_part, text) =>
-            text.format === 'html' ? { ...text, text: this.named(text.text, item.place ?? '') } : text,
+            text.format === 'html' ? { ...text, text: this.named(text.text, item.definitionPath ?? '') } : text,
           ),
     );
     return { ...this.whole, items };
@@ -109,7 +109,7 @@ class Leading {
     const item = this.pages.get(entry.copy) ?? this.leading.get(entry.item ?? '');
     return (
       item !== undefined &&
-      Object.keys(leadsOf(item)).some((id) => !this.items.has(id) || this.items.get(id)?.place !== at.get(id))
+      Object.keys(leadsOf(item)).some((id) => !this.items.has(id) || this.items.get(id)?.definitionPath !== at.get(id))
     );
   }
 
@@ -129,9 +129,9 @@ class Leading {
   }
 
   /** A reference of a definition that was carried as it is, to what stands elsewhere now. */
-  private movedTo(reference: string, { place }: Item, at: ReadonlyMap<string, string>): string | null {
+  private movedTo(reference: string, { definitionPath: place }: Item, at: ReadonlyMap<string, string>): string | null {
     const id = itemOfAddress(reference) === null ? this.idOf(reference, place ?? '') : null;
-    return id === null || at.get(id) === this.items.get(id)?.place ? null : itemAddress(id);
+    return id === null || at.get(id) === this.items.get(id)?.definitionPath ? null : itemAddress(id);
   }
 }
 

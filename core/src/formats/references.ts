@@ -51,7 +51,8 @@ export function movedTexts(course: Course, item: Item, token = ''): (to: string)
     rewriteReferences(html, (reference) => {
       // Images of hotspots are named by their path in the package already.
       const path =
-        resolveReference((p) => paths.has(p), item.place ?? '', reference) ?? (paths.has(reference) ? reference : null);
+        resolveReference((p) => paths.has(p), item.definitionPath ?? '', reference) ??
+        (paths.has(reference) ? reference : null);
       return path === null ? null : token + encodePath(relativePath(to, path)) + (/[?#].*$/.exec(reference)?.[0] ?? '');
     });
 }

@@ -31,12 +31,12 @@ export async function readLinks(
       if (pages.has(file.path)) unread.add(file.path);
       continue;
     }
-    const { refused, passage } = await reader.run(file, 'telling');
+    const { refused, passage } = await reader.run(file, 'with findings');
     if (refused) unread.add(file.path);
     take(passage, file.path);
   }
   for (const item of course.items) {
-    for (const { part, text } of textsOf(item)) take(reader.text(item, part, text), item.place ?? item.title);
+    for (const { part, text } of textsOf(item)) take(reader.text(item, part, text), item.definitionPath ?? item.title);
   }
   return { links, unread: [...unread] };
 }

@@ -9,7 +9,7 @@ const file = (path: string, size: number, mediaType = 'text/html'): Course['file
   mediaType,
   role: 'content',
 });
-const common = (id: string) => ({ id, title: id, place: null, settings: {} });
+const common = (id: string) => ({ id, title: id, definitionPath: null, settings: {} });
 const COURSE: Course = {
   title: 'T',
   origin: { format: 't', version: '1', untouched: true },

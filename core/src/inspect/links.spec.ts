@@ -1,6 +1,6 @@
 import type { Course, Item } from '../model/index.ts';
 import { readPage } from '../markup/index.ts';
-import { Bearings, type KnownAddresses } from './links.ts';
+import { LinkResolver, type KnownAddresses } from './links.ts';
 
 const KNOWN: KnownAddresses = {
   platform: ['https://learn.old.example'],
@@ -13,7 +13,7 @@ const page = (id: string): Item => ({
   kind: 'page',
   id,
   title: id,
-  place: `p/${id}.html`,
+  definitionPath: `p/${id}.html`,
   file: `p/${id}.html`,
   settings: {},
 });
@@ -22,15 +22,19 @@ const COURSE: Course = {
   origin: { format: 't', version: '1', untouched: true },
   metadata: { keywords: [] },
   outline: [],
-  items: [page('a'), page('b'), { kind: 'quiz', id: 'z', title: 'Z', place: null, settings: {}, questions: [] }],
+  items: [
+    page('a'),
+    page('b'),
+    { kind: 'quiz', id: 'z', title: 'Z', definitionPath: null, settings: {}, questions: [] },
+  ],
   files: [],
 };
 const PATHS = ['p/a.html', 'p/b.html', 'p/Sheet One.pdf', 'p/deep/x.png', 'files/tool-book.pdf', 'p/a+b&c.txt'];
-const bearings = new Bearings(COURSE, PATHS, KNOWN);
+const resolver = new LinkResolver(COURSE, PATHS, KNOWN);
 
 function led(reference: string, more = '') {
   const reading = readPage(`${more}<a href="${reference.replaceAll('&', '&amp;')}">x</a>`);
-  const link = bearings.resolve(reading, { item: 'a', part: 'page', file: 'p/a.html' }).at(-1);
+  const link = resolver.resolve(reading, { item: 'a', part: 'page', file: 'p/a.html' }).at(-1);
   if (!link) throw new Error('no link');
   const { state, path, to, course, near, lost } = link;
   return [state, path ?? to ?? course ?? near?.path ?? '', ...(near ? [near.how] : []), ...(lost ? ['lost'] : [])].join(

@@ -87,7 +87,7 @@ export interface LinkPlace {
 }
 
 /** Resolves references of one course. Built once, since it looks files and items up by many names. */
-export class Bearings {
+export class LinkResolver {
   private readonly has: (path: string) => boolean;
   private readonly byLowerCase = new Map<string, string>();
   private readonly itemOfFile = new Map<string, string>();
@@ -104,7 +104,7 @@ export class Bearings {
     this.items = new Set(course.items.map((i) => i.id));
     for (const item of course.items) {
       if (isOneFile(item)) this.itemOfFile.set(item.file, item.id);
-      else if (isLedTo(item) && item.place !== null) this.itemOfFile.set(item.place, item.id);
+      else if (isLedTo(item) && item.definitionPath !== null) this.itemOfFile.set(item.definitionPath, item.id);
     }
     this.known = known;
     this.itemPatterns = known.items.map((p) => new RegExp(p, 'i'));

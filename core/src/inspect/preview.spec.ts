@@ -46,7 +46,7 @@ describe('Previews', () => {
         kind: 'quiz',
         id: 'q',
         title: 'Quiz <1>',
-        place: null,
+        definitionPath: null,
         settings: {},
         questions: [
           {

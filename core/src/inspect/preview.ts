@@ -227,7 +227,7 @@ export async function previewItem(pkg: Package, item: Item, engine: Engine, view
       : previewFile(pkg, item.files[0], engine, view);
   }
   const html = markWords(itemPage(item, view), view.words ?? []);
-  return { form: 'page', html: await inlinePage(pkg, html, item.place ?? '') };
+  return { form: 'page', html: await inlinePage(pkg, html, item.definitionPath ?? '') };
 }
 
 function itemPage(item: Item, { learner, course }: PreviewView): string {

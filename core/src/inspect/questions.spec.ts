@@ -16,7 +16,7 @@ const quiz = (id: string, questions: Question[], draws?: Record<string, string>)
   kind: 'quiz',
   id,
   title: `Quiz ${id}`,
-  place: null,
+  definitionPath: null,
   settings: draws ? { draws } : {},
   questions,
 });
@@ -24,7 +24,7 @@ const bank = (id: string, questions: Question[]): Item => ({
   kind: 'bank',
   id,
   title: `Bank ${id}`,
-  place: null,
+  definitionPath: null,
   settings: {},
   questions,
 });

@@ -23,7 +23,7 @@ export function questionNotes(course: Course): Note[] {
 }
 
 type Holder = ItemOf<'quiz'> | ItemOf<'bank'>;
-const at = (item: Holder) => ({ file: item.place ?? undefined, item: item.title });
+const at = (item: Holder) => ({ file: item.definitionPath ?? undefined, item: item.title });
 const named = (banks: readonly ItemOf<'bank'>[]) => banks.map((b) => `“${b.title}”`).join(', ');
 
 function bankMissing(quiz: ItemOf<'quiz'>, bank: string): Note {

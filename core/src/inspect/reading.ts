@@ -19,8 +19,8 @@ import {
 } from '../model/index.ts';
 import { bytesForMarks, marksOf } from './file-marks.ts';
 import { HOUSE_RULES, type FindingOptions } from './findings/contract.ts';
-import { PassageEye, type Seen } from './findings/index.ts';
-import { Bearings, type CourseLink, type KnownAddresses } from './links.ts';
+import { PassageScanner, type Seen } from './findings/index.ts';
+import { LinkResolver, type CourseLink, type KnownAddresses } from './links.ts';
 
 /** A text of a course as it is read: the body of a page, a text of another item, a style sheet. */
 export interface Passage {
@@ -89,15 +89,15 @@ export const STYLE_PART = 'style sheet';
  * How a file is read: `whole` to its end, with its hash; `telling` as far as findings need, which is all of texts and the
  * beginnings of pictures; `hash` for nothing but its hash, since what it tells is known.
  */
-export type Errand = 'whole' | 'telling' | 'hash';
+export type ReadMode = 'whole' | 'with findings' | 'hash';
 
 /** Reads the files of one course, each by itself: what it needs of the others is only where they are. */
 export class FileReader {
   private readonly pkg: Package;
   private readonly engine: Engine;
   private readonly options: ReadingOptions;
-  private readonly bearings: Bearings;
-  private readonly eye: PassageEye | null;
+  private readonly resolver: LinkResolver;
+  private readonly scanner: PassageScanner | null;
   private readonly pages = new Map<string, Item>();
   private readonly twins: ReadonlySet<string>;
 
@@ -105,8 +105,8 @@ export class FileReader {
     this.pkg = pkg;
     this.engine = engine;
     this.options = options;
-    this.bearings = new Bearings(course, pkg.entries.keys(), options.findings?.known ?? options.known);
-    this.eye = options.findings ? new PassageEye(course, options.findings) : null;
+    this.resolver = new LinkResolver(course, pkg.entries.keys(), options.findings?.known ?? options.known);
+    this.scanner = options.findings ? new PassageScanner(course, options.findings) : null;
     for (const item of course.items) if (item.kind === 'page') this.pages.set(item.file, item);
     this.twins = twinsIn(pkg, course);
   }
@@ -131,8 +131,8 @@ export class FileReader {
     return page !== undefined || sheet;
   }
 
-  run(file: CourseFile, errand: Errand): Promise<FileRead> {
-    return errand === 'hash' ? this.hash(file) : this.read(file, errand);
+  run(file: CourseFile, mode: ReadMode): Promise<FileRead> {
+    return mode === 'hash' ? this.hash(file) : this.read(file, mode);
   }
 
   /** Whether something of a file is left for later when it is read for what it tells. */
@@ -150,11 +150,11 @@ export class FileReader {
    * Hashes a file and, where it is a page or a style sheet, takes its text and links. Only pages are held. Read for what
    * it tells, a file of which something is left is not hashed.
    */
-  private async read(file: CourseFile, errand: 'whole' | 'telling'): Promise<FileRead> {
+  private async read(file: CourseFile, mode: 'whole' | 'with findings'): Promise<FileRead> {
     const { findings } = this.options;
     const { page, sheet, marks: telling, bytes: wanted } = this.wanted(file);
     return this.guarded(file, async (found) => {
-      const left = errand === 'telling' && this.isLeft(file);
+      const left = mode === 'with findings' && this.isLeft(file);
       if (left && wanted === 0) return;
       const { sha256, bytes } = left
         ? { sha256: null, bytes: await this.beginning(file.path, wanted) }
@@ -201,7 +201,7 @@ export class FileReader {
   text(item: Item, part: string, { format, text }: RichText): PassageRead | null {
     if (text === '') return null;
     const reading = format === 'html' ? readPage(text) : { ...emptyReading(), text: fold(text) };
-    return this.passage(item, part, item.place, text, reading);
+    return this.passage(item, part, item.definitionPath, text, reading);
   }
 
   private passage(
@@ -214,9 +214,9 @@ export class FileReader {
     const { linksPerText, findingsPerText } = this.pkg.limits;
     // A text that repeats itself without end is looked at as far as anybody would, and that is told.
     const followed = { ...reading, references: reading.references.slice(0, linksPerText) };
-    const links = this.bearings.resolve(followed, { item: item?.id ?? null, part, file });
+    const links = this.resolver.resolve(followed, { item: item?.id ?? null, part, file });
     const { seen, left } =
-      this.eye?.see({ item, part, file, source, reading: followed, links }, findingsPerText) ?? NONE;
+      this.scanner?.scan({ item, part, file, source, reading: followed, links }, findingsPerText) ?? NONE;
     return {
       item: item?.id ?? null,
       text: this.options.texts === false ? '' : reading.text,

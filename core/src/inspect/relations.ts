@@ -43,7 +43,7 @@ export function relationsOf(course: Course, links: readonly CourseLink[]): Relat
     for (const path of filesOf(item)) {
       const to = itemOfFile.get(path) ?? path;
       if (
-        path !== item.place &&
+        path !== item.definitionPath &&
         to !== item.id &&
         !seen.has(`${item.id}\n${to}\nlinks to`) &&
         !seen.has(`${item.id}\n${to}\nshows`)

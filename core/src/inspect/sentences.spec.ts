@@ -5,7 +5,7 @@ const page = (id: string, title: string, settings: Settings = {}): Item => ({
   kind: 'page',
   id,
   title,
-  place: null,
+  definitionPath: null,
   file: `${id}.html`,
   settings,
 });
@@ -14,7 +14,7 @@ function said(settings: Settings, kind: 'page' | 'automation' = 'page'): string[
   const item: Item =
     kind === 'page'
       ? page('x', 'X', settings)
-      : { kind, id: 'x', title: 'X', place: null, settings, text: { format: 'plain', text: '' } };
+      : { kind, id: 'x', title: 'X', definitionPath: null, settings, text: { format: 'plain', text: '' } };
   const course: Course = {
     title: 'T',
     origin: { format: 't', version: '1', untouched: true },

@@ -82,7 +82,14 @@ describe('A survey whose findings are waited for', () => {
     const pkg = await openCourse(bytesSource(await zipOf(FILES)), { engine: nodeEngine });
     const { course } = await readCourse(pkg);
     const gone = { path: 'gone.html', size: 10, mediaType: 'text/html', role: 'content' as const };
-    const page = { kind: 'page' as const, id: 'g', title: 'Gone', place: 'gone.html', file: 'gone.html', settings: {} };
+    const page = {
+      kind: 'page' as const,
+      id: 'g',
+      title: 'Gone',
+      definitionPath: 'gone.html',
+      file: 'gone.html',
+      settings: {},
+    };
     const more = { ...course, files: [...course.files, gone], items: [...course.items, page] };
     for (const onFindings of [undefined, () => undefined]) {
       const { notes } = await survey(pkg, more, { ...options, ...(onFindings ? { onFindings } : {}) });

@@ -16,7 +16,7 @@ import {
 import { FindingsCollector, type Finding } from './findings/index.ts';
 import type { CourseLink } from './links.ts';
 import { readable } from './passages.ts';
-import { FileReader, type Errand, type FileRead, type PassageRead, type ReadingOptions } from './reading.ts';
+import { FileReader, type ReadMode, type FileRead, type PassageRead, type ReadingOptions } from './reading.ts';
 
 export interface Survey {
   /** The course with hashes of its files, fingerprints of its items and the files their texts use. */
@@ -37,8 +37,8 @@ export interface Kept {
 }
 
 /** Reads files beside the thread that surveys. */
-export interface Hand {
-  read(paths: readonly string[], errand: Errand): Promise<FileRead[]>;
+export interface FileWorker {
+  read(paths: readonly string[], mode: ReadMode): Promise<FileRead[]>;
 }
 
 export interface SurveyOptions extends ReadingOptions {
@@ -54,7 +54,7 @@ export interface SurveyOptions extends ReadingOptions {
    */
   onFindings?: (known: Survey) => void;
   /** Others that read too: what is found is the same, only sooner. */
-  hands?: readonly Hand[];
+  workers?: readonly FileWorker[];
 }
 
 /**
@@ -63,7 +63,7 @@ export interface SurveyOptions extends ReadingOptions {
  * and other long files are hashed when all that findings need was read.
  */
 export async function survey(pkg: Package, course: Course, options: SurveyOptions): Promise<Survey> {
-  const { kept, hands = [], onFindings, onProgress } = options;
+  const { kept, workers = [], onFindings, onProgress } = options;
   const reader = new FileReader(pkg, course, options.engine, options);
   const found = new Found(pkg, course, options);
   const total = course.files.reduce((sum, f) => sum + f.size, 0);
@@ -73,7 +73,7 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
     onProgress?.({ done, total, unit: 'bytes' });
   };
   const left: CourseFile[] = [];
-  await readAll(course.files, onFindings ? 'telling' : 'whole', { reader, hands, kept }, (file, read) => {
+  await readAll(course.files, onFindings ? 'with findings' : 'whole', { reader, workers, kept }, (file, read) => {
     found.take(file, read);
     // What is damaged at its beginning need not be read again to say so.
     if (onFindings && read?.refused === null && reader.isLeft(file)) left.push(file);
@@ -82,7 +82,7 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
   found.readTexts(reader);
   if (!onFindings) return found.known();
   onFindings(found.known());
-  await readAll(left, 'hash', { reader, hands }, (file, read) => {
+  await readAll(left, 'hash', { reader, workers }, (file, read) => {
     found.takeHash(file, read);
     passed(file);
   });
@@ -98,18 +98,18 @@ const AHEAD = 600;
 /** Who reads, and what need not be read. */
 interface Readers {
   reader: FileReader;
-  hands: readonly Hand[];
+  workers: readonly FileWorker[];
   kept?: ReadonlyMap<string, Kept> | undefined;
 }
 
 /**
- * Has every file read, by this thread and whatever hands there are, and tells what was found in the order of the files:
+ * Has every file read, by this thread and whatever threads there are, and tells what was found in the order of the files:
  * so the answer never depends on who was quicker.
  */
 async function readAll(
   files: readonly CourseFile[],
-  errand: Errand,
-  { reader, hands, kept }: Readers,
+  mode: ReadMode,
+  { reader, workers, kept }: Readers,
   take: (file: CourseFile, read: FileRead | null) => void,
 ): Promise<void> {
   const batches = batchesOf(files.filter((f) => !kept?.has(f.path)));
@@ -128,9 +128,9 @@ async function readAll(
     room.forEach((go) => go());
     room = [];
   };
-  const work = async (hand: (batch: readonly CourseFile[]) => Promise<void>) => {
+  const work = async (worker: (batch: readonly CourseFile[]) => Promise<void>) => {
     for (let batch = batches.shift(); batch; batch = batches.shift()) {
-      await hand(batch);
+      await worker(batch);
       // The file whose turn it is is being read by somebody who does not wait.
       while (waiting.size > AHEAD) await new Promise<void>((go) => room.push(go));
     }
@@ -139,14 +139,14 @@ async function readAll(
   await Promise.all([
     work(async (batch) => {
       for (const file of batch) {
-        waiting.set(file.path, await reader.run(file, errand));
+        waiting.set(file.path, await reader.run(file, mode));
         release();
       }
     }),
-    ...hands.map((hand) =>
+    ...workers.map((worker) =>
       work(async (batch) => {
         const paths = batch.map((f) => f.path);
-        for (const read of await hand.read(paths, errand)) waiting.set(read.path, read);
+        for (const read of await worker.read(paths, mode)) waiting.set(read.path, read);
         release();
       }),
     ),
@@ -277,14 +277,14 @@ class Found {
       });
       const needs = this.needs(found);
       const embeds = [...new Set([...(own?.embeds ?? []), ...needs.embeds, ...kindOf(item).shows(item)])]
-        .filter((p) => p !== item.place)
+        .filter((p) => p !== item.definitionPath)
         .sort();
       const leads = { ...own?.leads, ...needs.leads };
       const print = own?.print ?? (item.kind === 'file' ? undefined : this.options.engine.digest(substance(item)));
       return {
         ...item,
         settings: withNeeds(item.settings, { embeds, leads }),
-        ...(print === undefined ? {} : { print }),
+        ...(print === undefined ? {} : { fingerprint: print }),
       };
     });
     this.followAnchors();
@@ -298,7 +298,7 @@ class Found {
     });
     const items = this.surveyed.map((item): Item => {
       const print = item.kind === 'file' ? this.hashes.get(item.file) : undefined;
-      return print === undefined ? item : { ...item, print };
+      return print === undefined ? item : { ...item, fingerprint: print };
     });
     const course = { ...this.course, files, items };
     if (!this.findings) {
@@ -330,7 +330,7 @@ class Found {
           `“${item?.title ?? link.item ?? link.file ?? ''}” refers to ${link.value}, which is not in the package.`,
           'Put the file there, or take the reference out.',
           {
-            file: link.file ?? item?.place ?? undefined,
+            file: link.file ?? item?.definitionPath ?? undefined,
             item: item?.title,
             line: link.line,
           },
@@ -360,7 +360,7 @@ function tooDeep(item: Item | undefined, unread: number): Note {
     'text-too-deep',
     `The last ${unread} letters of “${item?.title ?? 'a text'}” were not read: elements nest deeper there than any browser shows.`,
     'Look at it yourself: it may be broken, or meant to do harm.',
-    { item: item?.title, file: item?.place ?? undefined },
+    { item: item?.title, file: item?.definitionPath ?? undefined },
   );
 }
 
@@ -370,7 +370,7 @@ function tooMuch(item: Item | undefined, unfollowed: number, limits: Limits): No
     'text-too-much',
     `“${item?.title ?? 'A text'}” has ${many}: of addresses the first ${limits.linksPerText} were followed up, and of each kind of finding the first ${limits.findingsPerText} are told.`,
     'Look at it yourself: it may be broken, or meant to do harm. The limits can be raised.',
-    { item: item?.title, file: item?.place ?? undefined },
+    { item: item?.title, file: item?.definitionPath ?? undefined },
   );
 }
 

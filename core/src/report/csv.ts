@@ -11,7 +11,7 @@ export function reportToCsv(report: TransferReport): string {
     kind: KIND_LABELS[line.kind],
     now: line.as === null ? '' : KIND_LABELS[line.as],
     outcome: line.outcome,
-    foretold: line.foretold ?? '',
+    foretold: line.predicted ?? '',
     what: explain(line),
   }));
   return stringify(rows, {

@@ -22,7 +22,7 @@ function courseOf(titles: string[]): Course {
       kind: 'link',
       id: `i${i}`,
       title,
-      place: null,
+      definitionPath: null,
       settings: {},
       url: `https://x.example/${i}`,
     })),
@@ -47,7 +47,7 @@ describe('The transfer report', () => {
   const report = transferReport(head, compare(sent, arrived, forecast(sent, [])));
 
   it('has a line for everything that is not whole, and says which came otherwise than foretold', () => {
-    expect(report.lines.map((l) => [l.title, l.outcome, l.foretold])).toEqual([
+    expect(report.lines.map((l) => [l.title, l.outcome, l.predicted])).toEqual([
       ['=2+5', 'left behind', 'whole'],
       ['Three', 'left behind', 'whole'],
     ]);

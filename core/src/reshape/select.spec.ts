@@ -73,13 +73,13 @@ describe('What goes', () => {
       metadata: { keywords: [] },
       outline: [],
       items: [
-        { kind: 'quiz', id: 'q', title: 'Quiz', place: null, questions: [], settings: { draws: { k: '2' } } },
-        { kind: 'bank', id: 'k', title: 'Bank', place: null, questions: [], settings: {} },
+        { kind: 'quiz', id: 'q', title: 'Quiz', definitionPath: null, questions: [], settings: { draws: { k: '2' } } },
+        { kind: 'bank', id: 'k', title: 'Bank', definitionPath: null, questions: [], settings: {} },
         {
           kind: 'page',
           id: 'p',
           title: 'Page',
-          place: null,
+          definitionPath: null,
           file: 'p.html',
           settings: { visibleWhen: [{ is: 'unread', words: 'once q was tried' }] },
         },

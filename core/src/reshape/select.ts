@@ -116,7 +116,7 @@ export function leaveOutOf(
 }
 
 function usedBy(item: Item): string[] {
-  return item.place === null ? filesOf(item) : [item.place, ...filesOf(item)];
+  return item.definitionPath === null ? filesOf(item) : [item.definitionPath, ...filesOf(item)];
 }
 
 function prune(

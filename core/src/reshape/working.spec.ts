@@ -278,7 +278,9 @@ describe('A working copy', () => {
           expect(left.has(same)).withContext(same).toBeFalse();
         }
         expect(after.course.files.every((f) => work.pkg.entries.has(f.path))).toBeTrue();
-        expect(new Set(after.course.items.map((i) => i.print))).toEqual(new Set(work.course.items.map((i) => i.print)));
+        expect(new Set(after.course.items.map((i) => i.fingerprint))).toEqual(
+          new Set(work.course.items.map((i) => i.fingerprint)),
+        );
       }),
       { numRuns: 60 },
     );

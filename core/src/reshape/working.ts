@@ -453,7 +453,7 @@ class Bench implements Workbench {
       else byFile.set(file, [link]);
     }
     const prints = new Map<string, string | undefined>();
-    for (const item of this.course.items) if (item.kind === 'page') prints.set(item.file, item.print);
+    for (const item of this.course.items) if (item.kind === 'page') prints.set(item.file, item.fingerprint);
     const kept = new Map<string, Kept>();
     // A link resolves otherwise once what it leads to is renamed or gone.
     const stir = new Set([...this.renames.keys(), ...this.merges.keys(), ...this.out.files]);
@@ -495,18 +495,18 @@ function withPaths(item: Item, moved: (path: string) => string): Item {
     const list = settings[name];
     if (Array.isArray(list)) settings[name] = [...new Set(list.map(moved))];
   }
-  const place = item.place === null ? null : moved(item.place);
+  const place = item.definitionPath === null ? null : moved(item.definitionPath);
   switch (item.kind) {
     case 'page':
     case 'file':
-      return { ...item, place, settings, file: moved(item.file) };
+      return { ...item, definitionPath: place, settings, file: moved(item.file) };
     case 'foreign':
-      return { ...item, place, settings, files: item.files.map(moved) };
+      return { ...item, definitionPath: place, settings, files: item.files.map(moved) };
     case 'quiz':
     case 'bank':
       return {
         ...item,
-        place,
+        definitionPath: place,
         settings,
         questions: item.questions.map((q) => ({
           ...q,
@@ -515,6 +515,6 @@ function withPaths(item: Item, moved: (path: string) => string): Item {
         })),
       };
     default:
-      return { ...item, place, settings };
+      return { ...item, definitionPath: place, settings };
   }
 }

@@ -361,18 +361,18 @@ function draft(n: number): fc.Arbitrary<Draft> {
   const id = `item-${n}`;
   const attachments = fc.subarray(Object.keys(ATTACHABLE), { minLength: 1 });
   const plain = (item: Item): Draft => ({ item, bodies: {} });
-  const base = { id, place: null };
+  const base = { id, definitionPath: null };
   return fc.oneof(
     fc.tuple(words, words, pageSettings).map(([title, text, settings]): Draft => {
       const file = `pages/${id} x.html`;
       return {
-        item: { kind: 'page', ...base, title, settings, file, place: file },
+        item: { kind: 'page', ...base, title, settings, file, definitionPath: file },
         bodies: { [file]: `<html><body><p>${escape(text)}</p></body></html>` },
       };
     }),
     fc.tuple(words, words, pageSettings).map(([title, text, settings]): Draft => {
       const file = `files/${id}.pdf`;
-      return { item: { kind: 'file', ...base, title, settings, file, place: file }, bodies: { [file]: text } };
+      return { item: { kind: 'file', ...base, title, settings, file, definitionPath: file }, bodies: { [file]: text } };
     }),
     fc
       .tuple(words, fc.webUrl(), optional({ ...roles, linkTarget: fc.constantFrom('_blank', '_self') }))
@@ -457,7 +457,7 @@ function besideDraft(n: number): fc.Arbitrary<Draft> {
   const none: RichText = { format: 'plain', text: '' };
   const base = (title: string, settings: Settings = {}) => ({
     id: `item-${n}`,
-    place: null,
+    definitionPath: null,
     title,
     settings,
     text: none,

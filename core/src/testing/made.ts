@@ -5,9 +5,14 @@ import type { Files } from './packages.ts';
 export const text = (html: string) => ({ format: 'html' as const, text: html });
 
 /** What every item has; its title is its identifier unless another is given. */
-export const common = (id: string, title = id) => ({ id, title, place: null, settings: {} });
+export const common = (id: string, title = id) => ({ id, title, definitionPath: null, settings: {} });
 
-export const page = (id: string, file = `${id}.html`): Item => ({ ...common(id), kind: 'page', file, place: file });
+export const page = (id: string, file = `${id}.html`): Item => ({
+  ...common(id),
+  kind: 'page',
+  file,
+  definitionPath: file,
+});
 
 /** A choice of one that is right. */
 export const question = (id: string, more: Partial<Question> = {}): Question => ({

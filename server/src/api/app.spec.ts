@@ -229,7 +229,7 @@ describe('The doors of the API', () => {
       outline: [],
       files: [],
       items: ['bowline', '', null].map((password, i) => ({
-        ...{ kind: 'quiz', id: `q${i}`, title: `Test ${i}`, place: null, questions: [] },
+        ...{ kind: 'quiz', id: `q${i}`, title: `Test ${i}`, definitionPath: null, questions: [] },
         settings: password === null ? {} : { password },
       })),
     };

@@ -29,9 +29,9 @@ const Built = z.object({ fileName: z.string(), format: z.string(), size: z.numbe
 export const build = (services: Services): Handler<'build'> => ({
   run: async (context, { round }) => {
     const { move, course: row, to, destination } = await ofMove(services, context.job);
-    const taker = to.taker;
-    if (!taker) throw cannot('take courses', destination);
-    const { format, target } = targetById(carriedAs(move, taker).target);
+    const destinationSide = to.destination;
+    if (!destinationSide) throw cannot('take courses', destination);
+    const { format, target } = targetById(carriedAs(move, destinationSide).target);
     const built = await context.step(`build-${round}`, Built, async () => {
       await mkdir(services.config.scratch, { recursive: true });
       const part = join(services.config.scratch, `build-${context.job.id}.part`);

@@ -31,10 +31,10 @@ function withLog(comparison: Comparison, log: DeliverAnswer['log']): Comparison 
 export const check = (services: Services): Handler<'check'> => ({
   run: async (context) => {
     const { move, course: row, source, destination, to } = await ofMove(services, context.job);
-    const taker = to.taker;
-    if (!taker || !move.shell || !move.built) throw cannot('be read back', destination);
+    const destinationSide = to.destination;
+    if (!destinationSide || !move.shell || !move.built) throw cannot('be read back', destination);
     await context.report({ words: `reading back from ${destination.name}` });
-    const arrived = await taker.readBack(move.shell.id, context.signal);
+    const arrived = await destinationSide.readBack(move.shell.id, context.signal);
     const [course, foretold] = await Promise.all([courseToSend(move.id), readDocument(move.id, 'forecast')]);
     const { log } = await readDocument(move.id, 'log');
     const comparison = withLog(compare(course, arrived, foretold), log);

@@ -2,7 +2,7 @@ import { Refusal, count, problem, readChunks, subjects, type ByteSource, type Su
 import { Op } from 'sequelize';
 import * as z from 'zod';
 import { JobStep } from '../db/models.ts';
-import type { Taker } from '../platforms/index.ts';
+import type { DestinationSide } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { writeDocument } from '../services/documents.ts';
 import { refreshRegister } from '../services/register.ts';
@@ -27,8 +27,8 @@ async function stopImport(services: Services, context: JobContext): Promise<void
     order: [['finishedAt', 'DESC']],
   });
   if (!begun) return;
-  const taker = to.taker;
-  if (!taker?.stopImport) {
+  const destinationSide = to.destination;
+  if (!destinationSide?.stopImport) {
     throw new Refusal(
       problem(
         'import-not-stopped',
@@ -37,7 +37,7 @@ async function stopImport(services: Services, context: JobContext): Promise<void
       ),
     );
   }
-  await taker.stopImport(z.string().parse(begun.result));
+  await destinationSide.stopImport(z.string().parse(begun.result));
 }
 
 async function deliverInto(
@@ -46,27 +46,27 @@ async function deliverInto(
   { round, shell: asked }: InputOf<'deliver'>,
 ): Promise<void> {
   const { move, to, destination } = await ofMove(services, context.job);
-  const taker = to.taker;
-  if (!taker) throw cannot('take courses', destination);
+  const destinationSide = to.destination;
+  if (!destinationSide) throw cannot('take courses', destination);
   const { built } = move;
   if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
   const key = `treenail ${context.job.requestKey}`;
-  const shell = await context.step('shell', Shell, () => taker.createShell(asked, key));
+  const shell = await context.step('shell', Shell, () => destinationSide.createShell(asked, key));
   await move.update({ shell: { ...shell, title: asked.title } });
   const uploadId = await context.step(`upload-${round}`, z.string(), async () => {
     const source = await services.store.open(built.sha256);
     try {
-      return await upload(context, taker, source, `${key} ${built.sha256}`, destination.name);
+      return await upload(context, destinationSide, source, `${key} ${built.sha256}`, destination.name);
     } finally {
       await source.close();
     }
   });
   const importId = await context.step(`import-${round}`, z.string(), () =>
-    taker.startImport(shell.id, uploadId, `${key} ${round}`),
+    destinationSide.startImport(shell.id, uploadId, `${key} ${round}`),
   );
-  await keepLog(move.id, taker, importId);
-  await waitForImport(services, context, taker, importId, destination.name);
-  const lines = await keepLog(move.id, taker, importId);
+  await keepLog(move.id, destinationSide, importId);
+  await waitForImport(services, context, destinationSide, importId, destination.name);
+  const lines = await keepLog(move.id, destinationSide, importId);
   await move.update({ deliveredAt: move.deliveredAt ?? new Date(), openKey: null });
   await noteResult(move, 'deliver', `into a new shell, ${count(lines, 'line')} of log`);
   await refreshRegister(1000);
@@ -75,12 +75,12 @@ async function deliverInto(
 
 async function upload(
   context: JobContext,
-  taker: Taker,
+  destinationSide: DestinationSide,
   source: ByteSource,
   key: string,
   name: string,
 ): Promise<string> {
-  const { uploadId, got } = await taker.startUpload(source.size, key);
+  const { uploadId, got } = await destinationSide.startUpload(source.size, key);
   if (got === source.size) return uploadId;
   let done = got;
   async function* counted(): AsyncGenerator<Uint8Array> {
@@ -90,18 +90,18 @@ async function upload(
       yield part;
     }
   }
-  await taker.upload(uploadId, got, counted(), context.signal);
+  await destinationSide.upload(uploadId, got, counted(), context.signal);
   return uploadId;
 }
 
 async function waitForImport(
   services: Services,
   context: JobContext,
-  taker: Taker,
+  destinationSide: DestinationSide,
   importId: string,
   name: string,
 ): Promise<void> {
-  const state = await taker.importState(importId);
+  const state = await destinationSide.importState(importId);
   switch (state.state) {
     case 'waiting':
       await context.report({ words: `waiting at ${name}`, ahead: state.ahead, done: 0, total: 0, unit: '' });
@@ -123,14 +123,14 @@ async function waitForImport(
 }
 
 /** The platform's own log, in plain words and tied to the items it means. */
-async function keepLog(moveId: number, taker: Taker, importId: string): Promise<number> {
+async function keepLog(moveId: number, destinationSide: DestinationSide, importId: string): Promise<number> {
   const course = await courseToSend(moveId);
   const byId = new Map<string, Subject>();
   for (const subject of subjects(course)) {
     byId.set(subject.key.slice(5), subject);
     if (subject.placed) byId.set(subject.placed.node.id, subject);
   }
-  const log = (await taker.importLog(importId)).map(({ line, words, item }) => ({
+  const log = (await destinationSide.importLog(importId)).map(({ line, words, item }) => ({
     line,
     words,
     item: item === null ? null : (byId.get(item)?.title ?? item),

@@ -23,7 +23,7 @@ import {
   asTrouble,
   removeExport,
   type Connector,
-  type Giver,
+  type SourceSide,
   type Part,
 } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
@@ -49,7 +49,7 @@ interface OfFetch {
   services: Services;
   course: CourseRow;
   source: Instance;
-  giver: Giver;
+  sourceSide: SourceSide;
   connector: Connector;
   move: Move | null;
   input: Input;
@@ -71,39 +71,43 @@ async function clearAway(services: Services, context: JobContext, input: Input):
   }
   const asked = await JobStep.findAll({ where: { jobId: context.job.id, name: { [Op.like]: 'ask-%' } } });
   if (asked.length === 0) return;
-  const { giver } = await ofFetch(services, context, input);
-  for (const { result } of asked) await removeExport(giver, z.string().parse(result));
+  const { sourceSide } = await ofFetch(services, context, input);
+  for (const { result } of asked) await removeExport(sourceSide, z.string().parse(result));
   // Asked for again, it begins anew.
   await JobStep.destroy({ where: { jobId: context.job.id } });
 }
 
 async function fetchAndKeep(services: Services, context: JobContext, given: Input): Promise<void> {
   const of = await ofFetch(services, context, given);
-  const { course, giver, source, input } = of;
+  const { course, sourceSide, source, input } = of;
   const { round, again, options } = input;
   const key = `treenail ${context.job.requestKey} ${round}.${again}`;
   const exportId = await context.step(`ask-${round}-${again}`, z.string(), () =>
-    giver.startExport(course.remoteId, options, key.slice(0, 200)),
+    sourceSide.startExport(course.remoteId, options, key.slice(0, 200)),
   );
   const size = await waitForExport(of, exportId);
   const kept = await context.step(`keep-${round}`, z.object({ copyId: z.number() }), () =>
     unlessGone(of, () => downloadAndKeep(of, exportId, size)),
   );
   await context.step(`linked-${round}`, z.literal(true), () => keepLinked(of, kept.copyId));
-  if (options.removeAfter) await context.step(`remove-${round}`, z.literal(true), () => removeExport(giver, exportId));
+  if (options.removeAfter)
+    await context.step(`remove-${round}`, z.literal(true), () => removeExport(sourceSide, exportId));
   const copy = await handToMove(of, kept.copyId);
   const words = `kept from ${source.name}: ${readWords(factsOf(copy))}`;
   await context.report({ words: words.slice(0, 290), ahead: null });
 }
 
 /** What the course only links to of the platform's shared repository is kept beside it, where that was asked for. */
-async function keepLinked({ services, context, course, source, giver, input }: OfFetch, copyId: number): Promise<true> {
-  const { sharedFile } = giver;
+async function keepLinked(
+  { services, context, course, source, sourceSide, input }: OfFetch,
+  copyId: number,
+): Promise<true> {
+  const { sharedFile } = sourceSide;
   if (!sharedFile || !input.options.copyLinked) return true;
   const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
   const linked = await fetchLinked(services, copy, {
     sharedFile,
-    giver,
+    sourceSide,
     remoteId: course.remoteId,
     onProgress: (done, total) =>
       context.report({ words: `copying in linked files from ${source.name}`, ahead: null, done, total, unit: 'files' }),
@@ -118,15 +122,15 @@ async function ofFetch(services: Services, context: JobContext, input: Input): P
   const course = await CourseRow.findByPk(move?.courseId ?? job.courseId ?? 0, { rejectOnEmpty: true });
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
   const connector = connectorOf(services.config.secret, source);
-  const { giver } = connector;
-  if (!giver) throw cannot('export courses', source);
-  const { id: form } = formOf(giver, input.options.form);
+  const { source: sourceSide } = connector;
+  if (!sourceSide) throw cannot('export courses', source);
+  const { id: form } = formOf(sourceSide, input.options.form);
   return {
     context,
     services,
     course,
     source,
-    giver,
+    sourceSide,
     connector,
     move,
     input: { ...input, options: { ...input.options, form } },
@@ -159,9 +163,9 @@ async function unlessGone<T>(of: OfFetch, work: () => Promise<T>): Promise<T> {
 }
 
 async function waitForExport(of: OfFetch, exportId: string): Promise<number | null> {
-  const { services, context, giver, source, input } = of;
+  const { services, context, sourceSide, source, input } = of;
   const { name } = source;
-  const state = await giver.exportState(exportId);
+  const state = await sourceSide.exportState(exportId);
   switch (state.state) {
     case 'waiting':
       await context.report({ words: `waiting at ${name}`, ahead: state.ahead, done: 0, total: 0, unit: '' });
@@ -171,7 +175,7 @@ async function waitForExport(of: OfFetch, exportId: string): Promise<number | nu
       await context.report({ words: `being built at ${name}`, ahead: null, done, total, unit });
       const since = input.still?.done === done ? input.still.since : Date.now();
       if (Date.now() - since > services.config.hangMs) {
-        await removeExport(giver, exportId);
+        await removeExport(sourceSide, exportId);
         return askAnew(
           of,
           `${name} began to build the export and did not get on with it.`,
@@ -192,7 +196,7 @@ async function waitForExport(of: OfFetch, exportId: string): Promise<number | nu
 }
 
 async function downloadAndKeep(of: OfFetch, exportId: string, size: number | null): Promise<{ copyId: number }> {
-  const { services, context, course, source, giver, input } = of;
+  const { services, context, course, source, sourceSide, input } = of;
   const { options } = input;
   const sourceKey = `${context.job.requestKey} ${exportId}`.slice(0, 190);
   const before = await Copy.findOne({ where: { sourceKey } });
@@ -205,7 +209,7 @@ async function downloadAndKeep(of: OfFetch, exportId: string, size: number | nul
     const kept = await services.store.putFile(part);
     const now = new Date();
     const { format, version } = read.origin;
-    const { extension, lacks } = formOf(giver, options.form);
+    const { extension, lacks } = formOf(sourceSide, options.form);
     const shown = shownIn(read);
     const counted = options.parts === null ? await countOf(of, shown) : null;
     const [copy] = await Copy.findOrCreate({
@@ -253,10 +257,10 @@ async function downloadAndKeep(of: OfFetch, exportId: string, size: number | nul
  * be older than the export. A platform that lists no number may still tell the parts of a course.
  */
 async function countOf(of: OfFetch, shown: number): Promise<number | null> {
-  const { course, giver, connector } = of;
+  const { course, sourceSide, connector } = of;
   if (course.parts === shown) return shown;
   try {
-    if (course.parts === null) return countedParts(await giver.parts(course.remoteId));
+    if (course.parts === null) return countedParts(await sourceSide.parts(course.remoteId));
     return (await connector.listCourses()).find((c) => c.remoteId === course.remoteId)?.parts ?? course.parts;
   } catch (error) {
     if (error instanceof PlatformTrouble || error instanceof Refusal) return course.parts;
@@ -283,7 +287,7 @@ function untilWords(until: Date | null): string {
  * the job to another may still be writing, and then both write the same.
  */
 async function download(of: OfFetch, exportId: string, part: string, size: number | null): Promise<void> {
-  const { context, giver, source } = of;
+  const { context, sourceSide, source } = of;
   const got = await stat(part).then(
     (s) => s.size,
     () => 0,
@@ -291,7 +295,7 @@ async function download(of: OfFetch, exportId: string, part: string, size: numbe
   if (size !== null && got === size) return;
   const resume = size !== null && got < size ? got : 0;
   let done = resume;
-  const body = await giver.download(exportId, resume, context.signal);
+  const body = await sourceSide.download(exportId, resume, context.signal);
   const target = await open(part, constants.O_WRONLY | constants.O_CREAT);
   try {
     await pipeline(

@@ -8,10 +8,10 @@ import {
   type KnownAddresses,
   type Note,
 } from '@treenail/core';
-import { handsFor } from '@treenail/core/hands';
+import { fileWorkersFor } from '@treenail/core/workers';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../db/models.ts';
-import type { Giver } from '../platforms/index.ts';
+import type { SourceSide } from '../platforms/index.ts';
 import { settle } from '../services/carrying.ts';
 import type { Services } from '../services/context.ts';
 import { writeDocument } from '../services/documents.ts';
@@ -28,16 +28,16 @@ import { cannot, noteResult, ofMove } from './of-move.ts';
 import { putMendsIn } from './tidy.ts';
 
 /** The script of a thread that reads files beside this one; only what is bundled has it. */
-const HAND = import.meta.url.endsWith('.ts') ? null : new URL('./hand.mjs', import.meta.url);
+const FILE_WORKER = import.meta.url.endsWith('.ts') ? null : new URL('./file-worker.mjs', import.meta.url);
 
 /** A platform that does not answer is no reason not to look: its addresses are then taken for outside ones, and noted. */
 async function addressesOf(
-  giver: Giver | null | undefined,
+  sourceSide: SourceSide | null | undefined,
   remoteId: string,
 ): Promise<{ known?: KnownAddresses; notes: Note[] }> {
-  if (!giver) return { notes: [] };
+  if (!sourceSide) return { notes: [] };
   try {
-    return { known: await giver.addresses(remoteId), notes: [] };
+    return { known: await sourceSide.addresses(remoteId), notes: [] };
   } catch (error) {
     const why = error instanceof Error ? error.message : String(error);
     const note = remark(
@@ -53,13 +53,13 @@ async function addressesOf(
 export const lookInside = (services: Services): Handler<'look'> => ({
   run: async (context) => {
     const { move, course: row, to, from, source, destination } = await ofMove(services, context.job);
-    const taker = to.taker;
-    if (!taker) throw cannot('take courses', destination);
+    const destinationSide = to.destination;
+    if (!destinationSide) throw cannot('take courses', destination);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
     const [house, { known, notes: untold }, profile, outside] = await Promise.all([
       houseRules(),
-      addressesOf(from.giver, row.remoteId),
-      taker.profile ? profileOf(destination, taker.profile) : null,
+      addressesOf(from.source, row.remoteId),
+      destinationSide.profile ? profileOf(destination, destinationSide.profile) : null,
       answersKept(),
     ]);
     const looked = await withPackage(services, copy.sha256, async (pkg, described) => {
@@ -67,11 +67,11 @@ export const lookInside = (services: Services): Handler<'look'> => ({
       const texts = await TextsWriter.into(services.config.scratch, `texts-${context.job.id}.gz`);
       const today = new Date().toISOString().slice(0, 10);
       const findings = { profile, house, today, outside, ...(known ? { known } : {}) };
-      const { hands, close } = handsFor(pkg, course, { findings }, HAND);
+      const { workers, close } = fileWorkersFor(pkg, course, { findings }, FILE_WORKER);
       const surveyed = await survey(pkg, course, {
         engine: nodeEngine,
         findings,
-        hands,
+        workers,
         onText: texts.add,
         onProgress: ({ done, total, unit }) =>
           void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
@@ -90,7 +90,7 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     await writeDocument(move.id, 'findings', { findings });
     await writeDocument(move.id, 'texts', { sha256: texts });
     await writeDocument(move.id, 'look', { course, notes, inventory: counted });
-    await settle(move, course, destination, taker);
+    await settle(move, course, destination, destinationSide);
     const hashes = new Map(course.files.flatMap((f) => (f.sha256 === undefined ? [] : [[f.path, f.sha256]])));
     // A platform of the same kind has the repository too, and takes its archive as it is.
     const led = source.platform === destination.platform ? 0 : await useLinked(move, copy, { findings, links, hashes });
@@ -98,7 +98,7 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     if (led > 0) {
       await move.increment('tidyVersion');
       await move.reload();
-      await putMendsIn(services, context, { move, destination, taker });
+      await putMendsIn(services, context, { move, destination, destinationSide });
     }
     // Last of all: by this the move stands at its fit.
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;

@@ -4,7 +4,7 @@ import { readDocument, writeDocument } from '../services/documents.ts';
 import { noteTidy } from '../services/tidy.ts';
 import { withWorkingCopy } from '../services/working.ts';
 import type { Instance, Move } from '../db/models.ts';
-import type { Taker } from '../platforms/index.ts';
+import type { DestinationSide } from '../platforms/index.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, ofMove } from './of-move.ts';
 
@@ -12,10 +12,10 @@ import { cannot, ofMove } from './of-move.ts';
 export const tidy = (services: Services): Handler<'tidy'> => ({
   run: async (context) => {
     const { move, to, destination } = await ofMove(services, context.job);
-    if (!to.taker) throw cannot('take courses', destination);
+    if (!to.destination) throw cannot('take courses', destination);
     // A later decision has a job of its own, which does all of it.
     if (move.workedVersion >= move.tidyVersion) return;
-    if (await putMendsIn(services, context, { move, destination, taker: to.taker }))
+    if (await putMendsIn(services, context, { move, destination, destinationSide: to.destination }))
       await context.report({ words: 'the working copy is ready' });
   },
 });
@@ -24,7 +24,7 @@ export const tidy = (services: Services): Handler<'tidy'> => ({
 export async function putMendsIn(
   services: Services,
   context: JobContext,
-  { move, destination, taker }: { move: Move; destination: Instance; taker: Taker },
+  { move, destination, destinationSide }: { move: Move; destination: Instance; destinationSide: DestinationSide },
 ): Promise<boolean> {
   const version = move.tidyVersion;
   await context.report({ words: 'putting the mends into the working copy' });
@@ -34,7 +34,7 @@ export async function putMendsIn(
   // Something was decided meanwhile: what was made here is behind, and must not be written over what is not.
   if (move.tidyVersion !== version) return false;
   await writeDocument(move.id, 'working', { course, mended: [...mended], failed: [...failed] });
-  await settle(move, course, destination, taker);
+  await settle(move, course, destination, destinationSide);
   const { findings } = await readDocument(move.id, 'findings');
   await move.update({ workedVersion: version });
   await noteTidy(move, findings);

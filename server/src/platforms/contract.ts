@@ -99,7 +99,7 @@ export interface ShellRequest {
  * Platforms that courses can be fetched from. Every call is bounded in time and can be repeated: with the same key the
  * platform is asked once, whatever happened in between.
  */
-export interface Giver {
+export interface SourceSide {
   readonly forms: readonly ExportForm[];
   /** Whether finished exports stay in the course and count against its quota. */
   readonly exportsCount: boolean;
@@ -129,7 +129,7 @@ export interface TakenForm {
 }
 
 /** Platforms that courses can be delivered into. Keys work as in `Giver`. */
-export interface Taker {
+export interface DestinationSide {
   /** What it makes of packages by a standard, if it takes any; its own archives it takes as they are. */
   readonly profile: Profile | null;
   /** Formats that it takes; the first is taken where nobody chooses. */
@@ -150,8 +150,8 @@ export interface Taker {
 export interface Connector {
   about(): Promise<About>;
   listCourses(): Promise<ListedCourse[]>;
-  readonly giver: Giver | null;
-  readonly taker: Taker | null;
+  readonly source: SourceSide | null;
+  readonly destination: DestinationSide | null;
 }
 
 export interface ConnectorOptions {

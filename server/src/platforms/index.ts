@@ -1,5 +1,5 @@
 import { Refusal, problem } from '@treenail/core';
-import type { Connector, Giver, PlatformKind } from './contract.ts';
+import type { Connector, SourceSide, PlatformKind } from './contract.ts';
 import { ExportGone } from './http.ts';
 import { files } from './files/index.ts';
 import { oxlea } from './oxlea/index.ts';
@@ -30,9 +30,9 @@ export function connectTo(platform: string, baseUrl: string, credential: string)
 }
 
 /** The platform's own file goes; that it is gone already is as good. */
-export async function removeExport(giver: Giver, exportId: string): Promise<true> {
+export async function removeExport(sourceSide: SourceSide, exportId: string): Promise<true> {
   try {
-    await giver.removeExport(exportId);
+    await sourceSide.removeExport(exportId);
   } catch (error) {
     const gone = error instanceof Refusal && error.problem.code === 'platform-gone';
     if (!gone && !(error instanceof ExportGone)) throw error;

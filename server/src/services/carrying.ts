@@ -11,7 +11,7 @@ import {
 } from '@treenail/core';
 import type { FormChoice, MoveSummary, Person } from '../contract/index.ts';
 import { Instance, type Move } from '../db/models.ts';
-import type { TakenForm, Taker } from '../platforms/index.ts';
+import type { TakenForm, DestinationSide } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
@@ -22,8 +22,8 @@ import { stepOf } from './move-steps.ts';
 import { courseToSend } from './working.ts';
 
 /** The format that a move is carried in. */
-export function carriedAs(move: Move, taker: Taker): TakenForm {
-  return taker.takes.find((t) => t.target === move.carriedAs) ?? taker.takes[0];
+export function carriedAs(move: Move, destinationSide: DestinationSide): TakenForm {
+  return destinationSide.takes.find((t) => t.target === move.carriedAs) ?? destinationSide.takes[0];
 }
 
 /**
@@ -33,10 +33,11 @@ export function carriedAs(move: Move, taker: Taker): TakenForm {
 async function richest(
   course: Course,
   destination: Instance,
-  taker: Taker,
+  destinationSide: DestinationSide,
 ): Promise<{ form: TakenForm; foretold: Forecast }> {
   const ways = [];
-  for (const form of taker.takes) ways.push({ form, foretold: await foretell(course, form, destination, taker) });
+  for (const form of destinationSide.takes)
+    ways.push({ form, foretold: await foretell(course, form, destination, destinationSide) });
   const [first] = ways.sort(
     (a, b) => keepsMore(b.foretold.totals, a.foretold.totals) || Number(b.form.own) - Number(a.form.own),
   );
@@ -45,11 +46,16 @@ async function richest(
 }
 
 /** Settles what a move is carried in, unless a person chose, and writes down what will become of it then. */
-export async function settle(move: Move, course: Course, destination: Instance, taker: Taker): Promise<Forecast> {
-  const chosen = move.formChosen ? carriedAs(move, taker) : null;
+export async function settle(
+  move: Move,
+  course: Course,
+  destination: Instance,
+  destinationSide: DestinationSide,
+): Promise<Forecast> {
+  const chosen = move.formChosen ? carriedAs(move, destinationSide) : null;
   const { form, foretold } = chosen
-    ? { form: chosen, foretold: await foretell(course, chosen, destination, taker) }
-    : await richest(course, destination, taker);
+    ? { form: chosen, foretold: await foretell(course, chosen, destination, destinationSide) }
+    : await richest(course, destination, destinationSide);
   await writeDocument(move.id, 'forecast', foretold);
   await move.reload();
   await move.update({ carriedAs: form.target, results: { ...move.results, fit: fitWords(foretold) } });
@@ -60,18 +66,26 @@ export async function settle(move: Move, course: Course, destination: Instance, 
  * What a course passes through on its way in a format: the format's profile, unless the package goes on as it came; and
  * the destination's, for what is not its own.
  */
-async function profilesOf(course: Course, form: TakenForm, destination: Instance, taker: Taker): Promise<Profile[]> {
+async function profilesOf(
+  course: Course,
+  form: TakenForm,
+  destination: Instance,
+  destinationSide: DestinationSide,
+): Promise<Profile[]> {
   const own = profileOn(course, targetById(form.target).target);
-  return [...(own ? [own] : []), ...(form.own || !taker.profile ? [] : [await profileOf(destination, taker.profile)])];
+  return [
+    ...(own ? [own] : []),
+    ...(form.own || !destinationSide.profile ? [] : [await profileOf(destination, destinationSide.profile)]),
+  ];
 }
 
 export async function foretell(
   course: Course,
   form: TakenForm,
   destination: Instance,
-  taker: Taker,
+  destinationSide: DestinationSide,
 ): Promise<Forecast> {
-  return forecast(course, await profilesOf(course, form, destination, taker));
+  return forecast(course, await profilesOf(course, form, destination, destinationSide));
 }
 
 /** Words for what a forecast comes to. */
@@ -81,13 +95,13 @@ export function fitWords({ totals }: Forecast): string {
 
 /** The formats that a move could be carried in, with what each would bring. */
 export async function formsOf(services: Services, moveId: number): Promise<FormChoice[]> {
-  const { move, destination, taker } = await takerOf(services, moveId);
-  if (!taker) return [];
+  const { move, destination, destinationSide } = await destinationSideOf(services, moveId);
+  if (!destinationSide) return [];
   const course = await courseToSend(moveId);
-  const own = carriedAs(move, taker);
+  const own = carriedAs(move, destinationSide);
   const choices: FormChoice[] = [];
-  for (const form of taker.takes) {
-    const { totals } = await foretell(course, form, destination, taker);
+  for (const form of destinationSide.takes) {
+    const { totals } = await foretell(course, form, destination, destinationSide);
     choices.push({
       target: form.target,
       label: targetById(form.target).target.label,
@@ -107,9 +121,9 @@ export async function carryAs(
   target: string,
 ): Promise<MoveSummary> {
   mustBe(person, 'administrator');
-  const { move, destination, taker } = await takerOf(services, moveId);
-  const form = taker?.takes.find((t) => t.target === target);
-  if (!taker || !form) {
+  const { move, destination, destinationSide } = await destinationSideOf(services, moveId);
+  const form = destinationSide?.takes.find((t) => t.target === target);
+  if (!destinationSide || !form) {
     throw new Refusal(
       problem('format-not-taken', `${destination.name} does not take that format.`, 'Choose one of those it takes.'),
     );
@@ -118,15 +132,15 @@ export async function carryAs(
     throw new Refusal(problem('wrong-step', 'The fit is accepted already.', 'Go on with the move, or start another.'));
   }
   const course = await courseToSend(moveId);
-  const foretold = await foretell(course, form, destination, taker);
+  const foretold = await foretell(course, form, destination, destinationSide);
   await writeDocument(moveId, 'forecast', foretold);
   await move.update({ carriedAs: target, formChosen: true, results: { ...move.results, fit: fitWords(foretold) } });
   await audit(person, 'format of the move chosen', `move ${moveId}`, { target });
   return moveSummary(move);
 }
 
-async function takerOf(services: Services, moveId: number) {
+async function destinationSideOf(services: Services, moveId: number) {
   const move = await moveById(moveId);
   const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
-  return { move, destination, taker: connectorOf(services.config.secret, destination).taker };
+  return { move, destination, destinationSide: connectorOf(services.config.secret, destination).destination };
 }

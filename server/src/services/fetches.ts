@@ -12,7 +12,7 @@ import type {
 } from '../contract/index.ts';
 import { CourseRow, Instance, Job } from '../db/models.ts';
 import { enqueue } from '../jobs/queue.ts';
-import { PlatformTrouble, type Estimate, type ExportForm, type Giver } from '../platforms/index.ts';
+import { PlatformTrouble, type Estimate, type ExportForm, type SourceSide } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { connectorOf } from './instances.ts';
 import { asJobSummary } from './jobs.ts';
@@ -22,24 +22,24 @@ import { audit, mustBe } from './people.ts';
  * What a move fetches: the package that keeps the most. It is read here, and written in whatever the destination takes.
  */
 /** The form that is asked for, or the one that leaves out the least where the platform has no such form. */
-export function formOf(giver: Giver, asked: FetchOptions['form']): ExportForm {
-  const [least] = [...giver.forms].sort((a, b) => a.lacks.length - b.lacks.length);
-  const form = giver.forms.find((f) => f.id === asked) ?? least;
+export function formOf(sourceSide: SourceSide, asked: FetchOptions['form']): ExportForm {
+  const [least] = [...sourceSide.forms].sort((a, b) => a.lacks.length - b.lacks.length);
+  const form = sourceSide.forms.find((f) => f.id === asked) ?? least;
   if (!form) throw new RangeError('a platform that gives nothing is no source');
   return form;
 }
 
-async function giverOf(
+async function sourceSideOf(
   services: Services,
   courseId: number,
-): Promise<{ course: CourseRow; instance: Instance; giver: Giver }> {
+): Promise<{ course: CourseRow; instance: Instance; sourceSide: SourceSide }> {
   const course = await CourseRow.findByPk(courseId);
   const instance = course ? await Instance.findByPk(course.instanceId) : null;
   if (!course || !instance) {
     throw new Refusal(problem('not-found', 'There is no such course.', 'Go back to the list and choose again.'));
   }
-  const giver = connectorOf(services.config.secret, instance).giver;
-  if (!giver) {
+  const sourceSide = connectorOf(services.config.secret, instance).source;
+  if (!sourceSide) {
     throw new Refusal(
       problem(
         'can-not-fetch',
@@ -48,7 +48,7 @@ async function giverOf(
       ),
     );
   }
-  return { course, instance, giver };
+  return { course, instance, sourceSide };
 }
 
 /** A platform that does not answer is told to the person who asks, rather than tried again behind their back. */
@@ -65,14 +65,14 @@ async function answered<T>(name: string, work: () => Promise<T>): Promise<T> {
 }
 
 export async function partsOf(services: Services, courseId: number): Promise<PartsAnswer> {
-  const { course, instance, giver } = await giverOf(services, courseId);
-  const parts = await answered(instance.name, () => giver.parts(course.remoteId));
-  return { parts, forms: giver.forms.map((f) => ({ ...f, lacks: [...f.lacks] })) };
+  const { course, instance, sourceSide } = await sourceSideOf(services, courseId);
+  const parts = await answered(instance.name, () => sourceSide.parts(course.remoteId));
+  return { parts, forms: sourceSide.forms.map((f) => ({ ...f, lacks: [...f.lacks] })) };
 }
 
 export async function estimateOf(services: Services, courseId: number, options: FetchOptions): Promise<EstimateAnswer> {
-  const { course, instance, giver } = await giverOf(services, courseId);
-  return answered(instance.name, () => giver.estimate(course.remoteId, options));
+  const { course, instance, sourceSide } = await sourceSideOf(services, courseId);
+  return answered(instance.name, () => sourceSide.estimate(course.remoteId, options));
 }
 
 /** Courses whose cost is asked for at one time of one instance. */
@@ -87,20 +87,20 @@ export async function costsOf(
   courseIds: readonly number[],
   options: Omit<FetchOptions, 'form'>,
 ): Promise<CostsAnswer> {
-  const byInstance = new Map<number, { instance: Instance; giver: Giver; courses: CourseRow[] }>();
+  const byInstance = new Map<number, { instance: Instance; sourceSide: SourceSide; courses: CourseRow[] }>();
   for (const id of new Set(courseIds)) {
-    const { course, instance, giver } = await giverOf(services, id);
-    const of = byInstance.get(instance.id) ?? { instance, giver, courses: [] };
+    const { course, instance, sourceSide } = await sourceSideOf(services, id);
+    const of = byInstance.get(instance.id) ?? { instance, sourceSide, courses: [] };
     of.courses.push(course);
     byInstance.set(instance.id, of);
   }
   return Promise.all(
-    [...byInstance.values()].map(async ({ instance, giver, courses }) => {
+    [...byInstance.values()].map(async ({ instance, sourceSide, courses }) => {
       const said = { instance: instance.name, courses: courses.length };
       try {
         const forms = [];
-        for (const form of giver.forms) {
-          const each = await estimates(giver, courses, { ...options, form: form.id });
+        for (const form of sourceSide.forms) {
+          const each = await estimates(sourceSide, courses, { ...options, form: form.id });
           forms.push({ ...form, lacks: [...form.lacks], ...summed(each) });
         }
         return { ...said, trouble: null, forms };
@@ -113,12 +113,16 @@ export async function costsOf(
   );
 }
 
-async function estimates(giver: Giver, courses: readonly CourseRow[], options: FetchOptions): Promise<Estimate[]> {
+async function estimates(
+  sourceSide: SourceSide,
+  courses: readonly CourseRow[],
+  options: FetchOptions,
+): Promise<Estimate[]> {
   const queue = [...courses];
   const each: Estimate[] = [];
   const one = async () => {
     for (let course = queue.shift(); course; course = queue.shift())
-      each.push(await giver.estimate(course.remoteId, options));
+      each.push(await sourceSide.estimate(course.remoteId, options));
   };
   await Promise.all(Array.from({ length: AT_ONCE }, one));
   return each;
@@ -155,7 +159,7 @@ export async function startFetches(services: Services, person: Person, asked: Fe
   const jobs: JobSummary[] = [];
   const batch = courseIds.length > 1 ? randomUUID() : null;
   for (const courseId of new Set(courseIds)) {
-    const { course, instance } = await giverOf(services, courseId);
+    const { course, instance } = await sourceSideOf(services, courseId);
     const key = `fetch:course-${courseId}:${digestOf(options)}`;
     const over = await Job.count({
       where: { kind: 'fetch', requestKey: { [Op.like]: `${key}:%` }, state: { [Op.in]: ['done'] } },

@@ -33,8 +33,8 @@ export async function addInstance(secret: Buffer, instance: NewInstance): Promis
     platform: instance.platform,
     baseUrl: instance.baseUrl,
     credential: sealCredential(secret, instance.credential),
-    gives: connector.giver !== null,
-    takes: connector.taker !== null,
+    gives: connector.source !== null,
+    takes: connector.destination !== null,
   };
   const before = await Instance.findOne({ where: { name: instance.name } });
   return before ? before.update(values) : Instance.create(values);
@@ -74,7 +74,7 @@ export async function listInstances(): Promise<InstanceSummary[]> {
     platform: row.platform,
     gives: row.gives,
     takes: row.takes,
-    fetches: kindOf(row).giver !== null,
+    fetches: kindOf(row).source !== null,
     leaving: row.cutOff !== null,
     listedAt: row.listedAt?.toISOString() ?? null,
     trouble: row.trouble,

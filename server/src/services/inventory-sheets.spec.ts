@@ -8,8 +8,8 @@ const COURSE: Course = {
   metadata: { keywords: [] },
   outline: [],
   items: [
-    { kind: 'page', id: 'a', title: '=HYPERLINK("x")', place: 'a.html', file: 'a.html', settings: {} },
-    { kind: 'link', id: 'l', title: 'Link', place: null, url: 'https://x.example/y', settings: {} },
+    { kind: 'page', id: 'a', title: '=HYPERLINK("x")', definitionPath: 'a.html', file: 'a.html', settings: {} },
+    { kind: 'link', id: 'l', title: 'Link', definitionPath: null, url: 'https://x.example/y', settings: {} },
   ],
   files: [
     { path: 'a.html', size: 10, mediaType: 'text/html', role: 'content' },

@@ -18,7 +18,7 @@ export function inventorySheets(course: Course, inventory: InventoryAnswer): { n
       name: 'Items',
       rows: [
         ['Kind', 'Title', 'Identifier', 'Place'],
-        ...course.items.map((i) => [labels[i.kind] ?? i.kind, i.title, i.id, i.place ?? '']),
+        ...course.items.map((i) => [labels[i.kind] ?? i.kind, i.title, i.id, i.definitionPath ?? '']),
       ],
     },
     { name: 'Questions', rows: [['Type', 'Questions'], ...inventory.questions.map((q) => [q.type, q.count])] },

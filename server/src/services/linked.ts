@@ -1,7 +1,7 @@
 import { Refusal, readCourse, readLinks, type CourseLink, type Finding } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy, DecisionRow, type LinkedFiles, type Move } from '../db/models.ts';
-import { ExportGone, PlatformTrouble, asTrouble, type Giver } from '../platforms/index.ts';
+import { ExportGone, PlatformTrouble, asTrouble, type SourceSide } from '../platforms/index.ts';
 import { isDiskFull } from '../trouble.ts';
 import type { Services } from './context.ts';
 import { withPackage } from './packages.ts';
@@ -15,8 +15,8 @@ const TROUBLES = 3;
 const REASON = 'linked files were asked for with the fetch';
 
 export interface LinkedAsked {
-  sharedFile: NonNullable<Giver['sharedFile']>;
-  giver: Giver;
+  sharedFile: NonNullable<SourceSide['sharedFile']>;
+  sourceSide: SourceSide;
   remoteId: string;
   /** Told how many were asked for. */
   onProgress: (done: number, total: number) => Promise<void>;
@@ -27,8 +27,8 @@ export interface LinkedAsked {
  * and does not hold up the copy: what the platform made of the course is kept all the same.
  */
 export async function fetchLinked(services: Services, copy: Copy, asked: LinkedAsked): Promise<LinkedFiles> {
-  const { sharedFile, giver, remoteId, onProgress } = asked;
-  const known = await giver.addresses(remoteId);
+  const { sharedFile, sourceSide, remoteId, onProgress } = asked;
+  const known = await sourceSide.addresses(remoteId);
   const { links, unread } = await withPackage(services, copy.sha256, async (pkg, described) => {
     const { course } = await readCourse(pkg, described);
     return readLinks(pkg, course, { engine: nodeEngine, known });

@@ -85,7 +85,7 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
     );
   }
   const copy = asked.copyId === undefined ? null : await Copy.findByPk(asked.copyId);
-  if (copy ? copy.courseId !== course.id || copy.removedAt : kindOf(source).giver === null) {
+  if (copy ? copy.courseId !== course.id || copy.removedAt : kindOf(source).source === null) {
     throw missing('kept copy of this course');
   }
   const openKey = `${course.id}>${destination.id}${asked.another === undefined ? '' : ` ${asked.another}`}`;
@@ -135,13 +135,13 @@ export async function beginningsOf(services: Services, courseId: number): Promis
   const course = await CourseRow.findByPk(courseId);
   if (!course) throw missing('course');
   const instance = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
-  const giver = connectorOf(services.config.secret, instance).giver;
+  const sourceSide = connectorOf(services.config.secret, instance).source;
   const [copies, moves] = await Promise.all([
     Copy.findAll({ where: { courseId, removedAt: null }, order: [['keptAt', 'DESC']] }),
     Move.findAll({ where: { courseId, deliveredAt: null, calledOffAt: null }, order: [['id', 'DESC']] }),
   ]);
   return {
-    forms: [...(giver?.forms ?? [])]
+    forms: [...(sourceSide?.forms ?? [])]
       .sort((a, b) => a.lacks.length - b.lacks.length)
       .map((form) => ({ ...form, lacks: [...form.lacks] })),
     copies: copies.map((copy) => asCopySummary(copy, null)),
@@ -471,7 +471,7 @@ export async function withFile(
 
 /** A preview of one file of what was fetched. */
 export async function previewOfFile(services: Services, moveId: number, path: string): Promise<PreviewAnswer> {
-  const item = { kind: 'file' as const, id: path, title: path, place: path, settings: {}, file: path };
+  const item = { kind: 'file' as const, id: path, title: path, definitionPath: path, settings: {}, file: path };
   return previewFrom(services, moveId, item, {});
 }
 

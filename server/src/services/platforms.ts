@@ -13,7 +13,14 @@ import {
 } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, Job, ProfileVersion, User } from '../db/models.ts';
 import { PATIENCE_MS } from '../jobs/worker.ts';
-import { PLATFORMS, connectTo, isConnected, removeExport, type Connector, type Giver } from '../platforms/index.ts';
+import {
+  PLATFORMS,
+  connectTo,
+  isConnected,
+  removeExport,
+  type Connector,
+  type SourceSide,
+} from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { addInstance, connectorOf, kindOf, sealCredential } from './instances.ts';
 import { jobsAt } from './jobs.ts';
@@ -76,7 +83,7 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         label: PLATFORMS.find((p) => p.id === row.platform)?.label ?? row.platform,
         baseUrl: row.baseUrl,
         gives: row.gives,
-        fetches: connector.giver !== null,
+        fetches: connector.source !== null,
         takes: row.takes,
         leaving: row.cutOff !== null,
         listedAt: row.listedAt?.toISOString() ?? null,
@@ -85,13 +92,15 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         cutOff: row.cutOff ? { at: row.cutOff.toISOString(), why: row.cutOffWhy ?? '' } : null,
         courses: own.length,
         withoutCopy: row.gives ? own.filter((c) => !kept.has(c.id)).length : 0,
-        forms: (connector.giver?.forms ?? []).map(({ id, label, lacks }) => ({ id, label, lacks: [...lacks] })),
-        takesAs: (connector.taker?.takes ?? []).map((t) => targetById(t.target).target.label),
-        exportsCount: connector.giver?.exportsCount ?? false,
+        forms: (connector.source?.forms ?? []).map(({ id, label, lacks }) => ({ id, label, lacks: [...lacks] })),
+        takesAs: (connector.destination?.takes ?? []).map((t) => targetById(t.target).target.label),
+        exportsCount: connector.source?.exportsCount ?? false,
         pausedAt: row.pausedAt?.toISOString() ?? null,
         patienceMinutes: row.patienceMinutes ?? PATIENCE_MS / 60_000,
         failedJobs: failed.get(row.id) ?? 0,
-        profileVersion: connector.taker?.profile ? Math.max(connector.taker.profile.version, ...versions) : null,
+        profileVersion: connector.destination?.profile
+          ? Math.max(connector.destination.profile.version, ...versions)
+          : null,
       },
     ];
   });
@@ -193,7 +202,7 @@ export async function profileOf(instance: Instance, first: Profile): Promise<Pro
 
 /** The profile that the connector ships. */
 function firstProfile(services: Services, instance: Instance): Profile {
-  const profile = connectorOf(services.config.secret, instance).taker?.profile;
+  const profile = connectorOf(services.config.secret, instance).destination?.profile;
   if (profile) return profile;
   throw new Refusal(
     problem(
@@ -261,8 +270,8 @@ function overtaken(): Refusal {
 /** Exports that lie at an instance, those that take room first. */
 export async function exportsAt(services: Services, id: number): Promise<RemoteExportSummary[]> {
   const instance = await instanceById(id);
-  const giver = giverAt(services, instance);
-  const [lying, courses] = await Promise.all([giver.exports(), CourseRow.findAll({ where: { instanceId: id } })]);
+  const sourceSide = giverAt(services, instance);
+  const [lying, courses] = await Promise.all([sourceSide.exports(), CourseRow.findAll({ where: { instanceId: id } })]);
   const byRemote = new Map(courses.map((c) => [c.remoteId, c]));
   return lying
     .map(({ remoteId, note, madeAt, ...rest }) => {
@@ -286,14 +295,14 @@ export async function clearExports(
 ): Promise<RemoteExportSummary[]> {
   mustBe(person, 'administrator');
   const instance = await instanceById(id);
-  const giver = giverAt(services, instance);
-  for (const exportId of exports) await removeExport(giver, exportId);
+  const sourceSide = giverAt(services, instance);
+  for (const exportId of exports) await removeExport(sourceSide, exportId);
   await audit(person, 'exports removed', instance.name, { exports });
   return exportsAt(services, id);
 }
 
-function giverAt(services: Services, instance: Instance): Giver {
-  const giver = connectorOf(services.config.secret, instance).giver;
-  if (giver) return giver;
+function giverAt(services: Services, instance: Instance): SourceSide {
+  const sourceSide = connectorOf(services.config.secret, instance).source;
+  if (sourceSide) return sourceSide;
   throw new Refusal(problem('can-not-fetch', `${instance.name} makes no exports.`, 'Choose another instance.'));
 }

@@ -100,7 +100,7 @@ export async function listCourses(): Promise<CourseSummary[]> {
           name: instance.name,
           platform: instance.platform,
           gives: instance.gives,
-          fetches: kindOf(instance).giver !== null,
+          fetches: kindOf(instance).source !== null,
         },
         code: row.code,
         section: row.section,

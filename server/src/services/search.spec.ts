@@ -34,7 +34,7 @@ describe('The finder', () => {
         kind: 'quiz' as const,
         id: 'q1',
         title: 'Knots and Whippings',
-        place: null,
+        definitionPath: null,
         settings: {},
         questions: [
           {

@@ -11,7 +11,7 @@ import {
 } from '@treenail/core';
 import type { Transaction } from 'sequelize';
 import { CourseRow, Instance, Move } from '../db/models.ts';
-import type { Giver } from '../platforms/index.ts';
+import type { SourceSide } from '../platforms/index.ts';
 import type { Digest } from '../store/blob-store.ts';
 import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
@@ -34,8 +34,8 @@ export async function supply(services: Services, move: Move, match: Match): Prom
   const addresses = new Set(asked.map((f) => f.like));
   const course = await CourseRow.findByPk(move.courseId, { rejectOnEmpty: true });
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
-  const giver = connectorOf(services.config.secret, source).giver;
-  if (!giver?.sharedFile) {
+  const sourceSide = connectorOf(services.config.secret, source).source;
+  if (!sourceSide?.sharedFile) {
     throw new Refusal(
       problem(
         'no-repository',
@@ -49,7 +49,7 @@ export async function supply(services: Services, move: Move, match: Match): Prom
   for (const address of addresses) {
     if (before.has(address)) continue;
     try {
-      found.set(address, (await fetchShared(services, giver.sharedFile, address)).sha256);
+      found.set(address, (await fetchShared(services, sourceSide.sharedFile, address)).sha256);
     } catch (error) {
       // Of many, those that are there are taken; the others are told as mends that could not be done.
       if (!(error instanceof Refusal) || addresses.size === 1) throw error;
@@ -69,7 +69,7 @@ export async function addSupplies(moveId: number, found: ReadonlyMap<string, str
 /** Fetches one file of the repository that courses share, and keeps its bytes. */
 export async function fetchShared(
   services: Services,
-  sharedFile: NonNullable<Giver['sharedFile']>,
+  sharedFile: NonNullable<SourceSide['sharedFile']>,
   address: string,
 ): Promise<Digest> {
   const whole = address.startsWith('//') ? `https:${address}` : address;

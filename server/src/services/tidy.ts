@@ -70,8 +70,8 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
     listRules(),
   ]);
   const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
-  const taker = connectorOf(services.config.secret, destination).taker;
-  const profile = taker?.profile ? await profileOf(destination, taker.profile) : null;
+  const destinationSide = connectorOf(services.config.secret, destination).destination;
+  const profile = destinationSide?.profile ? await profileOf(destination, destinationSide.profile) : null;
   return {
     findings,
     kinds: kindsFound(findings, profile),

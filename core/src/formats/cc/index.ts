@@ -8,7 +8,7 @@ import { FILE_BASE, planFromModel, planThin } from './write.ts';
 import { relativeAddress } from '../leads.ts';
 
 /** Between versions the words of the version are exchanged, and definitions stay as they are: see `reversion.ts`. */
-function staysIn(version: CcVersion): NonNullable<Target['stays']> {
+function passthroughOf(version: CcVersion): NonNullable<Target['passthrough']> {
   return (origin) => {
     if (origin.format !== 'cc' || asVersion(origin.version) === null) return null;
     return origin.version === version ? 'everything' : 'definitions';
@@ -32,7 +32,7 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.1',
       version: '1.1',
       extension: 'imscc',
-      stays: staysIn('1.1'),
+      passthrough: passthroughOf('1.1'),
       keepsPaths: hasManifest,
       itemAddress,
       profile: CC11_PROFILE,
@@ -42,7 +42,7 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.2',
       version: '1.2',
       extension: 'imscc',
-      stays: staysIn('1.2'),
+      passthrough: passthroughOf('1.2'),
       keepsPaths: hasManifest,
       itemAddress,
       profile: CC12_PROFILE,
@@ -52,7 +52,7 @@ export const commonCartridge: Format = {
       label: 'Common Cartridge 1.3',
       version: '1.3',
       extension: 'imscc',
-      stays: staysIn('1.3'),
+      passthrough: passthroughOf('1.3'),
       keepsPaths: hasManifest,
       itemAddress,
       profile: CC13_PROFILE,

@@ -157,7 +157,7 @@ class CartridgeReader {
         this.manifest.titles.get(resource.id) && role === 'bank'
           ? (this.manifest.titles.get(resource.id) ?? own)
           : own || this.manifest.titles.get(resource.id) || resource.id,
-      place,
+      definitionPath: place,
       settings: { ...this.said(resource), ...settings },
     });
     const own = fold(textOf(child(definition, 'title')));
@@ -222,7 +222,14 @@ class CartridgeReader {
     // Web content that stands nowhere in the outline is there to be shown by something else: a file, not an item.
     if (title === undefined || file === undefined) return null;
     const kind = /^(html?|xhtml)$/.test(extensionOf(file)) ? 'page' : 'file';
-    return { kind, id: resource.id, title: title || baseName(file), place: file, settings: this.said(resource), file };
+    return {
+      kind,
+      id: resource.id,
+      title: title || baseName(file),
+      definitionPath: file,
+      settings: this.said(resource),
+      file,
+    };
   }
 
   private foreign(resource: Resource): Item {
@@ -245,7 +252,7 @@ class CartridgeReader {
       kind: 'foreign',
       id: resource.id,
       title,
-      place: resource.files[0] ?? null,
+      definitionPath: resource.files[0] ?? null,
       settings: this.said(resource),
       type: resource.type,
       files: resource.files,

@@ -31,7 +31,9 @@ export async function planReversion(
   const words = exchange(VOCABULARIES[from], VOCABULARIES[to]);
   const { text, root } = await readManifest(source);
   const pages = to === '1.3' ? new Map<string, string>() : assignmentPages(course, source);
-  const byPlace = new Map(course.items.flatMap((item) => (item.place === null ? [] : [[item.place, item] as const])));
+  const byPlace = new Map(
+    course.items.flatMap((item) => (item.definitionPath === null ? [] : [[item.definitionPath, item] as const])),
+  );
   const entries: PlannedEntry[] = [
     { path: MANIFEST, text: splice(text, manifestSplices(root, text, words, VOCABULARIES[to], course, pages)) },
   ];
@@ -58,8 +60,8 @@ function namesVersion(item: Item): boolean {
 function assignmentPages(course: Course, source: Package): Map<string, string> {
   const pages = new Map<string, string>();
   for (const item of course.items) {
-    if (item.kind !== 'assignment' || item.place === null) continue;
-    let path = item.place.replace(/\.xml$/i, '') + '.html';
+    if (item.kind !== 'assignment' || item.definitionPath === null) continue;
+    let path = item.definitionPath.replace(/\.xml$/i, '') + '.html';
     while (source.entries.has(path)) path = path.replace(/\.html$/, '_.html');
     pages.set(item.id, path);
   }

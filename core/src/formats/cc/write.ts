@@ -178,7 +178,7 @@ export class CartridgeWriter {
 
   /** An item as it reads where it is written, which is another place than it comes from. */
   private movedTo<T extends Item>(item: T, path: string): T {
-    if (item.place === path || item.kind === 'tool') return item;
+    if (item.definitionPath === path || item.kind === 'tool') return item;
     const rewrite = movedTexts(this.course, item, FILE_BASE)(path);
     const moved = (_part: string, text: RichText) =>
       text.format === 'html' ? { ...text, text: rewrite(text.text) } : text;
@@ -194,7 +194,7 @@ export class CartridgeWriter {
 /** The item's own place if nothing else stands there, else one made of its kind and identifier. */
 function freePath(item: Item, extension: string, taken: Set<string>): string {
   const safe = item.id.replace(/[^\p{L}\p{N}_-]/gu, '_').slice(0, 80) || 'item';
-  let path = item.place?.endsWith(`.${extension}`) ? item.place : `${item.kind}/${safe}.${extension}`;
+  let path = item.definitionPath?.endsWith(`.${extension}`) ? item.definitionPath : `${item.kind}/${safe}.${extension}`;
   for (let n = 2; taken.has(path); n++) path = `${item.kind}/${safe}-${n}.${extension}`;
   taken.add(path);
   return path;

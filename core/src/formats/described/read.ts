@@ -17,6 +17,7 @@ import {
   type RichText,
   SETTING_LABELS,
   definitionOf,
+  kindOf,
   type SettingName,
   type Settings,
 } from '../../model/index.ts';
@@ -238,7 +239,7 @@ class Reading {
 
   private async item(rule: Rule, rec: Rec, kind: ItemKind, id: string, title: string): Promise<Item | null> {
     const { records, places } = this;
-    const common = { id, title, place: null, settings: this.settings(rule, rec) };
+    const common = { id, title, definitionPath: null, settings: this.settings(rule, rec) };
     const text = (): RichText => richValue(records, rule.text, rec, 'text', places) ?? html('');
     const url = () => textValue(records, rule.url, rec, 'url');
     switch (kind) {
@@ -247,7 +248,7 @@ class Reading {
         const file = kind === 'page' && rule.text ? this.page(rule, rec, id, title) : this.file(rule, rec, title);
         if (file === null) return null;
         this.keys.set(textValue(records, rule.key, rec, 'key') || id, file);
-        return { kind, ...common, place: file, file };
+        return { kind, ...common, definitionPath: file, file };
       }
       case 'link':
         return { kind, ...common, url: url() };
@@ -263,8 +264,8 @@ class Reading {
         return { kind, ...common, type: this.description.id, files: [] };
       default: {
         // Lines of a table, as the kind reads them.
-        const given = { kind, ...common, text: text(), rows: await this.rows(rule, rec) };
-        return Item.parse(given);
+        const fields = kindOf({ kind }).fromRows?.(await this.rows(rule, rec));
+        return Item.parse({ kind, ...common, text: text(), ...fields });
       }
     }
   }

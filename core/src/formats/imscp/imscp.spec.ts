@@ -28,7 +28,7 @@ describe('Reading Content Packaging', () => {
       'a/b/c/x y.html': page('One'),
     });
     expect(codes).toEqual([]);
-    expect(course.items.map((i) => [i.kind, i.place])).toEqual([['page', 'a/b/c/x y.html']]);
+    expect(course.items.map((i) => [i.kind, i.definitionPath])).toEqual([['page', 'a/b/c/x y.html']]);
   });
 
   it('reads sub-manifests in their place, and one that is part of itself once', async () => {

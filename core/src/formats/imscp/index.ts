@@ -22,7 +22,7 @@ export const contentPackage: Format = {
       version: '1.2',
       extension: 'zip',
       itemAddress: relativeAddress,
-      stays: ofVersion('imscp', '1.2'),
+      passthrough: ofVersion('imscp', '1.2'),
       keepsPaths: hasManifest,
       profile: IMSCP_PROFILE,
     },

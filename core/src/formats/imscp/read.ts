@@ -127,7 +127,7 @@ class ContentReader {
     const title = this.manifest.titles.get(resource.id) ?? '';
     const href = resource.element.attrs['href'] ?? '';
     if (shown && /^https?:\/\//i.test(href)) {
-      return { kind: 'link', id: resource.id, title: title || href, place: null, settings: {}, url: href };
+      return { kind: 'link', id: resource.id, title: title || href, definitionPath: null, settings: {}, url: href };
     }
     if (resource.type !== 'webcontent' && resource.type !== '' && !resource.type.startsWith('imslo')) {
       return this.foreign(resource, title);
@@ -136,7 +136,7 @@ class ContentReader {
     if (!shown || file === undefined) return null;
     const kind = /^(html?|xhtml)$/.test(extensionOf(file)) ? 'page' : 'file';
     const settings = { ...this.settings(resource, shown), ...(await this.described(resource)) };
-    return { kind, id: resource.id, title: title || baseName(file), place: file, settings, file };
+    return { kind, id: resource.id, title: title || baseName(file), definitionPath: file, settings, file };
   }
 
   private foreign(resource: Resource, title: string): Item {
@@ -156,7 +156,7 @@ class ContentReader {
       kind: 'foreign',
       id: resource.id,
       title: title || resource.id,
-      place: resource.files[0] ?? null,
+      definitionPath: resource.files[0] ?? null,
       settings: {},
       type: resource.type,
       files: resource.files,

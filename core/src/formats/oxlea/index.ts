@@ -16,7 +16,7 @@ export const oxleaArchive: Format = {
       label: 'Oxlea parcel',
       version: '2',
       extension: 'zip',
-      stays: ofFormat('oxlea'),
+      passthrough: ofFormat('oxlea'),
       profile: OXLEA_PARCEL_PROFILE,
     },
   ],

@@ -167,10 +167,10 @@ function itemOf(
   notes: Note[],
 ): Item | null {
   // The identifiers under which Oxlea's standard export names the same things.
-  const common = { id: part.own ? part.key : `ox-${part.key}`, title: part.name, place: path };
+  const common = { id: part.own ? part.key : `ox-${part.key}`, title: part.name, definitionPath: path };
   switch (part.sort) {
     case 'reading':
-      return { kind: 'page', ...common, file: readingPath(path), place: readingPath(path), settings: {} };
+      return { kind: 'page', ...common, file: readingPath(path), definitionPath: readingPath(path), settings: {} };
     case 'talk':
       return { kind: 'discussion', ...common, text: html(part.form === 'html' ? body : htmlOf(body)), settings: {} };
     case 'piece':
@@ -191,7 +191,7 @@ function itemOf(
       };
     case 'handout': {
       const file = `library/${part.file}`;
-      if (pkg.entries.has(file)) return { kind: 'file', ...common, file, place: file, settings: {} };
+      if (pkg.entries.has(file)) return { kind: 'file', ...common, file, definitionPath: file, settings: {} };
       notes.push(
         warning('file-missing', `The library has no ${part.file}.`, 'Look for the file at its source.', {
           file: path,

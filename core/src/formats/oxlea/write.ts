@@ -188,7 +188,7 @@ class Wrapping {
   }
 
   private moving(text: RichText, item: Item, at: string): string {
-    return this.rewritten(htmlText(text), item.place ?? '', at);
+    return this.rewritten(htmlText(text), item.definitionPath ?? '', at);
   }
 
   private rewritten(html: string, from: string, at: string): string {

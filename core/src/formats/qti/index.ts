@@ -29,7 +29,7 @@ const target = (id: string, version: string, profile: Target['profile']): Target
   id,
   label: `QTI ${version}`,
   version,
-  stays: ofVersion('qti', version),
+  passthrough: ofVersion('qti', version),
   extension: 'zip',
   profile,
 });
@@ -80,7 +80,7 @@ function questionItems(course: Course): QuestionItem[] {
 function filesUsed(course: Course, items: readonly QuestionItem[]): string[] {
   const there = new Set(course.files.map((f) => f.path));
   const used = items.flatMap((item) => [
-    ...filesOf(item).filter((f) => f !== item.place),
+    ...filesOf(item).filter((f) => f !== item.definitionPath),
     ...item.questions.flatMap((q) => [...q.files, ...(q.image ? [q.image.file] : [])]),
   ]);
   return [...new Set(used)].filter((path) => there.has(path));

@@ -64,7 +64,9 @@ class QtiPackageReader {
       await this.container(resource);
     }
     // Sections are asked for by their place, banks by what they are called.
-    const bankAt = new Map(this.items.flatMap((i) => (i.kind === 'bank' && i.place !== null ? [[i.place, i.id]] : [])));
+    const bankAt = new Map(
+      this.items.flatMap((i) => (i.kind === 'bank' && i.definitionPath !== null ? [[i.definitionPath, i.id]] : [])),
+    );
     for (const item of this.items) renameDraws(item, bankAt);
     const loose = [...this.questions]
       .filter(([, q]) => !q.used)
@@ -105,7 +107,7 @@ class QtiPackageReader {
   }
 
   private foreign({ id, type, files }: Resource, place: string): void {
-    this.items.push({ kind: 'foreign', id, title: baseName(place), place, settings: {}, type, files });
+    this.items.push({ kind: 'foreign', id, title: baseName(place), definitionPath: place, settings: {}, type, files });
   }
 
   private async item(resource: Resource): Promise<void> {
@@ -189,7 +191,7 @@ class QtiPackageReader {
         const { questions, settings, banks } = readAssessment(element, title, resolve, (section) =>
           this.freeId(`${ident}-${section}`, ident),
         );
-        this.items.push({ kind: 'quiz', id: ident, title, place, settings, questions });
+        this.items.push({ kind: 'quiz', id: ident, title, definitionPath: place, settings, questions });
         this.items.push(...banks);
       } else if (element.name === 'objectbank') {
         const title = metadataOf(element)['qmd_title'] ?? element.attrs['title'] ?? '';
@@ -229,7 +231,7 @@ class QtiPackageReader {
     walk(root);
     this.rules(root, place);
     const settings = { ...settingsOf(root), ...(Object.keys(draws).length > 0 ? { draws } : {}) };
-    this.items.push({ kind: 'quiz', id, title, place, settings, questions });
+    this.items.push({ kind: 'quiz', id, title, definitionPath: place, settings, questions });
   }
 
   /** Where a test leads on by what was answered, its questions are read in their order. */
@@ -327,7 +329,7 @@ class QtiPackageReader {
   }
 
   private bank(id: string, title: string, place: string | null, questions: Question[]): void {
-    const bank: ItemOf<'bank'> = { kind: 'bank', id, title, place, settings: {}, questions };
+    const bank: ItemOf<'bank'> = { kind: 'bank', id, title, definitionPath: place, settings: {}, questions };
     this.items.push(bank);
   }
 }

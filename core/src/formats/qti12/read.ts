@@ -61,7 +61,7 @@ export function readAssessment(
       const name = fold(part.attrs['title'] ?? '') || `Questions of ${title}`;
       // It has no file of its own, so its texts name files as seen from the top.
       const drawn = readQuestions(part, resolve).map((q) => rebasedQuestion(q, resolve, null));
-      banks.push({ kind: 'bank', id, title: name, place: null, settings: {}, questions: drawn });
+      banks.push({ kind: 'bank', id, title: name, definitionPath: null, settings: {}, questions: drawn });
       draws.push([id, String(number)]);
       return [];
     }),

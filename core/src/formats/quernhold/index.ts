@@ -16,7 +16,7 @@ export const quernholdArchive: Format = {
       label: 'Quernhold archive',
       version: '4',
       extension: 'quern',
-      stays: ofFormat('quernhold'),
+      passthrough: ofFormat('quernhold'),
       profile: QUERNHOLD_ARCHIVE_PROFILE,
       pack: packArchive,
     },

@@ -115,19 +115,19 @@ class Reader {
   }
 
   private item(node: Node): Item[] {
-    const common = { id: node.ref, title: node.ttl, place: null };
+    const common = { id: node.ref, title: node.ttl, definitionPath: null };
     switch (node.sort) {
       case 'folder':
         return [];
       case 'page': {
         const { path, tutorsOnly, use, shownTo } = node.has;
         const settings = settingsOf({ audience: tutorsOnly ? 'Instructor' : shownTo, intendedUse: use });
-        return [{ kind: 'page', ...common, place: path, file: path, settings }];
+        return [{ kind: 'page', ...common, definitionPath: path, file: path, settings }];
       }
       case 'file': {
         const { path } = node.has;
         const repository = this.all('linked')[0]?.has[path];
-        return [{ kind: 'file', ...common, place: path, file: path, settings: settingsOf({ repository }) }];
+        return [{ kind: 'file', ...common, definitionPath: path, file: path, settings: settingsOf({ repository }) }];
       }
       case 'link':
         return [
@@ -217,7 +217,7 @@ class Reader {
       kind: 'bank',
       id: ref,
       title: ttl,
-      place: null,
+      definitionPath: null,
       settings: {},
       questions: has.questions.map((q) => this.question(q, ref)),
     }));
@@ -225,7 +225,7 @@ class Reader {
     const base = ({ ref, title }: { ref: string; title: string }, settings: Settings = {}) => ({
       id: ref,
       title,
-      place: null,
+      definitionPath: null,
       settings,
     });
     for (const { has } of this.all('notices')) {

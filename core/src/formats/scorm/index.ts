@@ -18,7 +18,7 @@ const edition = (id: string, version: string, whole: boolean, profile: Profile):
   version,
   extension: 'zip',
   // One SCO for the whole is made anew, unless the package was so already: see `plan`.
-  ...(whole ? {} : { stays: ofVersion('scorm', version) }),
+  ...(whole ? {} : { passthrough: ofVersion('scorm', version) }),
   keepsPaths: hasManifest,
   itemAddress: relativeAddress,
   profile,

@@ -14,7 +14,7 @@ const FILES: Files = {
 };
 const tracked: Item = { ...page('tracked', 'tracked.html'), settings: { tracked: true } };
 const quiz: Item = { ...common('q/1 <x>', 'Check & see'), kind: 'quiz', questions: [question('ask')] };
-const file: Item = { ...common('f', 'Rope'), kind: 'file', file: 'm/rope.pdf', place: 'm/rope.pdf' };
+const file: Item = { ...common('f', 'Rope'), kind: 'file', file: 'm/rope.pdf', definitionPath: 'm/rope.pdf' };
 const link: Item = { ...common('l', 'Tides'), kind: 'link', url: 'https://tides.example/?a=1&b=2' };
 
 async function written(target: string, course: Course, files: Files = FILES) {

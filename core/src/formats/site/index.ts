@@ -16,7 +16,7 @@ export const site: Format = {
       label: 'Website',
       version: '1',
       extension: 'zip',
-      stays: ofFormat('site'),
+      passthrough: ofFormat('site'),
       itemAddress: relativeAddress,
       profile: SITE_PROFILE,
     },

@@ -102,10 +102,10 @@ function readOutlined(pkg: Package, { path: first, html }: { path: string; html:
 }
 
 function itemAt(pkg: Package, id: string, title: string, href: string): Item | null {
-  if (isExternal(href)) return { kind: 'link', id, title, place: null, settings: {}, url: href };
+  if (isExternal(href)) return { kind: 'link', id, title, definitionPath: null, settings: {}, url: href };
   const file = resolvePath('', decodePercent(href));
   if (file === null || !pkg.entries.has(file)) return null;
-  return { kind: isPage(file) ? 'page' : 'file', id, title, place: file, settings: {}, file };
+  return { kind: isPage(file) ? 'page' : 'file', id, title, definitionPath: file, settings: {}, file };
 }
 
 function filesOf(pkg: Package): CourseFile[] {
@@ -142,7 +142,7 @@ export async function readFolder(pkg: Package): Promise<ReadResult> {
     const page = isPage(path);
     if (!page && (SERVING.test(extensionOf(path)) || mediaTypeOf(path).startsWith('image/'))) continue;
     const title = (page ? await titleOf(pkg, path, notes) : '') || baseName(path).replace(/\.\w+$/, '');
-    items.push({ kind: page ? 'page' : 'file', id: path, title, place: path, settings: {}, file: path });
+    items.push({ kind: page ? 'page' : 'file', id: path, title, definitionPath: path, settings: {}, file: path });
     folderAt(path.slice(0, path.lastIndexOf('/') + 1)).children.push({
       id: `entry:${path}`,
       title,

@@ -16,7 +16,7 @@ export const tarnhallArchive: Format = {
       label: 'Tarnhall crate',
       version: '1',
       extension: 'zip',
-      stays: ofFormat('tarnhall'),
+      passthrough: ofFormat('tarnhall'),
       itemAddress: (_from, to) => to.replace(/^entries\/(e\d+)\.json$/, 'entry:$1'),
       profile: TARNHALL_CRATE_PROFILE,
     },

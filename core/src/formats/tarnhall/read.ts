@@ -31,15 +31,15 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
       instructions: entry.sort === 'test' && entry.body !== '' ? held(entry.body, '') : null,
       attachments,
     });
-    const common = { id, title: entry.title, place: null, settings };
+    const common = { id, title: entry.title, definitionPath: null, settings };
     switch (entry.sort) {
       case 'heading':
         return null;
       case 'text':
-        return { kind: 'page', ...common, place: textPath(entry.id), file: textPath(entry.id) };
+        return { kind: 'page', ...common, definitionPath: textPath(entry.id), file: textPath(entry.id) };
       case 'file': {
         const file = files.get(entry.file ?? '');
-        if (file !== undefined) return { kind: 'file', ...common, place: file, file };
+        if (file !== undefined) return { kind: 'file', ...common, definitionPath: file, file };
         notes.push(
           remark(
             'file-missing',
@@ -88,7 +88,7 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
       kind: 'bank',
       id,
       title: pool.title,
-      place: null,
+      definitionPath: null,
       settings: {},
       questions: await questions(pool.asks),
     });

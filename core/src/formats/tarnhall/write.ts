@@ -62,8 +62,8 @@ class Packing {
     this.course = course;
     this.source = source;
     this.context = {
-      held: (item, text) => this.held(text, item.place ?? ''),
-      rich: (item) => this.held(htmlText(item.text), item.place ?? ''),
+      held: (item, text) => this.held(text, item.definitionPath ?? ''),
+      rich: (item) => this.held(htmlText(item.text), item.definitionPath ?? ''),
       pageBody: (file) => this.pageBody(file),
       escaped: escapeXml,
       fileId: (path) => this.files.get(path)?.id ?? null,
@@ -84,7 +84,7 @@ class Packing {
       const number = `e${this.next++}`;
       this.numbers.set(item.id, number);
       if (item.kind === 'page') this.pages.set(item.file, number);
-      else if (isLedTo(item) && item.place !== null) this.pages.set(item.place, number);
+      else if (isLedTo(item) && item.definitionPath !== null) this.pages.set(item.definitionPath, number);
     }
   }
 
@@ -199,7 +199,7 @@ class Packing {
   private asks(item: Item, questions: readonly Question[], folder: string): string[] {
     return questions.flatMap((question, i) => {
       const q = asProfiled(question, TARNHALL_CRATE_PROFILE);
-      return q ? [this.put(`${folder}/asks/${i + 1}.json`, this.ask(q, item.place ?? ''))] : [];
+      return q ? [this.put(`${folder}/asks/${i + 1}.json`, this.ask(q, item.definitionPath ?? ''))] : [];
     });
   }
 

@@ -14,7 +14,7 @@ import {
   type Question,
 } from '../../model/index.ts';
 import { readable } from '../passages.ts';
-import type { FindingKind, Found, Sight, Suggestion } from './contract.ts';
+import type { FindingKind, Found, ScanContext, Suggestion } from './contract.ts';
 
 /** Kinds of findings about what a course is made of. */
 
@@ -23,10 +23,10 @@ const leaveOut = (words: string): Suggestion => ({ mend: 'leave-out', params: {}
 const PLAYED_WHOLE = /^play\/course(-\d+)?\.(html|js)$/;
 
 /** Package paths that something of the course is made of or uses. */
-function usedFiles({ course, links }: Sight): Set<string> {
+function usedFiles({ course, links }: ScanContext): Set<string> {
   const used = new Set(course.items.flatMap(filesOf));
   for (const link of links) if (link.path !== null) used.add(link.path);
-  for (const item of course.items) if (item.place !== null) used.add(item.place);
+  for (const item of course.items) if (item.definitionPath !== null) used.add(item.definitionPath);
   // The page around a course that is played whole, and its script, are what Treenail wrote to play it.
   for (const file of course.files) if (PLAYED_WHOLE.test(file.path)) used.add(file.path);
   return used;
@@ -38,9 +38,9 @@ const unusedFile: FindingKind = {
   weight: 'clutters',
   mends: ['leave-out'],
   why: () => 'They are carried, stored and backed up for nobody.',
-  *inCourse(sight) {
-    const used = usedFiles(sight);
-    for (const file of sight.course.files) {
+  *inCourse(context) {
+    const used = usedFiles(context);
+    for (const file of context.course.files) {
       if (file.role !== 'content' || used.has(file.path)) continue;
       yield {
         like: baseName(file.path),
@@ -59,13 +59,15 @@ const unusedQuiz: FindingKind = {
   weight: 'clutters',
   mends: ['leave-out'],
   why: () => 'No place of the outline shows them and no quiz draws from them; old attempts often lie about so.',
-  *inCourse(sight) {
-    const drawn = new Set(sight.course.items.flatMap((i) => (i.kind === 'quiz' ? drawsOf(i).map((d) => d.bank) : [])));
-    const linked = new Set(sight.links.flatMap((l) => l.to ?? []));
-    for (const item of sight.course.items) {
+  *inCourse(context) {
+    const drawn = new Set(
+      context.course.items.flatMap((i) => (i.kind === 'quiz' ? drawsOf(i).map((d) => d.bank) : [])),
+    );
+    const linked = new Set(context.links.flatMap((l) => l.to ?? []));
+    for (const item of context.course.items) {
       const unused =
-        (item.kind === 'quiz' && !sight.placed.has(item.id) && !linked.has(item.id)) ||
-        (item.kind === 'bank' && !drawn.has(item.id) && !sight.placed.has(item.id));
+        (item.kind === 'quiz' && !context.placed.has(item.id) && !linked.has(item.id)) ||
+        (item.kind === 'bank' && !drawn.has(item.id) && !context.placed.has(item.id));
       if (!unused) continue;
       yield {
         like: item.kind,
@@ -245,9 +247,9 @@ const doubled: FindingKind = {
   *inCourse({ course, placed }) {
     const first = new Map<string, Item>();
     for (const item of course.items) {
-      if (item.print === undefined || item.kind === 'category' || item.kind === 'foreign') continue;
+      if (item.fingerprint === undefined || item.kind === 'category' || item.kind === 'foreign') continue;
       const settings = item.kind === 'column' ? JSON.stringify(item.settings) : '';
-      const same = `${item.kind}\n${item.title}\n${item.print}\n${settings}`;
+      const same = `${item.kind}\n${item.title}\n${item.fingerprint}\n${settings}`;
       const before = first.get(same);
       if (!before) first.set(same, item);
       else {

@@ -130,7 +130,7 @@ export const HOUSE_RULES: HouseRules = {
 };
 
 /** Everything that is known while findings are made. `links` and hashes are there once every file was read. */
-export interface Sight {
+export interface ScanContext {
   readonly course: Course;
   readonly links: readonly CourseLink[];
   readonly items: ReadonlyMap<string, Item>;
@@ -162,9 +162,9 @@ export interface FindingKind {
   /** Why it matters, at the destination where one is chosen. */
   why(destination: Profile | null): string;
   /** Looks at each text when it is read. */
-  inPassage?(passage: Passage, sight: Sight): Iterable<Found>;
+  inPassage?(passage: Passage, context: ScanContext): Iterable<Found>;
   /** Looks at the course when every file was read. */
-  inCourse?(sight: Sight): Iterable<Found>;
+  inCourse?(context: ScanContext): Iterable<Found>;
 }
 
 export interface FindingOptions {
@@ -175,7 +175,7 @@ export interface FindingOptions {
   outside?: readonly OutsideAnswer[];
 }
 
-export function sightOf(course: Course, options: FindingOptions, links: readonly CourseLink[] = []): Sight {
+export function scanContextOf(course: Course, options: FindingOptions, links: readonly CourseLink[] = []): ScanContext {
   const byTitle = new Map<string, Item[]>();
   for (const item of course.items) {
     const title = item.title.trim().toLowerCase();

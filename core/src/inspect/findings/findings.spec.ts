@@ -117,8 +117,8 @@ describe('Findings', () => {
       'b & c.pdf': 'l'.repeat(300),
     };
     const items: Item[] = [
-      { ...common('p1', 'Page one'), kind: 'page', file: 'a.html', place: 'a.html' },
-      { ...common('f1', 'F'), kind: 'file', file: 'b & c.pdf', place: 'b & c.pdf' },
+      { ...common('p1', 'Page one'), kind: 'page', file: 'a.html', definitionPath: 'a.html' },
+      { ...common('f1', 'F'), kind: 'file', file: 'b & c.pdf', definitionPath: 'b & c.pdf' },
     ];
     const found = await findingsOf(items, files, { profile });
     expect(found.map((f) => f.said)).toEqual([
@@ -139,8 +139,13 @@ describe('Findings', () => {
       'u.bin': 'z'.repeat(2000),
       'v.bin': 'z'.repeat(2000),
     };
-    const page = (id: string, file: string): Item => ({ ...common(id, 'Twin'), kind: 'page', file, place: file });
-    const item = (id: string, file: string): Item => ({ ...common(id), kind: 'file', file, place: file });
+    const page = (id: string, file: string): Item => ({
+      ...common(id, 'Twin'),
+      kind: 'page',
+      file,
+      definitionPath: file,
+    });
+    const item = (id: string, file: string): Item => ({ ...common(id), kind: 'file', file, definitionPath: file });
     const found = await findingsOf(
       [page('p1', 'a.html'), page('p2', 'b.html'), item('f1', 'u.bin'), item('f2', 'v.bin')],
       files,
@@ -165,12 +170,12 @@ describe('Relations', () => {
     const files = { 'a.html': '<a href="b.html">b</a><img src="p.png">', 'b.html': 'B', 'p.png': 'P' };
     const course = courseOf(
       [
-        { ...common('a'), kind: 'page', file: 'a.html', place: 'a.html' },
+        { ...common('a'), kind: 'page', file: 'a.html', definitionPath: 'a.html' },
         {
           ...common('b'),
           kind: 'page',
           file: 'b.html',
-          place: 'b.html',
+          definitionPath: 'b.html',
           settings: { visibleWhen: [{ is: 'score', item: 'q', side: 'at least', percent: 60 }] },
         },
         { ...common('q'), kind: 'quiz', questions: [], settings: { draws: { k: '2' } } },

@@ -3,13 +3,13 @@ import type { CourseLink } from '../links.ts';
 import type { Passage } from '../reading.ts';
 import { CONTENT_FINDINGS } from './content.ts';
 import {
-  sightOf,
+  scanContextOf,
   type Finding,
   type FindingKind,
   type FindingOptions,
   type Found,
   type OutsideAnswer,
-  type Sight,
+  type ScanContext,
   type Weight,
 } from './contract.ts';
 import { LINK_FINDINGS } from './links.ts';
@@ -62,20 +62,20 @@ export interface Seen {
 }
 
 /** Looks at texts one by one. It knows nothing of what was seen before, so that several can look at one course. */
-export class PassageEye {
-  private readonly sight: Sight;
+export class PassageScanner {
+  private readonly context: ScanContext;
 
   constructor(course: Course, options: FindingOptions) {
-    this.sight = sightOf(course, options);
+    this.context = scanContextOf(course, options);
   }
 
   /** What is seen in a text, at most so much of each kind; and whether there was more. */
-  see(passage: Passage, most: number): { seen: Seen[]; left: boolean } {
+  scan(passage: Passage, most: number): { seen: Seen[]; left: boolean } {
     const seen: Seen[] = [];
     let left = false;
     for (const kind of IN_PASSAGES) {
       let found = 0;
-      for (const one of kind.inPassage?.(passage, this.sight) ?? []) {
+      for (const one of kind.inPassage?.(passage, this.context) ?? []) {
         if (++found > most) {
           left = true;
           break;
@@ -115,10 +115,10 @@ export class FindingsCollector {
     fileMarks: ReadonlyMap<string, readonly string[]> = new Map(),
     only?: readonly string[],
   ): Finding[] {
-    const sight = { ...sightOf(course, this.options, links), fileMarks };
+    const context = { ...scanContextOf(course, this.options, links), fileMarks };
     for (const kind of FINDING_KINDS) {
       if (only && !only.includes(kind.id)) continue;
-      for (const one of kind.inCourse?.(sight) ?? []) this.add(kind, one);
+      for (const one of kind.inCourse?.(context) ?? []) this.add(kind, one);
     }
     const order = new Map(FINDING_KINDS.map((k, i) => [k.id, i]));
     return this.found.sort((a, b) => (order.get(a.kind) ?? 0) - (order.get(b.kind) ?? 0));
@@ -129,7 +129,7 @@ export class FindingsCollector {
       this.left++;
       return;
     }
-    const { item = null, part = '', file = item?.place ?? null, like = kind.id } = one;
+    const { item = null, part = '', file = item?.definitionPath ?? null, like = kind.id } = one;
     const place = `${kind.id}|${item?.id ?? one.title ?? file ?? ''}|${part}|${like}`;
     const times = (this.times.get(place) ?? 0) + 1;
     this.times.set(place, times);

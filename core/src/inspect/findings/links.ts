@@ -8,7 +8,7 @@ import {
   type Profile,
 } from '../../model/index.ts';
 import type { CourseLink, LinkState } from '../links.ts';
-import type { FindingKind, Found, Sight, Spot, Suggestion } from './contract.ts';
+import type { FindingKind, Found, ScanContext, Spot, Suggestion } from './contract.ts';
 
 /** Kinds of findings about where references lead. */
 
@@ -25,11 +25,11 @@ function spotOf(link: CourseLink): Spot {
   return { at: link.at, open: link.element?.open ?? null, close: link.element?.close ?? null, inStyle: link.inStyle };
 }
 
-function foundAt(link: CourseLink, sight: Sight, suggestions: Suggestion[]): Found {
+function foundAt(link: CourseLink, context: ScanContext, suggestions: Suggestion[]): Found {
   const words = link.element?.text ? ` “${link.element.text.slice(0, 60)}”` : '';
   return {
     like: link.value,
-    item: link.item === null ? null : (sight.items.get(link.item) ?? null),
+    item: link.item === null ? null : (context.items.get(link.item) ?? null),
     part: link.part,
     file: link.file,
     line: link.line,
@@ -53,12 +53,12 @@ export function toFile(path: string): Suggestion {
 }
 
 /** What the reference may have meant: an item of the title that its words say, a file of the name that it bears. */
-function meant(link: CourseLink, sight: Sight): Suggestion[] {
+function meant(link: CourseLink, context: ScanContext): Suggestion[] {
   const words = link.element?.text.trim().toLowerCase() ?? '';
-  const titled = words === '' ? [] : (sight.byTitle.get(words) ?? []);
+  const titled = words === '' ? [] : (context.byTitle.get(words) ?? []);
   const pages = titled.filter((i) => canBeLedTo(i) && i.id !== link.item);
   const name = decodePercent(baseName(link.value.split(/[?#]/, 1)[0] ?? '')).toLowerCase();
-  const named = sight.byName.get(name) ?? [];
+  const named = context.byName.get(name) ?? [];
   return [...pages.slice(0, 2).map(toItem), ...named.slice(0, 2).map((f) => toFile(f.path))];
 }
 
@@ -70,7 +70,7 @@ interface LinkFinding {
   mends?: readonly string[];
   states: readonly LinkState[];
   fits?: (link: CourseLink) => boolean;
-  suggest: (link: CourseLink, sight: Sight) => Suggestion[];
+  suggest: (link: CourseLink, context: ScanContext) => Suggestion[];
 }
 
 function about(asked: LinkFinding): FindingKind {
@@ -80,10 +80,10 @@ function about(asked: LinkFinding): FindingKind {
     weight: asked.weight,
     mends: asked.mends ?? ['retarget', 'give-file', 'unlink', 'remove'],
     why: asked.why,
-    *inCourse(sight) {
-      for (const link of sight.links) {
+    *inCourse(context) {
+      for (const link of context.links) {
         if (!asked.states.includes(link.state) || asked.fits?.(link) === false) continue;
-        yield foundAt(link, sight, asked.suggest(link, sight));
+        yield foundAt(link, context, asked.suggest(link, context));
       }
     },
   };
@@ -128,8 +128,8 @@ export const LINK_FINDINGS: readonly FindingKind[] = [
     why: () => 'They lead readers back into the old platform, and nowhere once it is switched off.',
     states: ['item'],
     fits: (link) => itemOfAddress(link.value) === null,
-    suggest(link, sight) {
-      const item = link.to === null ? undefined : sight.items.get(link.to);
+    suggest(link, context) {
+      const item = link.to === null ? undefined : context.items.get(link.to);
       if (!item) return [];
       return canBeLedTo(item)
         ? [toItem(item)]
@@ -159,8 +159,8 @@ export const LINK_FINDINGS: readonly FindingKind[] = [
     why: () => 'The repository belongs to the old platform. What is used from it has to be copied in.',
     mends: ['copy-in', 'retarget', 'give-file', 'unlink', 'remove'],
     states: ['repository'],
-    suggest(link, sight) {
-      const suggestions = link.near ? [toFile(link.near.path)] : meant(link, sight);
+    suggest(link, context) {
+      const suggestions = link.near ? [toFile(link.near.path)] : meant(link, context);
       return [...suggestions, { mend: 'copy-in', params: {}, words: 'Copy the file in' }];
     },
   }),
@@ -181,22 +181,22 @@ export const LINK_FINDINGS: readonly FindingKind[] = [
     weight: 'breaks',
     mends: ['retarget', 'give-file', 'unlink', 'remove'],
     why: () => 'They were asked, and what they name is gone.',
-    *inCourse(sight) {
-      for (const link of sight.links) {
-        const answer = sight.outside.get(addressAsked(link.value));
+    *inCourse(context) {
+      for (const link of context.links) {
+        const answer = context.outside.get(addressAsked(link.value));
         if (link.state !== 'outside' || !answer || answer.state === 'there' || answer.state === 'unasked') continue;
         const to = answer.to;
         const found = foundAt(
           link,
-          sight,
+          context,
           to === null ? [] : [{ mend: 'retarget', params: { to }, words: `Lead it to ${to}` }],
         );
         const weight = answer.state === 'gone' ? 'breaks' : answer.state === 'moved' ? 'clutters' : 'weakens';
         yield { ...found, evidence: `${found.evidence}: ${answer.words}`, weight };
       }
-      for (const item of sight.course.items) {
+      for (const item of context.course.items) {
         if (item.kind !== 'link') continue;
-        const answer = sight.outside.get(addressAsked(item.url));
+        const answer = context.outside.get(addressAsked(item.url));
         if (!answer || answer.state === 'there' || answer.state === 'unasked') continue;
         yield { like: item.url, item, evidence: `web link to ${item.url}: ${answer.words}` };
       }

@@ -2,7 +2,7 @@ import { wholeOf, type PageElement } from '../../markup/index.ts';
 import { PLAYER_MARK, PLAYER_PATH } from '../../markup/player.ts';
 import { patternOf } from '../patterns.ts';
 import type { Passage } from '../reading.ts';
-import { excerpt, lineOf, spotAt, type FindingKind, type Found, type Sight } from './contract.ts';
+import { excerpt, lineOf, spotAt, type FindingKind, type Found, type ScanContext } from './contract.ts';
 
 /** Kinds of findings about what stands in pages and other texts. */
 
@@ -29,12 +29,12 @@ const placeholder: FindingKind = {
   weight: 'breaks',
   mends: ['replace', 'remove'],
   why: () => 'The old platform put a name or a date in their place; elsewhere readers see the brackets.',
-  *inPassage(passage, sight) {
+  *inPassage(passage, context) {
     if (!passage.source.includes('{') && !passage.source.includes('%%')) return;
-    for (const source of sight.house.placeholders) {
+    for (const source of context.house.placeholders) {
       for (const match of patternOf(source).in(passage.source)) {
         const { text } = match;
-        const value = valueOf(text, sight);
+        const value = valueOf(text, context);
         yield {
           like: text,
           item: passage.item,
@@ -54,7 +54,7 @@ const placeholder: FindingKind = {
 };
 
 /** What a placeholder stands for: the institution's word for it, or the course's own title or code. */
-function valueOf(text: string, { house, course }: Sight): string | undefined {
+function valueOf(text: string, { house, course }: ScanContext): string | undefined {
   const name = text.replace(/[^\p{L}\p{N}.:_-]/gu, '').toLowerCase();
   const own: Record<string, string | undefined> = {
     'course.title': course.title,
@@ -72,8 +72,8 @@ const embed: FindingKind = {
     const rule = to?.html?.embeds;
     return rule ? `${to.label} ${rule.reason}.` : 'Many destinations show no frame of a site that they do not know.';
   },
-  *inPassage(passage, sight) {
-    const allowed = sight.profile?.html?.embeds?.hosts ?? [];
+  *inPassage(passage, context) {
+    const allowed = context.profile?.html?.embeds?.hosts ?? [];
     for (const link of passage.links) {
       const name = link.element?.name;
       if ((name !== 'iframe' && name !== 'embed' && name !== 'object') || link.state === 'inside') continue;

@@ -8,18 +8,18 @@ export const common = {
   id: z.string(),
   title: z.string(),
   /** Path of the file that holds the item's definition, if it has one of its own. */
-  place: z.string().nullable(),
+  definitionPath: z.string().nullable(),
   settings: Settings,
   /** Fingerprint of the text without mark-up, or of the bytes; set by the survey. */
-  print: z.string().optional(),
+  fingerprint: z.string().optional(),
 };
 
 export interface Common {
   id: string;
   title: string;
-  place: string | null;
+  definitionPath: string | null;
   settings: Settings;
-  print?: string | undefined;
+  fingerprint?: string | undefined;
 }
 
 /** Puts a text through; `part` tells where in the item it stands. */
@@ -101,7 +101,7 @@ export function defineKind<K extends string, S extends z.ZodType<Common & { kind
     asPage: null,
     ledTo: false,
   };
-  // What is given replaces what is so for most; the compiler loses sight of that in a spread of optional parts.
+  // What is given replaces what is so for most; the compiler loses context of that in a spread of optional parts.
   return { ...most, ...given } as KindDefinition<K, z.output<S>> & { schema: S };
 }
 

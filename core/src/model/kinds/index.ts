@@ -59,16 +59,30 @@ const ByKind = z.discriminatedUnion(
   Object.values(KINDS).map((k) => k.schema) as unknown as [z.ZodObject<{ kind: z.ZodLiteral<ItemKind> }>],
 );
 
-/** Courses that were kept when some kinds were lines of a table are read as what they are now. */
-function withoutRows(given: unknown): unknown {
-  if (typeof given !== 'object' || given === null || !('rows' in given) || !('kind' in given)) return given;
-  const { rows, ...item } = given;
-  const definition = Object.hasOwn(KINDS, String(item.kind)) ? kindOf({ kind: item.kind as ItemKind }) : undefined;
-  const read = z.array(z.array(z.string())).safeParse(rows);
-  return read.success && definition ? { ...item, ...definition.fromRows?.(read.data) } : given;
+/** What items were called by in courses that were kept before. */
+const Before = z.looseObject({
+  kind: z.string(),
+  place: z.string().nullable().optional(),
+  print: z.string().optional(),
+  rows: z.array(z.array(z.string())).optional(),
+});
+
+/** Items of courses that were kept before some of their fields had other names, and some kinds fields of their own. */
+function asNow(given: unknown): unknown {
+  if (typeof given !== 'object' || given === null || 'definitionPath' in given) return given;
+  const before = Before.safeParse(given);
+  if (!before.success) return given;
+  const { place, print, rows, ...item } = before.data;
+  const definition = Object.hasOwn(KINDS, item.kind) ? kindOf({ kind: item.kind as ItemKind }) : undefined;
+  return {
+    ...item,
+    ...(place === undefined ? {} : { definitionPath: place }),
+    ...(print === undefined ? {} : { fingerprint: print }),
+    ...(rows === undefined ? {} : definition?.fromRows?.(rows)),
+  };
 }
 
-export const Item = z.preprocess(withoutRows, ByKind) as unknown as z.ZodType<Item, unknown>;
+export const Item = z.preprocess(asNow, ByKind) as unknown as z.ZodType<Item, unknown>;
 
 /** A folder is a place in the outline, not an item; forecasts and comparisons speak of both. */
 const PLACES = { folder: 'folder', heading: 'heading' } as const;

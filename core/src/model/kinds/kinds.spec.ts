@@ -1,7 +1,10 @@
 import { ITEM_KINDS, Item, KIND_LABELS, SUBJECT_KINDS, kindOf, textsOf } from '../index.ts';
 
 const text = { format: 'plain', text: 'Words' };
-const item = (kind: string, more: object) => ({ id: 'x', title: 'X', place: null, settings: {}, kind, text, ...more });
+const common = { id: 'x', title: 'X', settings: {}, text };
+const item = (kind: string, more: object) => ({ ...common, definitionPath: null, kind, ...more });
+/** As it was kept before. */
+const before = (kind: string, more: object) => ({ ...common, place: null, print: 'p', kind, ...more });
 
 describe('Kinds of items', () => {
   it('have each a label, in one list with the places of the outline', () => {
@@ -11,10 +14,12 @@ describe('Kinds of items', () => {
   });
 
   it('are read from courses that were kept when some of them were lines of a table', () => {
-    const read = (kind: string, rows: string[][]) => Item.parse(item(kind, { rows })) as object;
-    expect(read('checklist', [['one'], ['two']])).toEqual(item('checklist', { steps: ['one', 'two'] }));
+    const read = (kind: string, rows: string[][]) => Item.parse(before(kind, { rows })) as object;
+    expect(read('checklist', [['one'], ['two']])).toEqual(
+      item('checklist', { steps: ['one', 'two'], fingerprint: 'p' }),
+    );
     expect(read('attendance', [['L', 'Late', '50']])).toEqual(
-      item('attendance', { marks: [{ code: 'L', label: 'Late', percent: 50 }] }),
+      item('attendance', { fingerprint: 'p', marks: [{ code: 'L', label: 'Late', percent: 50 }] }),
     );
     const cells = [
       ['Care', 'Good', '5', 'Neat'],
@@ -27,15 +32,16 @@ describe('Kinds of items', () => {
     ];
     expect(read('rubric', cells)).toEqual(
       item('rubric', {
+        fingerprint: 'p',
         criteria: [
           { title: 'Care', levels: care },
           { title: 'Speed', levels: [{ title: 'Good', points: 3, text: 'Quick' }] },
         ],
       }),
     );
-    expect(read('groups', [['North']])).toEqual(item('groups', { names: ['North'] }));
-    expect(read('column', [])).toEqual(item('column', {}));
-    expect(Item.safeParse(item('checklist', { rows: 'none' })).success).toBe(false);
+    expect(read('groups', [['North']])).toEqual(item('groups', { names: ['North'], fingerprint: 'p' }));
+    expect(read('column', [])).toEqual(item('column', { fingerprint: 'p' }));
+    expect(Item.safeParse(before('checklist', { rows: 'none' })).success).toBe(false);
   });
 
   it('name every text that may bear mark-up', () => {

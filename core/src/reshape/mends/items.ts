@@ -114,8 +114,8 @@ const toWebLink: MendKind = {
     if (finding.item === null) return 'it is about no item';
     work.change(finding.item, (item) => {
       if (item.kind !== 'tool') return item;
-      const { id, title, place, url } = item;
-      return { kind: 'link', id, title, place, url, settings: {} };
+      const { id, title, definitionPath: place, url } = item;
+      return { kind: 'link', id, title, definitionPath: place, url, settings: {} };
     });
     return null;
   },

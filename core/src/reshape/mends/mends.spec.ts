@@ -199,7 +199,7 @@ describe('Mends of texts', () => {
     );
     expect(after.work.course.files.find((f) => f.path === 'a/p.html')?.size).toBe(long.length + 7);
     const again = await survey(after.work.pkg, after.work.course, { engine: nodeEngine });
-    expect(again.course.items[0]?.print).toBe(after.work.course.items[0]?.print);
+    expect(again.course.items[0]?.fingerprint).toBe(after.work.course.items[0]?.fingerprint);
     expect(again.course.files).toEqual(after.work.course.files);
   });
 });
@@ -311,7 +311,7 @@ describe('Mends of items and files', () => {
       text: text('<a href="u.pdf">u</a>'),
       settings: { attachments: ['u.pdf', 'w.pdf'] },
     };
-    const item: Item = { ...common('f'), kind: 'file', file: 'u.pdf', place: 'u.pdf' };
+    const item: Item = { ...common('f'), kind: 'file', file: 'u.pdf', definitionPath: 'u.pdf' };
     const files = { 'u.pdf': 'same', 'v/u 2.pdf': 'same', 'w.pdf': 'other' };
     const after = await mend({ items: [task, item], files }, { kind: 'doubled', file: 'u.pdf' }, 'merge-file', {
       into: 'v/u 2.pdf',

@@ -4,8 +4,8 @@ import type { Connector, PlatformKind } from '../contract.ts';
 const nowhere: Connector = {
   about: async () => ({ queue: 0, each: 0 }),
   listCourses: async () => [],
-  giver: null,
-  taker: null,
+  source: null,
+  destination: null,
 };
 
 export const files: PlatformKind = { id: 'files', label: 'Files', connected: false, connect: () => nowhere };

@@ -7,7 +7,7 @@ import type {
   Estimate,
   ExportForm,
   ExportOptions,
-  Giver,
+  SourceSide,
   ListedCourse,
   Part,
   PlatformKind,
@@ -72,9 +72,9 @@ const FORMS: readonly ExportForm[] = [
 ];
 
 /** Oxlea: no queue, a reference that is taken once, and parcels that are thrown away after a day. */
-class OxleaConnector implements Connector, Giver {
-  readonly giver = this;
-  readonly taker = null;
+class OxleaConnector implements Connector, SourceSide {
+  readonly source = this;
+  readonly destination = null;
   readonly forms = FORMS;
   readonly exportsCount = false;
   private readonly client: PlatformClient;

@@ -1,6 +1,6 @@
 import { jsonOf, scriptedPlatform, textOf, type ScriptedPlatform } from '../../testing/platform.ts';
 import { ExportGone } from '../http.ts';
-import type { Connector, Giver } from '../contract.ts';
+import type { Connector, SourceSide } from '../contract.ts';
 import { oxlea } from './index.ts';
 
 const parcel = (more: object = {}) => ({ id: 'p1', state: 'wrapping', share: 0.256, size: null, until: null, ...more });
@@ -21,13 +21,13 @@ const HALVES = {
 describe('The connector of Oxlea', () => {
   let platform: ScriptedPlatform;
   let connector: Connector;
-  let giver: Giver;
+  let sourceSide: SourceSide;
 
   beforeEach(async () => {
     platform = await scriptedPlatform();
     connector = oxlea.connect({ baseUrl: platform.baseUrl, credential: 'key' });
-    if (!connector.giver) throw new Error('gives');
-    giver = connector.giver;
+    if (!connector.source) throw new Error('gives');
+    sourceSide = connector.source;
     const book = { code: 'TID 200', group: 'A', year: '2026/27', name: 'Tides', author: 'H', parts: 80 };
     platform.routes['GET /v1/books'] = { books: [{ ...book, id: 'k1', edited: '2026-09-14T00:00:00Z', size: 4000 }] };
     platform.routes['GET /v1/about'] = { each: 30 };
@@ -37,8 +37,8 @@ describe('The connector of Oxlea', () => {
   afterEach(() => platform.close());
 
   it('is given from and never delivered into', () => {
-    expect(connector.taker).toBeNull();
-    expect(giver.sharedFile).toBeNull();
+    expect(connector.destination).toBeNull();
+    expect(sourceSide.sharedFile).toBeNull();
   });
 
   it('calls its books courses', async () => {
@@ -59,7 +59,7 @@ describe('The connector of Oxlea', () => {
   });
 
   it('offers halves and their lessons, and takes a half for all of its lessons', async () => {
-    const parts = await giver.parts('k1');
+    const parts = await sourceSide.parts('k1');
     const shown = parts.map((half) => [half.ref, half.inside.map((l) => l.ref)]);
     expect(shown).toEqual([
       ['h1', ['l1', 'l2']],
@@ -68,7 +68,11 @@ describe('The connector of Oxlea', () => {
     // Down to the item, with what it weighs.
     const item = { ref: 'x', title: 'Name of x', kind: 'page', bytes: 70, inside: [] };
     expect(parts[1]?.inside[0]).toEqual({ ref: 'l3', title: 'Name of l3', kind: 'folder', bytes: 70, inside: [item] });
-    await giver.startExport('k1', { form: 'archive', parts: ['h1', 'l3'], copyLinked: true, personal: true }, 'key-1');
+    await sourceSide.startExport(
+      'k1',
+      { form: 'archive', parts: ['h1', 'l3'], copyLinked: true, personal: true },
+      'key-1',
+    );
     expect(jsonOf(platform.asked.at(-1))).toEqual({
       as: 'parcel',
       reference: 'key-1',
@@ -79,7 +83,7 @@ describe('The connector of Oxlea', () => {
 
   it('asks for all lessons without listing them', async () => {
     const whole = { form: 'standard' as const, parts: null, copyLinked: true, personal: false };
-    expect(await giver.startExport('k1', whole, 'key-2')).toBe('p1');
+    expect(await sourceSide.startExport('k1', whole, 'key-2')).toBe('p1');
     expect(jsonOf(platform.asked.at(-1))).toEqual({
       as: 'cartridge',
       reference: 'key-2',
@@ -91,15 +95,15 @@ describe('The connector of Oxlea', () => {
 
   it('reckons with the size of the book, and with what is chosen of it by its weight', async () => {
     const whole = { form: 'archive' as const, parts: null, copyLinked: true, personal: false };
-    expect(await giver.estimate('k1', whole)).toEqual({ bytes: 4000, items: 80, ahead: 0, seconds: 30 });
-    expect(await giver.estimate('k1', { ...whole, parts: ['l3', 'x'] })).toEqual({
+    expect(await sourceSide.estimate('k1', whole)).toEqual({ bytes: 4000, items: 80, ahead: 0, seconds: 30 });
+    expect(await sourceSide.estimate('k1', { ...whole, parts: ['l3', 'x'] })).toEqual({
       bytes: 70,
       items: 1,
       ahead: 0,
       seconds: 30,
     });
-    expect((await giver.estimate('k1', { ...whole, parts: ['l1'] })).items).toBe(0);
-    expect((await giver.estimate('unknown', whole)).bytes).toBeNull();
+    expect((await sourceSide.estimate('k1', { ...whole, parts: ['l1'] })).items).toBe(0);
+    expect((await sourceSide.estimate('unknown', whole)).bytes).toBeNull();
   });
 
   it('lists the parcels that lie there, and who asked for them', async () => {
@@ -109,7 +113,7 @@ describe('The connector of Oxlea', () => {
     };
     const made = new Date('2026-11-27T10:00:00Z');
     const one = { id: 'p1', remoteId: 'k1', bytes: 12, ready: true, madeAt: made, note: 'treenail fetch' };
-    expect(await giver.exports()).toEqual([one]);
+    expect(await sourceSide.exports()).toEqual([one]);
   });
 
   it('says how a parcel stands, and until when it is there', async () => {
@@ -123,19 +127,19 @@ describe('The connector of Oxlea', () => {
     ] as const;
     for (const [answer, expected] of states) {
       platform.routes['GET /v1/parcels/p1'] = answer;
-      expect(await giver.exportState('p1')).toEqual(expected);
+      expect(await sourceSide.exportState('p1')).toEqual(expected);
     }
   });
 
   it('goes on with a download where it broke off, and says when the parcel was thrown away meanwhile', async () => {
     const signal = AbortSignal.timeout(20_000);
     platform.routes['GET /v1/parcels/p1/parcel'] = ({ headers }) => Buffer.from(headers.range ?? 'whole');
-    expect(await textOf(await giver.download('p1', 0, signal))).toBe('whole');
-    expect(await textOf(await giver.download('p1', 7, signal))).toBe('bytes=7-');
+    expect(await textOf(await sourceSide.download('p1', 0, signal))).toBe('whole');
+    expect(await textOf(await sourceSide.download('p1', 7, signal))).toBe('bytes=7-');
     platform.routes['GET /v1/parcels/p1/parcel'] = 410;
-    await expectAsync(giver.download('p1', 7, signal)).toBeRejectedWith(jasmine.any(ExportGone));
+    await expectAsync(sourceSide.download('p1', 7, signal)).toBeRejectedWith(jasmine.any(ExportGone));
     platform.routes['DELETE /v1/parcels/p1'] = {};
-    await giver.removeExport('p1');
+    await sourceSide.removeExport('p1');
     expect(platform.calls().at(-1)).toBe('DELETE /v1/parcels/p1');
   });
 });

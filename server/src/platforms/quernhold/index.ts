@@ -8,7 +8,7 @@ import type {
   Estimate,
   ExportForm,
   ExportOptions,
-  Giver,
+  SourceSide,
   ListedCourse,
   LogLine,
   Part,
@@ -16,7 +16,7 @@ import type {
   RemoteExport,
   RemoteState,
   ShellRequest,
-  Taker,
+  DestinationSide,
 } from '../contract.ts';
 import { PlatformClient, PlatformTrouble } from '../http.ts';
 import profile from './profile.json' with { type: 'json' };
@@ -110,13 +110,13 @@ function askOf({ form, parts, copyLinked, personal }: ExportOptions) {
   };
 }
 
-class QuernholdConnector implements Connector, Giver, Taker {
+class QuernholdConnector implements Connector, SourceSide, DestinationSide {
   readonly forms = FORMS;
   readonly exportsCount = true;
-  readonly giver = this;
-  readonly taker = this;
+  readonly source = this;
+  readonly destination = this;
   readonly profile = QUERNHOLD_PROFILE;
-  readonly takes: Taker['takes'] = [
+  readonly takes: DestinationSide['takes'] = [
     { target: 'quernhold', own: true },
     { target: 'cc11', own: false },
   ];

@@ -1,6 +1,6 @@
 import { Refusal } from '@treenail/core';
 import { jsonOf, oneChunk, scriptedPlatform, textOf, type ScriptedPlatform } from '../../testing/platform.ts';
-import type { Connector, Giver, Taker } from '../contract.ts';
+import type { Connector, SourceSide, DestinationSide } from '../contract.ts';
 import { quernhold } from './index.ts';
 
 type Thing = Record<string, unknown>;
@@ -19,8 +19,8 @@ const restore = (more: object = {}) => ({ id: 'r1', state: 'waiting', ahead: 2, 
 describe('The connector of Quernhold', () => {
   let platform: ScriptedPlatform;
   let connector: Connector;
-  let giver: Giver;
-  let taker: Taker;
+  let sourceSide: SourceSide;
+  let destinationSide: DestinationSide;
   let signal: AbortSignal;
 
   beforeEach(async () => {
@@ -28,9 +28,9 @@ describe('The connector of Quernhold', () => {
     signal = AbortSignal.timeout(20_000);
     platform = await scriptedPlatform();
     connector = quernhold.connect({ baseUrl: platform.baseUrl, credential: 'token-1' });
-    if (!connector.giver || !connector.taker) throw new Error('gives and takes');
-    giver = connector.giver;
-    taker = connector.taker;
+    if (!connector.source || !connector.destination) throw new Error('gives and takes');
+    sourceSide = connector.source;
+    destinationSide = connector.destination;
   });
   afterEach(() => platform.close());
 
@@ -53,7 +53,7 @@ describe('The connector of Quernhold', () => {
       return bundle();
     };
     const options = { form: 'standard' as const, parts: ['p1'], copyLinked: false, personal: true };
-    expect(await giver.startExport('c1', options, 'key-1')).toBe('b1');
+    expect(await sourceSide.startExport('c1', options, 'key-1')).toBe('b1');
     expect(jsonOf(platform.asked.at(-1))).toEqual({
       form: 'cartridge-1.1',
       parts: ['p1'],
@@ -61,14 +61,14 @@ describe('The connector of Quernhold', () => {
       people: true,
       note: 'key-1',
     });
-    expect(await giver.startExport('c1', options, 'key-1')).toBe('b1');
+    expect(await sourceSide.startExport('c1', options, 'key-1')).toBe('b1');
     expect(made.length).toBe(1);
   });
 
   it('does not take another course’s bundle for its own', async () => {
     platform.routes['GET /api/bundles'] = { bundles: [bundle({ bundle: 'b0', course: 'c0' })] };
     platform.routes['POST /api/courses/c1/bundles'] = bundle();
-    expect(await giver.startExport('c1', WHOLE, 'key-1')).toBe('b1');
+    expect(await sourceSide.startExport('c1', WHOLE, 'key-1')).toBe('b1');
   });
 
   it('says how a bundle stands', async () => {
@@ -80,28 +80,28 @@ describe('The connector of Quernhold', () => {
     ] as const;
     for (const [answer, expected] of states) {
       platform.routes['GET /api/bundles/b1'] = answer;
-      expect(await giver.exportState('b1')).toEqual(expected);
+      expect(await sourceSide.exportState('b1')).toEqual(expected);
     }
   });
 
   it('says what a bundle would cost, as the platform reckons it', async () => {
     platform.routes['POST /api/courses/c1/estimate'] = { bytes: 10, parts: 4, ahead: 1, seconds: 60 };
-    expect(await giver.estimate('c1', WHOLE)).toEqual({ bytes: 10, items: 4, ahead: 1, seconds: 60 });
+    expect(await sourceSide.estimate('c1', WHOLE)).toEqual({ bytes: 10, items: 4, ahead: 1, seconds: 60 });
     expect(jsonOf(platform.asked[0])).toEqual({ form: 'archive', parts: null, linked: 'copy', people: false });
   });
 
   it('goes on with a download where it broke off', async () => {
     platform.routes['GET /api/bundles/b1/file'] = ({ headers }) => Buffer.from(headers.range ?? 'from the start');
-    expect(await textOf(await giver.download('b1', 0, signal))).toBe('from the start');
-    expect(await textOf(await giver.download('b1', 500, signal))).toBe('bytes=500-');
+    expect(await textOf(await sourceSide.download('b1', 0, signal))).toBe('from the start');
+    expect(await textOf(await sourceSide.download('b1', 500, signal))).toBe('bytes=500-');
   });
 
   it('takes files of the shared repository only, whatever a page says', async () => {
     platform.routes['GET /api/about'] = { queue: 0, each: 1, home: 'https://quernhold.example' };
     platform.routes['GET /api/repository/charts/a%20b.pdf'] = Buffer.from('chart');
     const fetched = async (address: string) => {
-      if (!giver.sharedFile) throw new Error('has a repository');
-      return textOf(await giver.sharedFile(address, signal));
+      if (!sourceSide.sharedFile) throw new Error('has a repository');
+      return textOf(await sourceSide.sharedFile(address, signal));
     };
     expect(await fetched('https://quernhold.example/repository/charts/a%20b.pdf')).toBe('chart');
     platform.calls();
@@ -113,7 +113,7 @@ describe('The connector of Quernhold', () => {
       await expectAsync(fetched(address)).toBeRejectedWithError(/not in the repository/);
     }
     expect(platform.calls().every((call) => call === 'GET /api/about')).toBeTrue();
-    expect((await giver.addresses('c1')).repository).toEqual(['https://quernhold.example/repository/']);
+    expect((await sourceSide.addresses('c1')).repository).toEqual(['https://quernhold.example/repository/']);
   });
 
   it('makes one shell, one upload and one restore for a key', async () => {
@@ -129,12 +129,12 @@ describe('The connector of Quernhold', () => {
     platform.routes['PUT /api/arrivals/a1'] = {};
     const shell = { code: 'RIG 140', section: '02', term: 'Spring 2027', title: 'Rigging' };
     for (let i = 0; i < 2; i++) {
-      expect(await taker.createShell(shell, 'k')).toEqual({ id: 'c9', url: `${platform.baseUrl}/course/c9` });
-      expect(await taker.startUpload(5, 'k')).toEqual({ uploadId: 'a1', got: 0 });
-      expect(await taker.startImport('c9', 'a1', 'k')).toBe('r1');
+      expect(await destinationSide.createShell(shell, 'k')).toEqual({ id: 'c9', url: `${platform.baseUrl}/course/c9` });
+      expect(await destinationSide.startUpload(5, 'k')).toEqual({ uploadId: 'a1', got: 0 });
+      expect(await destinationSide.startImport('c9', 'a1', 'k')).toBe('r1');
     }
     expect(Object.values(kept).map((things) => things.length)).toEqual([1, 1, 1]);
-    await taker.upload('a1', 2, oneChunk('lo'), signal);
+    await destinationSide.upload('a1', 2, oneChunk('lo'), signal);
     const put = platform.asked.at(-1);
     expect([put?.query, put?.body.toString()]).toEqual([{ from: '2' }, 'lo']);
   });
@@ -153,10 +153,10 @@ describe('The connector of Quernhold', () => {
     ] as const;
     for (const [answer, expected] of states) {
       platform.routes['GET /api/restores/r1'] = answer;
-      expect(await taker.importState('r1')).toEqual(expected);
+      expect(await destinationSide.importState('r1')).toEqual(expected);
     }
     platform.routes['GET /api/restores/r1'] = restore({ log });
-    expect((await taker.importLog('r1')).map((l) => l.words)).toEqual([
+    expect((await destinationSide.importLog('r1')).map((l) => l.words)).toEqual([
       '3 files were taken in, their names made lower case.',
       '“Week 4” was left out: Quernhold does not know its kind (wheel).',
       'It was taken in: 7 things at the top, 2 question banks.',
@@ -170,10 +170,10 @@ describe('The connector of Quernhold', () => {
     platform.routes['GET /api/bundles/b1'] = bundle({ state: 'ready', bytes: 9 });
     platform.routes['GET /api/bundles/b1/file'] = Buffer.from('no archive');
     platform.routes['DELETE /api/bundles/b1'] = {};
-    await expectAsync(taker.readBack('c1', signal)).toBeRejectedWith(jasmine.any(Refusal));
+    await expectAsync(destinationSide.readBack('c1', signal)).toBeRejectedWith(jasmine.any(Refusal));
     expect(platform.calls().at(-1)).toBe('DELETE /api/bundles/b1');
     platform.routes['GET /api/bundles/b1'] = bundle({ state: 'failed' });
-    await expectAsync(taker.readBack('c1', signal)).toBeRejectedWithError(/could not build its archive/);
+    await expectAsync(destinationSide.readBack('c1', signal)).toBeRejectedWithError(/could not build its archive/);
     expect(platform.calls().at(-1)).toBe('DELETE /api/bundles/b1');
   });
 
@@ -182,6 +182,6 @@ describe('The connector of Quernhold', () => {
     const refused: unknown = await connector.listCourses().catch((e: unknown) => e);
     expect((refused as Refusal).problem.code).toBe('platform-credentials');
     platform.routes['GET /api/bundles/b1'] = { bundle: 'b1', state: 'on holiday' };
-    await expectAsync(giver.exportState('b1')).toBeRejectedWithError(/not understood/);
+    await expectAsync(sourceSide.exportState('b1')).toBeRejectedWithError(/not understood/);
   });
 });

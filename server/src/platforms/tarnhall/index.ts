@@ -7,7 +7,7 @@ import type {
   Estimate,
   ExportForm,
   ExportOptions,
-  Giver,
+  SourceSide,
   ListedCourse,
   LogLine,
   Part,
@@ -15,7 +15,7 @@ import type {
   RemoteExport,
   RemoteState,
   ShellRequest,
-  Taker,
+  DestinationSide,
 } from '../contract.ts';
 import { PlatformClient } from '../http.ts';
 import { weightOf } from '../parts.ts';
@@ -81,13 +81,13 @@ const FORMS: readonly ExportForm[] = [
   { id: 'archive', label: 'Tarnhall crate', extension: 'zip', lacks: [] },
 ];
 
-class TarnhallConnector implements Connector, Giver, Taker {
-  readonly giver = this;
+class TarnhallConnector implements Connector, SourceSide, DestinationSide {
+  readonly source = this;
   readonly forms = FORMS;
   readonly exportsCount = false;
-  readonly taker = this;
+  readonly destination = this;
   readonly profile = TARNHALL_PROFILE;
-  readonly takes: Taker['takes'] = [
+  readonly takes: DestinationSide['takes'] = [
     { target: 'cc13', own: false },
     { target: 'tarnhall', own: true },
   ];

@@ -86,11 +86,11 @@ export function courseOfSpace(title: string, contents: Contents): Course {
       kind: 'bank',
       id,
       title: pool.title,
-      place: null,
+      definitionPath: null,
       settings: {},
       questions: pool.questions.map((q) => question(q, paths)),
     };
-    items.push({ ...item, print: nodeEngine.digest(substance(item)) });
+    items.push({ ...item, fingerprint: nodeEngine.digest(substance(item)) });
   }
   return {
     title,
@@ -171,14 +171,14 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
     ...(embeds.length === 0 ? {} : { embeds }),
     ...(Object.keys(leads).length === 0 ? {} : { leads }),
   };
-  const common = { id, title: entry.title, place: null, settings };
+  const common = { id, title: entry.title, definitionPath: null, settings };
   switch (entry.sort) {
     case 'text':
       return {
         kind: 'page',
         ...common,
         file: `${entry.id}.html`,
-        print: nodeEngine.digest(readHtml(entry.body).text),
+        fingerprint: nodeEngine.digest(readHtml(entry.body).text),
       };
     case 'file': {
       const file = contents.files.find((f) => f.id === entry.file);
@@ -186,7 +186,7 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
         kind: 'file',
         ...common,
         file: file ? (paths.get(file.id) ?? file.path) : '',
-        ...(file ? { print: file.sha256 } : {}),
+        ...(file ? { fingerprint: file.sha256 } : {}),
       };
     }
     case 'pointer':
@@ -204,5 +204,5 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
 }
 
 function printed(item: Item): Item {
-  return { ...item, print: nodeEngine.digest(substance(item)) };
+  return { ...item, fingerprint: nodeEngine.digest(substance(item)) };
 }

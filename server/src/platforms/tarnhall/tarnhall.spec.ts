@@ -1,5 +1,5 @@
 import { jsonOf, oneChunk, scriptedPlatform, type ScriptedPlatform } from '../../testing/platform.ts';
-import type { Connector, Giver, Taker } from '../contract.ts';
+import type { Connector, SourceSide, DestinationSide } from '../contract.ts';
 import { tarnhall } from './index.ts';
 
 type Thing = Record<string, unknown>;
@@ -19,15 +19,15 @@ const run = (more: object = {}) => ({ run: 'r1', state: 'standing', ahead: 4, do
 describe('The connector of Tarnhall', () => {
   let platform: ScriptedPlatform;
   let connector: Connector;
-  let giver: Giver;
-  let taker: Taker;
+  let sourceSide: SourceSide;
+  let destinationSide: DestinationSide;
 
   beforeEach(async () => {
     platform = await scriptedPlatform();
     connector = tarnhall.connect({ baseUrl: platform.baseUrl, credential: 'key-9' });
-    if (!connector.giver || !connector.taker) throw new Error('gives and takes');
-    giver = connector.giver;
-    taker = connector.taker;
+    if (!connector.source || !connector.destination) throw new Error('gives and takes');
+    sourceSide = connector.source;
+    destinationSide = connector.destination;
     platform.routes['GET /api/spaces'] = ({ query }) => ({ spaces: query['remark'] === undefined ? [SPACE] : [] });
     platform.routes['GET /api/about'] = { standing: 6, each: 20 };
   });
@@ -41,7 +41,7 @@ describe('The connector of Tarnhall', () => {
     expect(platform.asked[0]?.headers.authorization).toBe('Key key-9');
     expect(await connector.about()).toEqual({ queue: 6, each: 20 });
     const whole = { form: 'standard' as const, parts: null, copyLinked: true, personal: false };
-    expect(await giver.estimate('s1', whole)).toEqual({ bytes: 700, items: null, ahead: 0, seconds: 20 });
+    expect(await sourceSide.estimate('s1', whole)).toEqual({ bytes: 700, items: null, ahead: 0, seconds: 20 });
   });
 
   it('asks once for a crate, a space, a drop and a run, whatever happened in between', async () => {
@@ -58,10 +58,12 @@ describe('The connector of Tarnhall', () => {
     const { code, section, term, title } = SPACE;
     for (let i = 0; i < 2; i++) {
       const asked = { form: 'archive' as const, parts: ['u1'], copyLinked: true, personal: false };
-      expect(await giver.startExport('s1', asked, 'k')).toBe('k1');
-      expect((await taker.createShell({ code, section, term, title }, 'k')).url).toBe(`${platform.baseUrl}/space/s1`);
-      expect(await taker.startUpload(4, 'k')).toEqual({ uploadId: 'd1', got: 1 });
-      expect(await taker.startImport('s1', 'd1', 'k')).toBe('r1');
+      expect(await sourceSide.startExport('s1', asked, 'k')).toBe('k1');
+      expect((await destinationSide.createShell({ code, section, term, title }, 'k')).url).toBe(
+        `${platform.baseUrl}/space/s1`,
+      );
+      expect(await destinationSide.startUpload(4, 'k')).toEqual({ uploadId: 'd1', got: 1 });
+      expect(await destinationSide.startImport('s1', 'd1', 'k')).toBe('r1');
     }
     expect(Object.values(kept).map((things) => things.length)).toEqual([1, 1, 1, 1]);
     const sent = (path: string) => jsonOf(platform.asked.find((a) => a.method === 'POST' && a.path === path));
@@ -72,9 +74,9 @@ describe('The connector of Tarnhall', () => {
   it('begins a new drop where the one of that key is of another size', async () => {
     platform.routes['GET /api/drops'] = { drops: [{ id: 'd0', bytes: 3, got: 3 }] };
     platform.routes['POST /api/drops'] = { id: 'd1', bytes: 4, got: 0 };
-    expect((await taker.startUpload(4, 'k')).uploadId).toBe('d1');
+    expect((await destinationSide.startUpload(4, 'k')).uploadId).toBe('d1');
     platform.routes['PUT /api/drops/d1'] = {};
-    await taker.upload('d1', 0, oneChunk('four'), AbortSignal.timeout(20_000));
+    await destinationSide.upload('d1', 0, oneChunk('four'), AbortSignal.timeout(20_000));
     expect([platform.asked.at(-1)?.query, platform.asked.at(-1)?.body.toString()]).toEqual([{ from: '0' }, 'four']);
   });
 
@@ -86,7 +88,7 @@ describe('The connector of Tarnhall', () => {
     ] as const;
     for (const [answer, expected] of crates) {
       platform.routes['GET /api/crates/k1'] = answer;
-      expect(await giver.exportState('k1')).toEqual(expected);
+      expect(await sourceSide.exportState('k1')).toEqual(expected);
     }
     const runs = [
       [run(), { state: 'waiting', ahead: 4 }],
@@ -96,14 +98,14 @@ describe('The connector of Tarnhall', () => {
     ] as const;
     for (const [answer, expected] of runs) {
       platform.routes['GET /api/runs/r1'] = answer;
-      expect(await taker.importState('r1')).toEqual(expected);
+      expect(await destinationSide.importState('r1')).toEqual(expected);
     }
   });
 
   it('puts its log into words and ties each line to the item it means', async () => {
     const log = ['T-320 FIL f7 0', 'T-399 TYP wheel', 'T-900 END e=4 f=2', 'T-777 ???'] as const;
     platform.routes['GET /api/runs/r1'] = run({ log });
-    expect(await taker.importLog('r1')).toEqual([
+    expect(await destinationSide.importLog('r1')).toEqual([
       { line: log[0], words: 'A file was not found in the package and was left out.', item: 'f7' },
       { line: log[1], words: 'A part of a kind that is not known was left out: wheel.', item: null },
       { line: log[2], words: 'Finished: 4 entries, 2 files.', item: null },

@@ -219,7 +219,7 @@ function answerOf(
     targets: FORMATS.filter((f) => f.accepts?.(course) !== false)
       .flatMap((f) => f.targets)
       // What it is already is no format to convert it to.
-      .filter((t) => t.stays?.(course.origin) !== 'everything')
+      .filter((t) => t.passthrough?.(course.origin) !== 'everything')
       .map((t) => ({
         id: t.id,
         label: t.label,

@@ -70,7 +70,7 @@ describe('Many files on the Bench', () => {
         ['sai.imscc', { state: 'reading', fileName: 'sai.imscc', job: 4 }],
         [
           'rig.zip',
-          { state: 'refused', fileName: 'rig.zip', problem: problem('too-large', 'It is too large.', 'Split it.') },
+          { state: 'refused', fileName: 'rig.zip', problem: problem('text-too-long', 'It is too large.', 'Split it.') },
         ],
       ]),
     );

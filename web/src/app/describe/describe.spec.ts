@@ -19,7 +19,7 @@ const course: Course = {
   origin: { format: 'described', version: '1', untouched: true },
   metadata: { keywords: [] },
   outline: [{ id: 'f', title: 'Week 1', children: [{ id: 'n', title: 'Seams', item: 'p', children: [] }] }],
-  items: [{ kind: 'page', id: 'p', title: 'Seams', place: 'p.html', file: 'p.html', settings: {} }],
+  items: [{ kind: 'page', id: 'p', title: 'Seams', definitionPath: 'p.html', file: 'p.html', settings: {} }],
   files: [],
 };
 const TRIAL: Trial = {

@@ -9,7 +9,7 @@ const page = (id: string, title: string, settings: Item['settings'] = {}): Item 
   kind: 'page',
   id,
   title,
-  place: `${id}.html`,
+  definitionPath: `${id}.html`,
   file: `${id}.html`,
   settings,
 });
@@ -17,7 +17,7 @@ const QUIZ: Item = {
   kind: 'quiz',
   id: 'q',
   title: 'Parts test',
-  place: null,
+  definitionPath: null,
   questions: [],
   settings: { attempts: 2 },
 };

@@ -8,7 +8,7 @@ const task = (id: string, settings: Item['settings']): Item => ({
   kind: 'assignment',
   id,
   title: id,
-  place: null,
+  definitionPath: null,
   settings,
   text: { format: 'html', text: '' },
 });

@@ -10,7 +10,7 @@ const COURSE: Course = {
   origin: { format: 'cc', version: '1.1', untouched: true },
   metadata: { keywords: [] },
   outline: [],
-  items: [{ kind: 'file', id: 'f', title: 'The chart', place: null, file: 'm/chart.pdf', settings: {} }],
+  items: [{ kind: 'file', id: 'f', title: 'The chart', definitionPath: null, file: 'm/chart.pdf', settings: {} }],
   files: [],
 };
 const INVENTORY: InventoryAnswer = {

@@ -11,12 +11,19 @@ const page: Item = {
   kind: 'page',
   id: 'p',
   title: 'Splices',
-  place: 'p.html',
+  definitionPath: 'p.html',
   file: 'p.html',
   settings: { due: momentOf('2026-10-02T22:00:00Z'), attachments: ['m/rope.pdf'] },
 };
-const quiz: Item = { kind: 'quiz', id: 'q', title: 'Check', place: null, settings: { attempts: 2 }, questions: [] };
-const film: Item = { kind: 'file', id: 'f', title: 'Launch', place: null, file: 'launch.mp4', settings: {} };
+const quiz: Item = {
+  kind: 'quiz',
+  id: 'q',
+  title: 'Check',
+  definitionPath: null,
+  settings: { attempts: 2 },
+  questions: [],
+};
+const film: Item = { kind: 'file', id: 'f', title: 'Launch', definitionPath: null, file: 'launch.mp4', settings: {} };
 const object: Item = { ...page, id: 'o', title: 'Simulator', settings: { tracked: true } };
 const COURSE: Course = {
   title: 'Rigging',
@@ -60,7 +67,14 @@ describe('The reading pane', () => {
 
   it('tells how many questions are drawn from which bank', async () => {
     const draws = { bank: '2', knots: 'all' };
-    const bank: Item = { kind: 'bank', id: 'bank', title: 'Hitches', place: null, settings: {}, questions: [] };
+    const bank: Item = {
+      kind: 'bank',
+      id: 'bank',
+      title: 'Hitches',
+      definitionPath: null,
+      settings: {},
+      questions: [],
+    };
     await open({ ...quiz, settings: { draws } }, html(''));
     await screen.set({ course: { ...COURSE, items: [...COURSE.items, bank] } });
     expect(screen.texts('dd')).toContain('2 of “Hitches”, all of knots');

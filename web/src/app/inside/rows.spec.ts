@@ -7,7 +7,7 @@ const page = (id: string, title: string, settings: Item['settings'] = {}): Item 
   kind: 'page',
   id,
   title,
-  place: `${id}.html`,
+  definitionPath: `${id}.html`,
   file: `${id}.html`,
   settings,
 });
@@ -28,7 +28,7 @@ const COURSE: Course = {
   items: [
     page('a', 'Caulking', { hidden: true, due: momentOf('2026-10-05T09:00:00Z') }),
     page('b', 'Paying', { opens: momentOf('2026-09-14T09:00:00Z'), closes: momentOf('2026-10-01T09:00:00Z') }),
-    { kind: 'bank', id: 'k', title: 'Bank', place: null, settings: {}, questions: [] },
+    { kind: 'bank', id: 'k', title: 'Bank', definitionPath: null, settings: {}, questions: [] },
   ],
   files: [
     { path: 'a.html', size: 10, mediaType: 'text/html', role: 'content' },

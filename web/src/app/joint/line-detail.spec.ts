@@ -15,7 +15,7 @@ describe('Both versions of a line', () => {
       line: line('Log book', 'reworked', {
         kind: 'assignment',
         as: 'discussion',
-        foretold: 'whole',
+        predicted: 'whole',
         reasons: ['arrived as discussion'],
         settings: [
           { name: 'points', was: 5, is: 5, outcome: 'whole', reason: '' },
@@ -48,7 +48,7 @@ describe('Both versions of a line', () => {
   });
 
   it('says nothing of a forecast that was right', async () => {
-    const screen = await open({ line: line('Talk', 'left behind', { foretold: 'left behind', as: null }) });
+    const screen = await open({ line: line('Talk', 'left behind', { predicted: 'left behind', as: null }) });
     expect(screen.host.textContent).not.toContain('foretold');
   });
 

@@ -42,7 +42,7 @@ export interface LineWords {
       <div>
         <h3>
           <tn-peg [outcome]="line.outcome" /> {{ outcomeWords(line) }}
-          @if (foretold(line); as said) {
+          @if (predicted(line); as said) {
             <span class="tag due said">foretold {{ said }}</span>
           }
         </h3>
@@ -125,7 +125,7 @@ export class LineDetail {
     return value === null ? 'not set' : openSettingWords(name, namedSetting(name, value, this.titles()));
   }
 
-  protected foretold(line: Line | CheckedLine): string | null {
-    return 'foretold' in line && line.foretold !== null && line.foretold !== line.outcome ? line.foretold : null;
+  protected predicted(line: Line | CheckedLine): string | null {
+    return 'predicted' in line && line.predicted !== null && line.predicted !== line.outcome ? line.predicted : null;
   }
 }

@@ -25,14 +25,14 @@ const report = (lines: CheckedLine[], otherwise: number): TransferReport => ({
 });
 const gone = line('Knots, the sheet', 'left behind', {
   kind: 'file',
-  foretold: 'whole',
+  predicted: 'whole',
   trail: ['Week 3'],
   reasons: ['its log says: too long a name'],
 });
 const reworked = line('Log book', 'reworked', {
   kind: 'assignment',
   as: 'discussion',
-  foretold: 'reworked',
+  predicted: 'reworked',
   settings: [{ name: 'due', was: '2026-10-16T17:00:00Z', is: null, outcome: 'left behind', reason: 'it is not there' }],
   parts: [{ title: 'One', outcome: 'reworked', reason: '3 points became 1' }],
 });
@@ -103,7 +103,7 @@ describe('A transfer report', () => {
   });
 
   it('counts as surprises what it shows as surprises, also where nothing was foretold', async () => {
-    const unforeseen = line('Old', 'reworked', { foretold: null });
+    const unforeseen = line('Old', 'reworked', { predicted: null });
     const screen = await open(report([unforeseen, extra], 1));
     await screen.press('otherwise than foretold');
     expect(titles(screen)).toEqual(['Log book (1)']);
@@ -111,7 +111,7 @@ describe('A transfer report', () => {
 
   it('shows passwords only when they are asked for', async () => {
     const locked = line('Knots test', 'reworked', {
-      foretold: 'reworked',
+      predicted: 'reworked',
       settings: [{ name: 'password', was: 'set; shown on demand', is: null, outcome: 'left behind', reason: '' }],
     });
     const screen = await open(report([locked], 0));
@@ -140,7 +140,7 @@ describe('A transfer report', () => {
       line(title, 'reworked', {
         kind: 'assignment',
         as: 'assignment',
-        foretold: 'reworked',
+        predicted: 'reworked',
         settings: [
           { name: 'due', was: `2026-10-${day}T17:00:00Z`, is: null, outcome: 'left behind', reason: 'no dates' },
         ],

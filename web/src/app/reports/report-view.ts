@@ -3,7 +3,7 @@ import { MatButton } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
 import {
   KIND_LABELS,
-  cameOtherwise,
+  differsFromForecast,
   count,
   explain,
   kindWords,
@@ -86,8 +86,8 @@ import { HashPipe, WhenPipe } from '../parts/words';
                   <td class="quiet">{{ kind(line) }}</td>
                   <td>
                     {{ why(line) }}
-                    @if (line.foretold !== null && line.foretold !== line.outcome) {
-                      <span class="tag due">foretold {{ line.foretold }}</span>
+                    @if (line.predicted !== null && line.predicted !== line.outcome) {
+                      <span class="tag due">foretold {{ line.predicted }}</span>
                     }
                   </td>
                 </tr>
@@ -209,7 +209,7 @@ export class ReportView {
   protected readonly lines = computed(() => {
     const only = this.only();
     return this.report().lines.filter((l) =>
-      only === null ? true : only === 'otherwise' ? cameOtherwise(l) : l.outcome === only,
+      only === null ? true : only === 'otherwise' ? differsFromForecast(l) : l.outcome === only,
     );
   });
   /** Lines that say the same are one that opens. */

@@ -101,6 +101,6 @@ export const line = (title: string, outcome: Outcome, more: Partial<CheckedLine>
   reasons: [],
   settings: [],
   parts: [],
-  foretold: null,
+  predicted: null,
   ...more,
 });

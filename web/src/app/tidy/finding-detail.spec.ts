@@ -35,7 +35,7 @@ const page = (id: string, title: string) => ({
   kind: 'page' as const,
   id,
   title,
-  place: `${id}.html`,
+  definitionPath: `${id}.html`,
   file: `${id}.html`,
   settings: {},
 });
@@ -47,7 +47,7 @@ const COURSE: Course = {
   items: [
     page('a', 'Caulking'),
     page('b', 'Paying'),
-    { kind: 'bank', id: 'k', title: 'Seams', place: null, settings: {}, questions: [] },
+    { kind: 'bank', id: 'k', title: 'Seams', definitionPath: null, settings: {}, questions: [] },
   ],
   files: [{ path: 'files/plan.pdf', size: 9, mediaType: 'application/pdf', role: 'content' }],
 };

@@ -29,12 +29,12 @@ const COURSE: Course = {
   metadata: { keywords: [] },
   outline: [{ id: 'f', title: 'Week 1', children: [{ id: 'na', title: 'Caulking', item: 'a', children: [] }] }],
   items: [
-    { kind: 'page', id: 'a', title: 'Caulking', place: 'a.html', file: 'a.html', settings: {} },
+    { kind: 'page', id: 'a', title: 'Caulking', definitionPath: 'a.html', file: 'a.html', settings: {} },
     {
       kind: 'bank',
       id: 'k',
       title: 'Bank',
-      place: null,
+      definitionPath: null,
       settings: { due: momentOf('2026-01-01T00:00:00Z') },
       questions: [],
     },

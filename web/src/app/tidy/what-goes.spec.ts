@@ -8,7 +8,7 @@ const page = (id: string, settings: Item['settings'] = {}): Item => ({
   kind: 'page',
   id,
   title: `Page ${id}`,
-  place: `${id}.html`,
+  definitionPath: `${id}.html`,
   file: `${id}.html`,
   settings,
 });
@@ -29,7 +29,14 @@ const COURSE: Course = {
     page('a', { due: momentOf('2026-10-02T00:00:00Z') }),
     page('b', { hidden: true }),
     page('c', { opens: momentOf('2026-09-01T00:00:00Z'), due: momentOf('2026-11-02T00:00:00Z') }),
-    { kind: 'bank', id: 'k', title: 'Knots', place: null, settings: { audience: 'Instructor' }, questions: [] },
+    {
+      kind: 'bank',
+      id: 'k',
+      title: 'Knots',
+      definitionPath: null,
+      settings: { audience: 'Instructor' },
+      questions: [],
+    },
   ],
   files: [],
 };

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSign
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
-import { cameOtherwise, filterJoint, jointOfCheck } from '@treenail/core';
+import { differsFromForecast, filterJoint, jointOfCheck } from '@treenail/core';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api } from '../../data/api';
 import { JointView } from '../../joint/joint';
@@ -55,7 +55,7 @@ export class CheckStep {
   protected readonly shown = signal<Shown>('all');
   /** Begins at the first line that came otherwise than foretold. */
   protected readonly chosen = linkedSignal<number | null>(() => {
-    const at = this.check()?.comparison.lines.findIndex(cameOtherwise) ?? -1;
+    const at = this.check()?.comparison.lines.findIndex(differsFromForecast) ?? -1;
     return at < 0 ? null : at;
   });
   protected readonly loaded = rxResource({
@@ -77,7 +77,7 @@ export class CheckStep {
       case 'not whole':
         return filterJoint(this.whole(), (p) => p.outcome !== 'whole');
       case 'otherwise':
-        return filterJoint(this.whole(), ({ line }) => lines.slice(line, line + 1).some(cameOtherwise));
+        return filterJoint(this.whole(), ({ line }) => lines.slice(line, line + 1).some(differsFromForecast));
     }
   });
   protected readonly titles = computed(() => new Map(this.check()?.course.items.map((i) => [i.id, i.title]) ?? []));

@@ -11,7 +11,7 @@ const COURSE: Course = {
   origin: { format: 'cc', version: '1.1', untouched: true },
   metadata: { keywords: [] },
   outline: [{ id: 'n', title: 'Bends', item: 'i', children: [] }],
-  items: [{ kind: 'link', id: 'i', title: 'Bends', place: null, settings: {}, url: 'https://knots.example' }],
+  items: [{ kind: 'link', id: 'i', title: 'Bends', definitionPath: null, settings: {}, url: 'https://knots.example' }],
   files: [],
 };
 const choice = (target: string, whole: number, more: Partial<FormChoice> = {}): FormChoice => ({

@@ -25,7 +25,7 @@ const COURSE: Course = {
     kind: 'page',
     id: `s-${title}`,
     title,
-    place: `${title}.html`,
+    definitionPath: `${title}.html`,
     file: `${title}.html`,
     settings: {},
   })),
@@ -50,9 +50,9 @@ const TIDY: TidyAnswer = {
   open: true,
 };
 const LINES: CheckedLine[] = [
-  line('Caulking', 'whole', { source: 'item:s-Caulking', arrived: 'item:a-Caulking', foretold: 'whole' }),
-  line('Paying', 'reworked', { source: 'item:s-Paying', arrived: 'item:a-Paying', foretold: 'whole' }),
-  line('Steaming', 'left behind', { source: 'item:s-Steaming', foretold: 'left behind' }),
+  line('Caulking', 'whole', { source: 'item:s-Caulking', arrived: 'item:a-Caulking', predicted: 'whole' }),
+  line('Paying', 'reworked', { source: 'item:s-Paying', arrived: 'item:a-Paying', predicted: 'whole' }),
+  line('Steaming', 'left behind', { source: 'item:s-Steaming', predicted: 'left behind' }),
 ];
 const CHECK = {
   course: COURSE,

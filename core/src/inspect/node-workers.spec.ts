@@ -4,14 +4,14 @@ import { join } from 'node:path';
 import { fileSource, nodeEngine } from '../container/node.ts';
 import { openCourse, readCourse } from '../formats/index.ts';
 import { zipOf } from '../testing/packages.ts';
-import { handsFor } from './node-hands.ts';
+import { fileWorkersFor } from './node-workers.ts';
 import { survey } from './survey.ts';
 
-const SCRIPT = new URL('../testing/hand.mjs', import.meta.url);
+const SCRIPT = new URL('../testing/file-worker.mjs', import.meta.url);
 
 describe('Threads that read beside the one that surveys', () => {
   let folder: string;
-  beforeAll(async () => (folder = await mkdtemp(join(tmpdir(), 'treenail-hands-'))));
+  beforeAll(async () => (folder = await mkdtemp(join(tmpdir(), 'treenail-workers-'))));
   afterAll(() => rm(folder, { recursive: true }));
 
   async function opened() {
@@ -39,17 +39,17 @@ describe('Threads that read beside the one that surveys', () => {
     const { pkg, course } = await opened();
     const [alone, together]: [string[], string[]] = [[], []];
     const one = await survey(pkg, course, { engine: nodeEngine, findings, onText: told(alone) });
-    const { hands, close } = handsFor(pkg, course, { findings }, SCRIPT, { worth: 0, most: 2 });
+    const { workers, close } = fileWorkersFor(pkg, course, { findings }, SCRIPT, { worth: 0, most: 2 });
     let last = 0;
     const many = await survey(pkg, course, {
       engine: nodeEngine,
       findings,
-      hands,
+      workers,
       onText: told(together),
       onProgress: ({ done, total }) => (last = done / total),
     }).finally(close);
     await pkg.close();
-    expect(hands.length).toBeGreaterThan(0);
+    expect(workers.length).toBeGreaterThan(0);
     expect(one.notes.filter((n) => n.code === 'header-contradicts').map((n) => n.file)).toEqual(['p7.html']);
     expect(many).toEqual(one);
     expect(together).toEqual(alone);
@@ -60,10 +60,10 @@ describe('Threads that read beside the one that surveys', () => {
 
   it('are told of where one of them breaks, and none begin for little', async () => {
     const { pkg, course } = await opened();
-    expect(handsFor(pkg, course, { findings }, SCRIPT).hands).toEqual([]);
+    expect(fileWorkersFor(pkg, course, { findings }, SCRIPT).workers).toEqual([]);
     const nowhere = new URL('./no-such-script.mjs', import.meta.url);
-    const { hands, close } = handsFor(pkg, course, { findings }, nowhere, { worth: 0, most: 1 });
-    await expectAsync(survey(pkg, course, { engine: nodeEngine, findings, hands })).toBeRejectedWithError(
+    const { workers, close } = fileWorkersFor(pkg, course, { findings }, nowhere, { worth: 0, most: 1 });
+    await expectAsync(survey(pkg, course, { engine: nodeEngine, findings, workers })).toBeRejectedWithError(
       /no-such-script/,
     );
     await close();

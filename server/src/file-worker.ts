@@ -1,2 +1,2 @@
 /** A thread that reads files of a course beside the one that looks inside. */
-import '@treenail/core/hand';
+import '@treenail/core/file-worker';

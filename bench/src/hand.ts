@@ -1,1 +1,0 @@
-import '@treenail/core/hand';
