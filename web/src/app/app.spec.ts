@@ -20,6 +20,8 @@ describe('The frame of every screen', () => {
   let screen: Screen<App>;
   let router: Router;
   let signOut: Observable<unknown>;
+  let slow: Promise<typeof Page>;
+  let come: () => void;
   const here = () => router.url;
   const press = async (key: string, more: KeyboardEventInit = {}, on: EventTarget = document) => {
     on.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, ...more }));
@@ -29,12 +31,14 @@ describe('The frame of every screen', () => {
   beforeEach(async () => {
     person.set({ name: 'Ina Rowe', role: 'administrator' });
     signOut = of(null);
+    slow = new Promise((done) => (come = () => done(Page)));
     const sections = ['courses', 'moves', 'bench', 'strongroom', 'platforms', 'reports', 'sign-in'];
     TestBed.configureTestingModule({
       providers: [
         provideRouter(
           [
             ...sections.map((path) => ({ path, component: Page })),
+            { path: 'slow', loadComponent: () => slow },
             { path: 'gone', loadComponent: () => Promise.reject(new Error('404')) },
           ],
           withRouterConfig({ resolveNavigationPromiseOnError: true }),
@@ -49,6 +53,16 @@ describe('The frame of every screen', () => {
     router = TestBed.inject(Router);
     await router.navigateByUrl('/courses');
     await screen.settle();
+  });
+
+  it('says that a page is on its way where its script is long in coming', async () => {
+    const going = router.navigateByUrl('/slow');
+    await screen.until(() => screen.host.textContent.includes('Opening the page…'));
+    come();
+    await going;
+    await screen.settle();
+    expect(screen.host.textContent).not.toContain('Opening the page…');
+    expect(here()).toBe('/slow');
   });
 
   it('shows an administrator all sections, an instructor the reports only, and nobody nothing', async () => {

@@ -3,8 +3,19 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
-import { NavigationEnd, NavigationError, Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
-import { filter, map } from 'rxjs';
+import {
+  NavigationCancel,
+  NavigationEnd,
+  NavigationError,
+  NavigationSkipped,
+  NavigationStart,
+  Router,
+  RouterLink,
+  RouterLinkActive,
+  RouterOutlet,
+  type Event as RouterEvent,
+} from '@angular/router';
+import { filter, map, of, switchMap, timer } from 'rxjs';
 import { wordsOf } from './data/api';
 import { SessionService } from './data/session';
 import { keysOn, sectionsFor } from './screens';
@@ -12,6 +23,9 @@ import { Finder } from './shell/finder';
 import { KeysDialog } from './shell/keys-dialog';
 import { MailDialog } from './shell/mail-dialog';
 import { Tideline } from './shell/tideline';
+
+/** How long nothing is said of waiting. */
+const SILENT_MS = 300;
 
 @Component({
   selector: 'tn-root',
@@ -60,6 +74,9 @@ import { Tideline } from './shell/tideline';
         <span class="error">You are still signed in. {{ stays() }}</span>
       </p>
     }
+    @if (opening()) {
+      <p class="missed quiet" role="status">Opening the page…</p>
+    }
     <main [class.bare]="!person()"><router-outlet /></main>
     @if (person()?.role === 'administrator') {
       <tn-tideline class="no-print" />
@@ -91,6 +108,15 @@ export class App {
       map((event) => (event instanceof NavigationError ? event.url : null)),
     ),
     { initialValue: null },
+  );
+
+  /** A page whose script is long in coming is said to be on its way, instead of nothing. */
+  protected readonly opening = toSignal(
+    this.router.events.pipe(
+      filter((event) => event instanceof NavigationStart || event instanceof NavigationEnd || isGivenUp(event)),
+      switchMap((event) => (event instanceof NavigationStart ? timer(SILENT_MS).pipe(map(() => true)) : of(false))),
+    ),
+    { initialValue: false },
   );
 
   protected mail(): void {
@@ -125,6 +151,10 @@ export class App {
       this.finder()?.focus();
     }
   }
+}
+
+function isGivenUp(event: RouterEvent): boolean {
+  return event instanceof NavigationCancel || event instanceof NavigationError || event instanceof NavigationSkipped;
 }
 
 function isTyping(target: EventTarget | null): boolean {

@@ -1,7 +1,6 @@
 import type { Course, Profile } from '../../model/index.ts';
 import type { CourseLink } from '../links.ts';
 import type { Passage } from '../reading.ts';
-import { CONTENT_FINDINGS } from './content.ts';
 import {
   scanContextOf,
   type Finding,
@@ -12,19 +11,86 @@ import {
   type ScanContext,
   type Weight,
 } from './contract.ts';
-import { LINK_FINDINGS } from './links.ts';
-import { PAGE_FINDINGS } from './pages.ts';
-import { PERSONAL_FINDINGS } from './personal.ts';
+import { announcementStale } from './announcement-stale/index.ts';
+import { datePast } from './date-past/index.ts';
+import { doubled } from './doubled/index.ts';
+import { embed } from './embed/index.ts';
+import { fileInRepository } from './file-in-repository/index.ts';
+import { fileTellsOfPeople } from './file-tells-of-people/index.ts';
+import { fileTooLong } from './file-too-long/index.ts';
+import { fileUnused } from './file-unused/index.ts';
+import { folderEmpty } from './folder-empty/index.ts';
+import { guarded } from './guarded/index.ts';
+import { headingJump } from './heading-jump/index.ts';
+import { hidden } from './hidden/index.ts';
+import { iconFont } from './icon-font/index.ts';
+import { linkBroken } from './link-broken/index.ts';
+import { linkByOldAddress } from './link-by-old-address/index.ts';
+import { linkLostPlace } from './link-lost-place/index.ts';
+import { linkOldPlatform } from './link-old-platform/index.ts';
+import { linkOtherCourse } from './link-other-course/index.ts';
+import { linkOutsideGone } from './link-outside-gone/index.ts';
+import { linkRepository } from './link-repository/index.ts';
+import { linkWithoutScheme } from './link-without-scheme/index.ts';
+import { linkWrittenOtherwise } from './link-written-otherwise/index.ts';
+import { nameUnfit } from './name-unfit/index.ts';
+import { ownPlayer } from './own-player/index.ts';
+import { peopleFile } from './people-file/index.ts';
+import { peopleRecords } from './people-records/index.ts';
+import { personInText } from './person-in-text/index.ts';
+import { pictureWithoutWords } from './picture-without-words/index.ts';
+import { placeholder } from './placeholder/index.ts';
+import { pointsDoNotAddUp } from './points-do-not-add-up/index.ts';
+import { questionWithoutKey } from './question-without-key/index.ts';
+import { quizUnused } from './quiz-unused/index.ts';
+import { quizWithoutQuestions } from './quiz-without-questions/index.ts';
+import { script } from './script/index.ts';
+import { styleClass } from './style-class/index.ts';
+import { tableWithoutHeader } from './table-without-header/index.ts';
+import { tool } from './tool/index.ts';
 
 export * from './contract.ts';
-export { addressAsked } from './links.ts';
+export { addressAsked } from './link-outside-gone/index.ts';
 
 /** In the order in which they are shown within their weight. */
 export const FINDING_KINDS: readonly FindingKind[] = [
-  ...LINK_FINDINGS,
-  ...PAGE_FINDINGS,
-  ...CONTENT_FINDINGS,
-  ...PERSONAL_FINDINGS,
+  linkBroken,
+  linkWrittenOtherwise,
+  linkLostPlace,
+  linkByOldAddress,
+  linkOtherCourse,
+  linkOldPlatform,
+  linkRepository,
+  linkWithoutScheme,
+  linkOutsideGone,
+  ownPlayer,
+  placeholder,
+  embed,
+  script,
+  iconFont,
+  styleClass,
+  pictureWithoutWords,
+  tableWithoutHeader,
+  headingJump,
+  quizWithoutQuestions,
+  questionWithoutKey,
+  fileTooLong,
+  pointsDoNotAddUp,
+  guarded,
+  tool,
+  fileInRepository,
+  nameUnfit,
+  datePast,
+  announcementStale,
+  doubled,
+  hidden,
+  folderEmpty,
+  quizUnused,
+  fileUnused,
+  peopleRecords,
+  peopleFile,
+  personInText,
+  fileTellsOfPeople,
 ];
 
 const BY_ID = new Map(FINDING_KINDS.map((kind) => [kind.id, kind]));
