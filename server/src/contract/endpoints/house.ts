@@ -1,0 +1,50 @@
+import { HouseRules } from '@treenail/core';
+import * as z from 'zod';
+import { get, post, put } from '../endpoint.ts';
+import * as c from '../shapes.ts';
+
+/** What the house has set. */
+
+const admin = 'administrator' as const;
+const Words = z.string().max(200);
+
+export const HOUSE = {
+  terms: get('/terms', { who: admin, says: 'The calendar of terms.', answer: z.array(c.Term) }),
+  setTerms: put('/terms', {
+    who: admin,
+    says: 'Changes the calendar.',
+    body: z.array(c.Term),
+    answer: z.array(c.Term),
+  }),
+  namingRule: get('/naming-rule', { who: admin, says: 'How packages are named.', answer: z.string() }),
+  setNamingRule: put('/naming-rule', {
+    who: admin,
+    says: 'Changes how packages are named.',
+    body: z.object({ rule: Words }),
+    answer: z.string(),
+  }),
+  houseRules: get('/house-rules', { who: admin, says: 'What counts as a finding here.', answer: HouseRules }),
+  setHouseRules: put('/house-rules', {
+    who: admin,
+    says: 'Changes what counts as a finding.',
+    body: HouseRules,
+    answer: HouseRules,
+  }),
+  descriptions: get('/descriptions', {
+    who: admin,
+    says: 'Descriptions of archives.',
+    answer: z.array(c.DescriptionSummary),
+  }),
+  description: get('/descriptions/:archive', {
+    who: admin,
+    says: 'One description, with its versions.',
+    params: [z.string()],
+    answer: c.DescriptionAnswer,
+  }),
+  keepDescription: post('/descriptions', {
+    who: admin,
+    says: 'Keeps a description of an archive.',
+    body: c.NewDescription,
+    answer: c.DescriptionAnswer,
+  }),
+};

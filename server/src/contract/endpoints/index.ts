@@ -1,0 +1,24 @@
+import { COPIES } from './copies.ts';
+import { COURSES } from './courses.ts';
+import { HOUSE } from './house.ts';
+import { JOBS } from './jobs.ts';
+import { MOVES } from './moves.ts';
+import { PLATFORMS } from './platforms.ts';
+import { REPORTS } from './reports.ts';
+import { SESSION } from './session.ts';
+import { TIDY } from './tidy.ts';
+
+/** Every call of the HTTP interface. One is added by its line in a file of this folder; the compiler then asks the server for it. */
+export const ENDPOINTS = {
+  ...SESSION,
+  ...REPORTS,
+  ...COURSES,
+  ...JOBS,
+  ...PLATFORMS,
+  ...HOUSE,
+  ...MOVES,
+  ...TIDY,
+  ...COPIES,
+};
+export type Endpoints = typeof ENDPOINTS;
+export type EndpointName = keyof Endpoints;
