@@ -1,18 +1,4 @@
-import {
-  Refusal,
-  courseName,
-  isStreamable,
-  mediaTypeOf,
-  missingOf,
-  previewItem,
-  problem,
-  readWords,
-  readableSize,
-  type Item,
-  type Package,
-  type PreviewView,
-} from '@treenail/core';
-import { nodeEngine } from '@treenail/core/node';
+import { Refusal, courseName, missingOf, problem, readWords, readableSize } from '@treenail/core';
 import { Op, UniqueConstraintError } from 'sequelize';
 import * as z from 'zod';
 import type {
@@ -23,39 +9,21 @@ import type {
   MovesAsked,
   NewMove,
   Person,
-  PreviewAnswer,
   ThereAnswer,
 } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
 import { AFRESH, enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
-import { readDocument } from './documents.ts';
 import { connectorOf, kindOf } from './instances.ts';
 import { asJobSummary, callOffJob, isUnfinished, jobsAt } from './jobs.ts';
 import { canReopen, mustNotBeCalledOff, stepOf, stepsOf } from './move-steps.ts';
-import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
 import { goOn } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
-import { mustBeCurrent, withWorkingCopy } from './working.ts';
+import { mustBeCurrent } from './working.ts';
+import { missing, moveById, courseOf } from './move-rows.ts';
 
 const Shell = z.object({ id: z.string() });
-
-function missing(what: string): Refusal {
-  return new Refusal(problem('not-found', `There is no such ${what}.`, 'Go back to the list and choose again.'));
-}
-
-export async function moveById(id: number): Promise<Move> {
-  const move = await Move.findByPk(id);
-  if (!move) throw missing('move');
-  return move;
-}
-
-export async function courseOf(move: Move): Promise<CourseRow> {
-  const course = await CourseRow.findByPk(move.courseId);
-  if (!course) throw missing('course');
-  return course;
-}
 
 /**
  * Starts a move of a course and the fetch that begins it. While a move of this course to this destination is not
@@ -426,58 +394,5 @@ export async function listMoves(person: Person, { most, away }: MovesAsked): Pro
   return { moves: await moveSummaries(rows), total, away: putAway };
 }
 
-export interface AskedView extends Pick<PreviewView, 'learner' | 'words'> {
-  /** As the working copy has it, with the mends in it. */
-  mended?: boolean;
-}
-
-/** A preview of one item of what was fetched, or of the working copy. */
-export async function previewOfItem(
-  services: Services,
-  moveId: number,
-  itemId: string,
-  view: AskedView = {},
-): Promise<PreviewAnswer> {
-  const { course } = await readDocument(moveId, 'look');
-  const item = course.items.find((i) => i.id === itemId);
-  if (!item) throw missing('item');
-  if (view.mended !== true) return previewFrom(services, moveId, item, { ...view, course });
-  return withWorkingCopy(services, await moveById(moveId), async ({ pkg, course: mended }) => {
-    const there = mended.items.find((i) => i.id === itemId);
-    if (!there) return { form: 'none', why: 'it is left out' };
-    return previewItem(pkg, there, nodeEngine, { ...view, course: mended });
-  });
-}
-
-/** One film, sound or picture of what was fetched or of the working copy, to be read part by part. */
-export async function withFile(
-  services: Services,
-  moveId: number,
-  path: string,
-  mended: boolean,
-  work: (file: { size: number; mediaType: string; bytes: () => AsyncIterable<Uint8Array> }) => Promise<void>,
-): Promise<void> {
-  const give = async (pkg: Package) => {
-    const mediaType = mediaTypeOf(path);
-    if (!pkg.entries.has(path) || !isStreamable(mediaType)) throw missing('file');
-    await work({ size: pkg.entry(path).size, mediaType, bytes: () => pkg.stream(path) });
-  };
-  const move = await moveById(moveId);
-  if (mended) return withWorkingCopy(services, move, ({ pkg }) => give(pkg));
-  const copy = move.copyId === null ? null : await Copy.findByPk(move.copyId);
-  if (!copy) throw missing('kept copy');
-  return withPackage(services, copy.sha256, give);
-}
-
-/** A preview of one file of what was fetched. */
-export async function previewOfFile(services: Services, moveId: number, path: string): Promise<PreviewAnswer> {
-  const item = { kind: 'file' as const, id: path, title: path, definitionPath: path, settings: {}, file: path };
-  return previewFrom(services, moveId, item, {});
-}
-
-async function previewFrom(services: Services, moveId: number, item: Item, view: PreviewView): Promise<PreviewAnswer> {
-  const move = await moveById(moveId);
-  const copy = move.copyId === null ? null : await Copy.findByPk(move.copyId);
-  if (!copy) throw missing('kept copy');
-  return withPackage(services, copy.sha256, (pkg) => previewItem(pkg, item, nodeEngine, view));
-}
+export * from './move-files.ts';
+export { courseOf, moveById } from './move-rows.ts';

@@ -14,7 +14,8 @@ import {
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
 import { ManifestReader, readManifest, type Resource } from '../imscp/manifest.ts';
-import { metadataOf, readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
+import { metadataOf } from '../qti12/material.ts';
+import { readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
 import { attributeOf, kid, kids, nameOf } from '../qti2/names.ts';
 import { innerHtml, readItem } from '../qti2/read.ts';
 import { rebased, rebasedQuestion, resolveReference } from '../references.ts';

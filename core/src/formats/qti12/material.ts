@@ -1,4 +1,4 @@
-import { elements, escapeXml, textOf, type XmlElement } from '../../markup/index.ts';
+import { child, elements, escapeXml, textOf, type XmlElement } from '../../markup/index.ts';
 import { blankMark, type RichText } from '../../model/index.ts';
 
 export const RESPONSES = ['response_lid', 'response_str', 'response_num', 'response_xy', 'response_grp'];
@@ -37,4 +37,15 @@ export function materialOf(
 export function referencesIn(text: string): string[] {
   if (!text.includes('=')) return [];
   return [...text.matchAll(/(?:src|href)\s*=\s*["']([^"']+)["']/gi)].map((m) => m[1] ?? '');
+}
+
+/** Turns a reference in a text into a package path, or `null`. */
+export type Resolve = (reference: string) => string | null;
+
+export function metadataOf(element: XmlElement | undefined): Record<string, string> {
+  const fields: Record<string, string> = {};
+  for (const field of elements(child(element, 'qtimetadata'), 'qtimetadatafield')) {
+    fields[textOf(child(field, 'fieldlabel')).trim().toLowerCase()] = textOf(child(field, 'fieldentry')).trim();
+  }
+  return fields;
 }

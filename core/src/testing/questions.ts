@@ -1,0 +1,291 @@
+import fc from 'fast-check';
+import { fold } from '../markup/index.ts';
+import { blankMark, type Question, type RichText } from '../model/index.ts';
+
+/** Generated texts and questions. */
+
+/** What hotspots lie on. */
+export const PICTURE = 'pictures/plan.png';
+
+// Letters of several scripts and everything that mark-up and spreadsheets trip over.
+const letter = fc.constantFrom(...'abcdefghij ŁŚżàêß“”–&<>"\'=+@/;عمΔ😀');
+export const words = fc
+  .array(letter, { minLength: 1, maxLength: 24 })
+  .map((letters) => fold(letters.join('')))
+  .filter((text) => text !== '');
+
+export const escape = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
+export const rich: fc.Arbitrary<RichText> = fc.oneof(
+  words.map((text): RichText => ({ format: 'plain', text })),
+  words.map((text): RichText => ({ format: 'html', text: `<p>${escape(text)}</p>` })),
+);
+
+/** Mostly words; now and then a file that is attached is named in the text too. */
+export const told: fc.Arbitrary<RichText> = fc.oneof(
+  { weight: 4, arbitrary: rich },
+  {
+    weight: 1,
+    arbitrary: fc.constant<RichText>({ format: 'html', text: '<p>See <a href="attached/sheet%20one.pdf">it</a></p>' }),
+  },
+);
+
+const feedback = (keys: readonly ('general' | 'correct' | 'incorrect' | 'hint' | 'solution')[]) =>
+  fc.record(Object.fromEntries(keys.map((k) => [k, rich])), { requiredKeys: [] }) as fc.Arbitrary<Question['feedback']>;
+
+const withFiles = (q: Question): Question => ({
+  ...q,
+  files: q.prompt.text.includes('pictures/plan.png') ? ['pictures/plan.png'] : [],
+});
+
+/** Mostly words; now and then a picture is among them. */
+const asked: fc.Arbitrary<RichText> = fc.oneof(
+  { weight: 5, arbitrary: rich },
+  {
+    weight: 1,
+    arbitrary: words.map((text): RichText => ({
+      format: 'html',
+      text: `<p>${escape(text)} <img src="pictures/plan.png" alt=""></p>`,
+    })),
+  },
+);
+
+const question = (id: string): fc.Arbitrary<Question> => {
+  const common = {
+    id: fc.constant(id),
+    title: words,
+    prompt: asked,
+    points: fc.option(fc.integer({ min: 1, max: 20 })),
+    files: fc.constant<string[]>([]),
+  };
+  const all = ['general', 'correct', 'incorrect', 'hint', 'solution'] as const;
+  const choices = (min: number, max: number, right: 'one' | 'some') =>
+    fc.array(fc.record({ text: rich, reply: fc.option(rich) }), { minLength: min, maxLength: max }).chain((list) =>
+      (right === 'one'
+        ? fc.nat(list.length - 1).map((n) => new Set([n]))
+        : fc.subarray([...list.keys()], { minLength: 1 }).map((s) => new Set(s))
+      ).map((keys) =>
+        list.map(({ text, reply }, i) => ({
+          id: `${id}-${i}`,
+          text,
+          correct: keys.has(i),
+          ...(reply === null ? {} : { feedback: reply }),
+        })),
+      ),
+    );
+  const answers = (match: 'equal' | 'substring') =>
+    fc.array(fc.record({ text: words, caseSensitive: fc.boolean(), match: fc.constant(match) }), {
+      minLength: 1,
+      maxLength: 3,
+    });
+  const none = fc.constant<never[]>([]);
+  const type = <T extends Question['type']>(t: T) => fc.constant(t);
+  const plainChoices = (min: number, max: number) =>
+    fc
+      .array(rich, { minLength: min, maxLength: max })
+      .map((texts) => texts.map((text, n) => ({ id: `${id}-${n}`, text, correct: false })));
+  /** Points for parts: the question is then worth what its best answer gives. */
+  const withScores = fc
+    .record({ ...common, type: type('choice'), choices: choices(2, 5, 'one'), answers: none, feedback: feedback(all) })
+    .map((q) => ({
+      ...q,
+      points: 7,
+      choices: q.choices.map((c, n) => ({ ...c, score: c.correct ? 7 : 1 + (n % 3) })),
+    }));
+  const addedScores = fc
+    .record({
+      ...common,
+      type: type('multiple response'),
+      choices: choices(2, 5, 'some'),
+      answers: none,
+      feedback: feedback(all),
+    })
+    .map((q) => ({
+      ...q,
+      points: 11,
+      choices: q.choices.map((c, n) => ({ ...c, score: c.correct ? 1 + (n % 3) : -1 })),
+    }));
+  const numeric = fc
+    .record({ ...common, type: type('numeric'), choices: none, answers: none, feedback: feedback(all) })
+    .chain((q) =>
+      fc
+        .array(fc.record({ value: fc.integer({ min: -999, max: 999 }), by: fc.constantFrom(0, 0.5, 2) }), {
+          minLength: 1,
+          maxLength: 2,
+        })
+        .map((keys) => ({
+          ...q,
+          numbers: keys.map(({ value, by }) => ({ value, low: value - by, high: value + by })),
+        })),
+    );
+  const ordering = fc
+    .record({ ...common, type: type('ordering'), choices: plainChoices(2, 5), answers: none, feedback: feedback(all) })
+    .chain((q) =>
+      fc
+        .shuffledSubarray(
+          q.choices.map((c) => c.id),
+          { minLength: q.choices.length },
+        )
+        .map((order) => ({ ...q, order })),
+    );
+  const matching = fc
+    .record({
+      ...common,
+      type: type('matching'),
+      choices: plainChoices(2, 4),
+      answers: none,
+      feedback: feedback(all),
+      texts: fc.array(rich, { minLength: 2, maxLength: 4 }),
+    })
+    .chain(({ texts, ...q }) => {
+      const targets = texts.map((text, n) => ({ id: `${id}-t${n}`, text }));
+      return fc
+        .tuple(
+          fc.array(fc.nat(targets.length - 1), { minLength: q.choices.length, maxLength: q.choices.length }),
+          fc.boolean(),
+        )
+        .map(([to, partial]) => ({
+          ...q,
+          ...(partial ? { points: 20 } : {}),
+          targets,
+          pairs: q.choices.map((c, n) => ({
+            choice: c.id,
+            target: targets[to[n] ?? 0]?.id ?? '',
+            ...(partial ? { score: 1 + n } : {}),
+          })),
+        }));
+    });
+  const associate = fc
+    .record({ ...common, type: type('associate'), choices: plainChoices(2, 4), answers: none, feedback: feedback(all) })
+    .map((q) => ({ ...q, pairs: [{ choice: q.choices[0]?.id ?? '', target: q.choices[1]?.id ?? '' }] }));
+  const gapped = (count: number) => Array.from({ length: count }, (_, n) => `${id}-b${n}`);
+  const marked = (texts: readonly string[], ids: readonly string[]) =>
+    ids.map((b, n) => `${escape(texts[n] ?? 'gap')} ${blankMark(b)} `).join('') + 'so';
+  const cloze = fc
+    .record({
+      ...common,
+      type: type('cloze'),
+      choices: none,
+      answers: none,
+      feedback: feedback(all),
+      texts: fc.array(words, { minLength: 1, maxLength: 3 }),
+    })
+    .chain(({ texts, ...q }) =>
+      fc
+        .tuple(
+          fc.array(answers('equal'), { minLength: texts.length, maxLength: texts.length }),
+          choices(2, 3, 'one'),
+          fc.boolean(),
+        )
+        .map(([keys, picks, pick]) => {
+          const ids = gapped(texts.length);
+          return {
+            ...q,
+            prompt: { format: 'html' as const, text: `<p>${marked(texts, ids)}</p>` },
+            blanks: ids.map((b, n) =>
+              pick && n === 0
+                ? {
+                    id: b,
+                    answers: [],
+                    choices: picks.map(({ id: own, text, correct }) => ({ id: own, text, correct })),
+                  }
+                : { id: b, answers: keys[n] ?? [], choices: [] },
+            ),
+          };
+        }),
+    );
+  const gapMatch = fc
+    .record({
+      ...common,
+      type: type('gap match'),
+      choices: plainChoices(2, 3),
+      answers: none,
+      feedback: feedback(all),
+      texts: fc.array(words, { minLength: 1, maxLength: 2 }),
+    })
+    .map(({ texts, ...q }) => {
+      const ids = gapped(texts.length);
+      return {
+        ...q,
+        prompt: { format: 'html' as const, text: `<p>${marked(texts, ids)}</p>` },
+        blanks: ids.map((b) => ({ id: b, answers: [], choices: [] })),
+        pairs: ids.map((b, n) => ({ choice: q.choices[n]?.id ?? '', target: b })),
+      };
+    });
+  const hotspot = fc
+    .record({ ...common, type: type('hotspot'), choices: none, answers: none, feedback: feedback(all) })
+    .map((q) => ({
+      ...q,
+      image: { file: PICTURE, width: 240, height: 150 },
+      areas: [
+        { id: `${id}-a0`, shape: 'rect' as const, coords: [0, 0, 20, 30], correct: true },
+        { id: `${id}-a1`, shape: 'circle' as const, coords: [90, 90, 12], correct: false },
+        { id: `${id}-a2`, shape: 'poly' as const, coords: [1, 2, 30, 4, 5, 60], correct: false },
+      ],
+    }));
+  const upload = fc.record({
+    ...common,
+    type: type('upload'),
+    choices: none,
+    answers: none,
+    feedback: feedback(['general', 'hint', 'solution']),
+  });
+  return fc
+    .oneof(
+      fc.record({
+        ...common,
+        type: type('choice'),
+        choices: choices(2, 5, 'one'),
+        answers: none,
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('multiple response'),
+        choices: choices(2, 5, 'some'),
+        answers: none,
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('true/false'),
+        choices: choices(2, 2, 'one'),
+        answers: none,
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('short answer'),
+        choices: none,
+        answers: answers('equal'),
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('pattern'),
+        choices: none,
+        answers: answers('substring'),
+        feedback: feedback(all),
+      }),
+      fc.record({
+        ...common,
+        type: type('essay'),
+        choices: none,
+        answers: none,
+        feedback: feedback(['general', 'hint', 'solution']),
+      }),
+      withScores,
+      addedScores,
+      numeric,
+      ordering,
+      matching,
+      associate,
+      cloze,
+      gapMatch,
+      hotspot,
+      upload,
+    )
+    .chain((q) => fc.option(words).map((category) => (category === null ? q : { ...q, category })));
+};
+
+export const questions = (id: string) =>
+  fc.nat(3).chain((n) => fc.tuple(...Array.from({ length: n }, (_, i) => question(`${id}-q${i}`).map(withFiles))));
