@@ -8,7 +8,7 @@ const Check = z.object({
       z.object({
         title: z.string(),
         outcome: z.string(),
-        foretold: z.string().nullable(),
+        predicted: z.string().nullable(),
         reasons: z.array(z.string()),
         settings: z.array(z.unknown()),
       }),
@@ -24,7 +24,7 @@ async function strays(page: Page, stack: Stack) {
   const answer = await ask();
   const { lines } = Check.parse(await answer.json()).comparison;
   expect(lines.filter((l) => l.outcome === 'whole').length).toBeGreaterThan(10);
-  return lines.filter((l) => l.foretold !== null && l.foretold !== l.outcome);
+  return lines.filter((l) => l.predicted !== null && l.predicted !== l.outcome);
 }
 
 const COURSE = /NAV 101-02/;
