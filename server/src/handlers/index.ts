@@ -1,5 +1,5 @@
 import type { Services } from '../services/context.ts';
-import { goOn } from '../services/plan.ts';
+import { followUp } from '../services/plan.ts';
 import type { Handler, Handlers } from '../jobs/worker.ts';
 import { build } from './build.ts';
 import { check } from './check.ts';
@@ -37,7 +37,7 @@ function followedUp(handlers: Handlers): Handlers {
         run: async (context, input) => {
           await handler.run(context, input);
           const { moveId } = context.job;
-          if (moveId !== null) await goOn(moveId);
+          if (moveId !== null) await followUp(moveId);
         },
       } satisfies Handler,
     ]),

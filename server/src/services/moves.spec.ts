@@ -16,6 +16,7 @@ import { keptCourse } from '../testing/moves.ts';
 import { servicesOf, type Services } from './context.ts';
 import { addInstance } from './instances.ts';
 import * as moves from './moves.ts';
+import { followUp, goOn } from './plan.ts';
 import { addPerson, signIn } from './people.ts';
 import { heldBy, patienceMs } from './pauses.ts';
 import { changePlatform } from './platforms.ts';
@@ -249,6 +250,25 @@ describe('Moves', () => {
     expect(await AuditEntry.count({ where: { act: 'copy removed' } })).toBe(2);
     const instructor: Person = { ...person, role: 'instructor' };
     expect(await code(removeCopy(services, instructor, copy.id, 'x'))).toBe('not-allowed');
+  });
+
+  it('leave a step that failed to a person, whatever else of the move is done', async () => {
+    const move = await newMove();
+    const look = await enqueue({
+      kind: 'look',
+      key: `look:move-${move.id}`,
+      course: 'BTB',
+      moveId: move.id,
+      input: { round: 0 },
+    });
+    await until(async () => (await at(move.id)) === 'fit');
+    await Job.update({ state: 'failed' }, { where: { id: look.id } });
+    // As if it had failed before it was done: the move stands at its look again.
+    await Move.update({ results: {} }, { where: { id: move.id } });
+    await followUp(move.id);
+    expect((await Job.findByPk(look.id))?.state).toBe('failed');
+    await goOn(move.id);
+    expect((await Job.findByPk(look.id))?.state).not.toBe('failed');
   });
 
   it('wait while the instance that they ask is paused, each for as long as is set for it', async () => {

@@ -1,7 +1,7 @@
 import { courseName } from '@treenail/core';
 import type { MoveStep } from '../contract/index.ts';
-import { CourseRow, Instance, Move } from '../db/models.ts';
-import { enqueue } from '../jobs/queue.ts';
+import { CourseRow, Instance, Job, Move } from '../db/models.ts';
+import { enqueue, type NewJob } from '../jobs/queue.ts';
 import { stepOf } from './move-steps.ts';
 
 /**
@@ -15,20 +15,31 @@ function goesByItself(step: MoveStep): step is ByItself {
   return (BY_ITSELF as readonly MoveStep[]).includes(step);
 }
 
-/** Begins the step at which a move stands, where nobody has to be asked. */
+/** Begins the step at which a move stands, where nobody has to be asked; one that failed begins again. */
 export async function goOn(moveId: number): Promise<void> {
+  const job = await jobToCome(moveId);
+  if (job) await enqueue(job);
+}
+
+/** What comes after a job of a move that is done. A step that failed, or was called off, waits for a person. */
+export async function followUp(moveId: number): Promise<void> {
+  const job = await jobToCome(moveId);
+  if (job && (await Job.count({ where: { requestKey: job.key } })) === 0) await enqueue(job);
+}
+
+async function jobToCome(moveId: number): Promise<NewJob<ByItself> | null> {
   const move = await Move.findByPk(moveId, { rejectOnEmpty: true });
   const step = stepOf(move);
-  if (move.calledOffAt !== null || !goesByItself(step)) return;
+  if (move.calledOffAt !== null || !goesByItself(step)) return null;
   const course = await CourseRow.findByPk(move.courseId, { rejectOnEmpty: true });
   const at = step === 'check' ? move.destinationId : course.instanceId;
   const { name } = await Instance.findByPk(at, { rejectOnEmpty: true });
-  await enqueue({
+  return {
     kind: step,
     key: `${step}:move-${move.id}`,
     course: courseName(course),
     moveId: move.id,
     input: { round: 0 },
     of: name,
-  });
+  };
 }
