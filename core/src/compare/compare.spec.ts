@@ -2,7 +2,7 @@ import { momentOf } from '../model/index.ts';
 import { forecast } from '../fit/index.ts';
 import type { Course, Item, Profile, Question } from '../model/index.ts';
 import { common, courseOf, question, text } from '../testing/made.ts';
-import { compare } from './index.ts';
+import { CheckedLine, compare } from './index.ts';
 
 const print = (item: Item, of: string): Item => ({ ...item, fingerprint: of });
 const page = (id: string, title: string, of = id): Item =>
@@ -22,6 +22,16 @@ const inFolder = (folder: string, ...items: Item[]): Course => ({
 /** What became of each thing, in words. */
 const told = (a: Course, b: Course) =>
   compare(a, b).lines.map((l) => [l.title, l.outcome, ...l.reasons, ...l.parts.map((p) => `${p.title}: ${p.reason}`)]);
+
+describe('A comparison that was kept before', () => {
+  it('is read with what its forecast said, under the name that it has now', () => {
+    const line = { source: 'a', arrived: null, title: 'A', kind: 'page', trail: [], as: null, outcome: 'whole' };
+    const kept = { ...line, reasons: [], settings: [], parts: [], foretold: 'reworked' };
+    expect(CheckedLine.parse(kept).predicted).toBe('reworked');
+    expect(CheckedLine.parse({ ...kept, foretold: undefined, predicted: null }).predicted).toBeNull();
+    expect(CheckedLine.safeParse({ ...kept, foretold: 'perhaps' }).success).toBeFalse();
+  });
+});
 
 describe('What arrived, beside what was sent', () => {
   describe('finds a thing again', () => {
