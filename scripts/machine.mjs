@@ -90,7 +90,7 @@ export function ensureWeb() {
 }
 
 const SERVED = {
-  server: ['main', 'worker', 'runner', 'reader', 'prepare', 'file-worker'],
+  server: ['main', 'worker', 'runner', 'reader', 'prepare', 'file-worker', 'file-sink-thread'],
   standins: ['quernhold/main', 'oxlea/main', 'tarnhall/main', 'mailbox/main', 'outside/main'],
 };
 
@@ -115,6 +115,7 @@ export async function ensureServer() {
       packages: 'external',
       alias: {
         '@treenail/core/file-worker': join(ROOT, 'core/src/inspect/file.worker.ts'),
+        '@treenail/core/file-sink-thread': join(ROOT, 'core/src/container/file-sink.thread.ts'),
         '@treenail/core/workers': join(ROOT, 'core/src/inspect/node-workers.ts'),
         '@treenail/core/node': join(ROOT, 'core/src/container/node.ts'),
         '@treenail/core': join(ROOT, 'core/src/index.ts'),

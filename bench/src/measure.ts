@@ -46,7 +46,11 @@ const TASKS = fileURLToPath(new URL('../dist/tasks.mjs', import.meta.url));
 export async function prepareTasks(): Promise<void> {
   const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
   await build({
-    entryPoints: { tasks: at('./tasks.ts'), 'file-worker': at('./file-worker.ts') },
+    entryPoints: {
+      tasks: at('./tasks.ts'),
+      'file-worker': at('./file-worker.ts'),
+      'file-sink-thread': at('./file-sink-thread.ts'),
+    },
     outdir: at('../dist'),
     outExtension: { '.js': '.mjs' },
     bundle: true,
@@ -56,6 +60,7 @@ export async function prepareTasks(): Promise<void> {
     packages: 'external',
     alias: {
       '@treenail/core/file-worker': at('../../core/src/inspect/file.worker.ts'),
+      '@treenail/core/file-sink-thread': at('../../core/src/container/file-sink.thread.ts'),
       '@treenail/core/workers': at('../../core/src/inspect/node-workers.ts'),
       '@treenail/core/node': at('../../core/src/container/node.ts'),
       '@treenail/core': at('../../core/src/index.ts'),

@@ -1,0 +1,1 @@
+import '@treenail/core/file-sink-thread';
