@@ -73,8 +73,8 @@ describe('What to fetch of a course', () => {
     // Of each form, the one that is not wanted too: that is how they are compared.
     const cost = 'about 4.1 kB, 12 items, 2 jobs ahead in the queue, ready in about 4 minutes';
     expect(screen.texts('.costs p').map((p) => p.replaceAll('\u00a0', ' '))).toEqual([
-      `Common Cartridge 1.1: ${cost} without due dates, rubrics`,
       `Quernhold archive: ${cost}`,
+      `Common Cartridge 1.1: ${cost} without due dates, rubrics`,
     ]);
     expect(screen.texts('.costs p.off').length).toBe(1);
     expect(screen.words('.lacks')).toBe('without due dates, rubrics');
@@ -84,9 +84,15 @@ describe('What to fetch of a course', () => {
   it('tells short waits in seconds and says when nobody is ahead', async () => {
     answers.cost = { bytes: 0, unsized: 1, items: null, ahead: 0, seconds: 1 };
     const screen = await open([course]);
-    expect(screen.texts('.costs p').at(-1)).toBe(
+    expect(screen.texts('.costs p').at(0)).toBe(
       'Quernhold archive: 1 course of unknown size, nobody ahead in the queue, ready in about 1 second',
     );
+  });
+
+  it('leaves a sum unsaid of which a platform does not tell a part', async () => {
+    answers.cost = { bytes: 4096, unsized: 0, items: null, ahead: null, seconds: null };
+    const screen = await open([course, { ...course, id: 8, section: '02' }]);
+    expect(screen.words('.costs .total').replaceAll('\u00a0', ' ')).toBe('about 4.1 kB; not counting Fenwright');
   });
 
   it('fetches chosen parts only, and reckons with them', async () => {
@@ -154,7 +160,11 @@ describe('What to fetch of a course', () => {
   it('sums what many cost by instance, says which could not say, and offers no parts', async () => {
     const screen = await open([course, { ...course, id: 8, section: '02' }]);
     expect(screen.words('h2')).toBe('Fetch 2 courses');
-    expect(screen.texts('.costs > b')).toEqual(['Marrowick Live, 2 courses', 'Fenwright, 2 courses']);
+    expect(screen.texts('.costs > b')).toEqual([
+      'about 4.1 kB, 12 items, 2 jobs ahead in the queue, the last ready in about 4 minutes; not counting Fenwright',
+      'Marrowick Live, 2 courses',
+      'Fenwright, 2 courses',
+    ]);
     expect(screen.words('.costs .error')).toBe('It is away.');
     expect(screen.texts('.costs p').some((p) => p.includes('the last ready in about 4 minutes'))).toBeTrue();
     expect(screen.host.querySelector('.parts')).toBeNull();

@@ -27,6 +27,7 @@ export interface FetchDialogData {
 }
 
 type Forms = 'standard' | 'archive' | 'both';
+type Form = CostsAnswer[number]['forms'][number];
 
 /** What to fetch of the chosen courses, what it will cost, and how the copies will be named. */
 @Component({
@@ -110,14 +111,35 @@ export class FetchDialog {
     return this.one ? `Fetch ${parts || 'the course'}` : `Fetch ${this.data.courses.length} courses`;
   });
 
+  /** What is wanted of many courses, summed over their instances, which make their packages beside each other. */
+  protected readonly total = computed(() => {
+    const asked = this.costs().flatMap(({ forms }) => forms.filter((form) => this.wanted(form.id)));
+    if (this.one || asked.length === 0) return '';
+    const sum = (of: (form: Form) => number) => asked.reduce((total, form) => total + of(form), 0);
+    const known = (of: (form: Form) => number | null) => asked.every((form) => of(form) !== null);
+    const silent = this.costs().filter((at) => at.trouble !== null);
+    const words = this.costWords({
+      bytes: sum((form) => form.bytes),
+      unsized: sum((form) => form.unsized),
+      items: known((form) => form.items) ? sum((form) => form.items ?? 0) : null,
+      ahead: known((form) => form.ahead) ? sum((form) => form.ahead ?? 0) : null,
+      seconds: known((form) => form.seconds) ? Math.max(...asked.map((form) => form.seconds ?? 0)) : null,
+    });
+    return silent.length === 0 ? words : `${words}; not counting ${silent.map((at) => at.instance).join(', ')}`;
+  });
+
+  protected wantedFirst(forms: readonly Form[]): Form[] {
+    return [...forms].sort((a, b) => Number(this.wanted(b.id)) - Number(this.wanted(a.id)));
+  }
+
   /** What one form of an instance comes to, in words. */
-  protected costWords(form: CostsAnswer[number]['forms'][number]): string {
+  protected costWords(form: Pick<Form, 'bytes' | 'unsized' | 'items' | 'ahead' | 'seconds'>): string {
     const { bytes, unsized, items, ahead, seconds } = form;
     return [
       bytes === 0 && unsized > 0 ? '' : `about ${readableSize(bytes)}`,
       unsized > 0 ? `${count(unsized, 'course')} of unknown size` : '',
       items === null ? '' : count(items, 'item'),
-      ahead === null || ahead === 0 ? 'nobody ahead in the queue' : `${count(ahead, 'job')} ahead in the queue`,
+      ahead === null ? '' : `${ahead === 0 ? 'nobody' : count(ahead, 'job')} ahead in the queue`,
       seconds === null ? '' : `${this.one ? 'ready' : 'the last ready'} in about ${durationWords(seconds)}`,
     ]
       .filter(Boolean)

@@ -57,7 +57,7 @@ const PATIENCE_MS = 250;
         <button type="button" matButton="outlined" [disabled]="asking()" (click)="again()">Ask again</button>
       </p>
     } @else if (late()) {
-      <p class="quiet" role="status">Reading</p>
+      <p class="quiet" role="status">{{ waiting() }}</p>
     }
   `,
   styles: `
@@ -77,6 +77,7 @@ export class Awaited {
   readonly of = input.required<readonly Asked[]>();
   /** For what a screen does without until it comes: that it takes long is not worth a word. */
   readonly onlyFailures = input(false, { transform: booleanAttribute });
+  readonly waiting = input('Reading');
   protected readonly failure = computed(() => {
     const error = this.of()
       .find((asked) => asked.error())
