@@ -361,6 +361,17 @@ test.describe('One course goes from one platform to another', () => {
     expect((await page.request.get(`${stack.address}/api/courses`)).status()).toBe(403);
   });
 
+  test('no screen is wider than a small window, whatever jobs are told along its foot', async ({ page, stack }) => {
+    await page.setViewportSize({ width: 800, height: 700 });
+    await signIn(page, stack);
+    for (const path of ['courses', 'moves', 'moves/1/fit', 'bench', 'strongroom', 'platforms', 'reports']) {
+      await page.goto(`${stack.address}/${path}`);
+      await expect(page.getByRole('heading').first()).toBeVisible();
+      await expectNoSidewaysScroll(page);
+      expect(await page.locator('main').evaluate((main) => main.scrollWidth - main.clientWidth)).toBe(0);
+    }
+  });
+
   for (const scheme of ['light', 'dark'] as const) {
     test(`every screen can be read in the ${scheme} scheme`, async ({ page, stack }) => {
       await page.emulateMedia({ colorScheme: scheme });

@@ -118,6 +118,7 @@ const OF_WORK = {
   'called-off': { when: 'something is asked of a move that was called off' },
   'can-not-deliver': { when: 'courses can not be delivered into the instance' },
   'can-not-fetch': { when: 'courses can not be fetched from the instance' },
+  'copy-damaged': { when: 'the kept bytes of a copy are not what they were', status: 500 },
   'copy-needed': { when: 'a copy is to be removed on which a move stands that is not over' },
   'copy-removed': { when: 'a copy is asked for that was removed' },
   'database-refused': { when: 'the database will not have what was to be written' },

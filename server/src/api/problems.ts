@@ -1,5 +1,5 @@
 import { Refusal, statusOf } from '@treenail/core';
-import type { ErrorRequestHandler } from 'express';
+import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 import * as z from 'zod';
 import { diskFullRefusal, isDatabaseTrouble, isDiskFull } from '../trouble.ts';
@@ -15,8 +15,19 @@ export const answerProblems =
     }
     const document = documentOf(error);
     if (document.status >= 500) log.error({ err: error }, 'request failed');
-    res.status(document.status).type('application/problem+json').send(JSON.stringify(document));
+    sendProblem(res, document);
   };
+
+/** For what goes wrong after a route has begun to answer, as long as nothing of the answer is sent. */
+export function refuse(res: Response, refusal: Refusal): void {
+  for (const name of ['Content-Length', 'Content-Disposition', 'Content-Range', 'Accept-Ranges'])
+    res.removeHeader(name);
+  sendProblem(res, documentOf(refusal));
+}
+
+function sendProblem(res: Response, document: ProblemDocument): void {
+  res.status(document.status).type('application/problem+json').send(JSON.stringify(document));
+}
 
 function documentOf(error: unknown): ProblemDocument {
   if (error instanceof Refusal) {

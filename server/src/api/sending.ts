@@ -1,7 +1,9 @@
+import { Refusal, problem } from '@treenail/core';
 import type { Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { markDamaged } from '../services/strongroom.ts';
 import { BlobDamaged, type BlobStore } from '../store/blob-store.ts';
+import { refuse } from './problems.ts';
 
 interface Blob {
   sha256: string;
@@ -44,6 +46,8 @@ export async function sendPart(res: Response, bytes: AsyncIterable<Uint8Array>, 
   res.end();
 }
 
+const DAMAGED = 'The kept bytes are not what they were: the disk has changed them.';
+
 export type SendBlob = (req: Request, res: Response, blob: Blob) => void;
 
 /** Sends a kept file, or the part of it that is asked for (RFC 9110, 14): packages are looked into without being taken whole. */
@@ -51,11 +55,19 @@ export function blobSender(store: BlobStore, log: Logger): SendBlob {
   return (req, res, { sha256, size, fileName }) => {
     const part = askedPart(req, res, size);
     if (part === null) return;
-    res.attachment(fileName).type('application/octet-stream');
-    const stream = store.stream(sha256, part);
+    // Packages are packed already; packed once more they could not be gone on with from where they broke off.
+    res.attachment(fileName).type('application/octet-stream').set('Cache-Control', 'no-store, no-transform');
+    // All of it is verified as it goes; of a part there is nothing to hold it against.
+    const isWhole = part.start === 0 && part.end === size - 1;
+    const stream = store.stream(sha256, isWhole ? undefined : part);
     stream.on('error', (error) => {
-      // Cut off before its end: whoever takes it sees that it is not whole.
-      res.destroy(error);
+      // Cut off before its end: whoever takes it sees that it is not whole. Of a short one nothing is sent yet.
+      if (res.headersSent || !(error instanceof BlobDamaged)) res.destroy(error);
+      else
+        refuse(
+          res,
+          new Refusal(problem('copy-damaged', DAMAGED, 'Bring the same file once more: it takes its place.')),
+        );
       log.error({ err: error, sha256 }, 'a kept file could not be sent to its end');
       if (!(error instanceof BlobDamaged)) return;
       markDamaged(error.sha256).catch((why: unknown) => {

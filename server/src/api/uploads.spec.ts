@@ -1,5 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdtemp, readdir, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pino from 'pino';
@@ -140,6 +140,40 @@ describe('Files that are taken in', () => {
     const [look] = move.jobs;
     expect((await settled(look?.id ?? 0)).state).toBe('done');
     expect(z.array(InstanceSummary).parse(await (await ask('/instances')).json()).length).toBe(2);
+  });
+
+  it('are not given out as good once they are rotten: the download ends, the copy says so, the good file heals it', async () => {
+    const zip = await zipOf({ 'rot.html': '<title>Rot</title>', 'rot.bin': randomBytes(100_000) });
+    const title = 'Rot';
+    const bring = async () => {
+      const at = (await begin(zip.length, { ...named, title })).headers.get('location') ?? '';
+      expect((await settled(jobOf(await send(at, 0, zip)))).state).toBe('done');
+    };
+    const copyNow = async () => {
+      const copies = z.array(CopySummary).parse(await (await ask('/copies')).json());
+      const copy = copies.find((c) => c.title === title);
+      if (!copy) throw new Error('the copy is not listed');
+      return copy;
+    };
+    await bring();
+    const { id, sha256 } = await copyNow();
+    const path = join(config.blobs, sha256.slice(0, 2), sha256);
+    const bytes = await readFile(path);
+    const rotten = Buffer.from(bytes);
+    rotten[50_000] = (rotten[50_000] ?? 0) ^ 1;
+    await writeFile(path, rotten);
+    for (const headers of [{}, { range: 'bytes=0-' }]) {
+      const answer = await fetch(new URL(`/api/copies/${id}/file`, base), { headers: { cookie, ...headers } });
+      expect(answer.status).toBe(500);
+      expect(ProblemDocument.parse(await answer.json()).code).toBe('copy-damaged');
+    }
+    await until(async () => (await copyNow()).damagedAt !== null);
+    await bring();
+    const healed = await copyNow();
+    expect([healed.id, healed.damagedAt]).toEqual([id, null]);
+    const answer = await ask(`/copies/${id}/file`);
+    expect(answer.headers.get('content-encoding')).toBeNull();
+    expect(Buffer.from(await answer.arrayBuffer()).equals(bytes)).toBeTrue();
   });
 
   it('make one copy of the same file sent twice, and two courses of two names', async () => {

@@ -75,7 +75,7 @@ const SILENT_MS = 300;
       </p>
     }
     @if (opening()) {
-      <p class="missed quiet" role="status">Opening the page…</p>
+      <p class="missed opening quiet" role="status">Opening the page…</p>
     }
     <main [class.bare]="!person()"><router-outlet /></main>
     @if (person()?.role === 'administrator') {

@@ -51,7 +51,6 @@ const SILENCE: Answer = { found: [], words: '' };
     :host {
       position: relative;
       display: block;
-      width: 290px;
     }
     input {
       width: 100%;

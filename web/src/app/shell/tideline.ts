@@ -111,6 +111,8 @@ import { WhenPipe } from '../parts/words';
       color: #f0a090;
     }
     .job b {
+      flex: none;
+      max-width: 18ch;
       overflow: hidden;
       text-overflow: ellipsis;
     }
