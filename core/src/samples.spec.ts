@@ -9,7 +9,7 @@ import { TARGETS, openCourse, readCourse, targetById, writePackage } from './for
 import { memorySink } from './testing/packages.ts';
 import { inventory, survey } from './inspect/index.ts';
 import { plainText } from './markup/index.ts';
-import { walkOutline, type Course, type QuestionType } from './model/index.ts';
+import { partsOf, walkOutline, type Course, type QuestionType } from './model/index.ts';
 
 const Truth = z.object({
   title: z.string().optional(),
@@ -100,19 +100,20 @@ function expectQuestions(course: Course, truth: z.infer<typeof Truth>): void {
       fail(`no question ${told.id}`);
       continue;
     }
+    const { choices, answers } = partsOf(q);
     const feedback = (kind: keyof typeof q.feedback) => squeeze(q.feedback[kind]?.text ?? '');
     expect({
       type: q.type,
       title: q.title,
       prompt: squeeze(q.prompt.text),
       points: q.points,
-      choices: q.choices.map((c) => plainText(c.text.text)),
-      correct: q.choices.filter((c) => c.correct).map((c) => plainText(c.text.text)),
-      answers: q.answers,
+      choices: choices.map((c) => plainText(c.text.text)),
+      correct: choices.filter((c) => c.correct).map((c) => plainText(c.text.text)),
+      answers,
       category: q.category ?? '',
       images: q.files,
       perChoice: Object.fromEntries(
-        q.choices.flatMap((c) => (c.feedback ? [[plainText(c.text.text), squeeze(c.feedback.text)]] : [])),
+        choices.flatMap((c) => (c.feedback ? [[plainText(c.text.text), squeeze(c.feedback.text)]] : [])),
       ),
       general: feedback('general'),
       right: feedback('correct'),

@@ -21,6 +21,7 @@ import { inventory, questionNotes, survey, type Survey } from '../inspect/index.
 import { plainText } from '../markup/index.ts';
 import {
   holdsQuestions,
+  partsOf,
   Refusal,
   count,
   problem,
@@ -143,6 +144,7 @@ async function look(pkg: Package, { described }: Opening): Promise<Looked> {
 /** A question as its author sees it: texts without mark-up. */
 function asPlain(q: Question, container: string) {
   const text = (t: { text: string }) => plainText(t.text);
+  const parts = partsOf(q);
   return {
     id: q.id,
     container,
@@ -150,15 +152,15 @@ function asPlain(q: Question, container: string) {
     title: q.title,
     prompt: text(q.prompt),
     points: q.points,
-    choices: q.choices.map((c) => ({ id: c.id, text: text(c.text), correct: c.correct, score: c.score ?? null })),
-    answers: q.answers,
-    blanks: q.blanks ?? [],
-    numbers: q.numbers ?? [],
-    targets: (q.targets ?? []).map((t) => ({ id: t.id, text: text(t.text) })),
-    pairs: q.pairs ?? [],
-    order: q.order ?? [],
-    areas: q.areas ?? [],
-    image: q.image?.file ?? null,
+    choices: parts.choices.map((c) => ({ id: c.id, text: text(c.text), correct: c.correct, score: c.score ?? null })),
+    answers: parts.answers,
+    blanks: parts.blanks,
+    numbers: parts.numbers,
+    targets: parts.targets.map((t) => ({ id: t.id, text: text(t.text) })),
+    pairs: parts.pairs,
+    order: parts.order,
+    areas: parts.areas,
+    image: parts.image?.file ?? null,
     feedback: Object.fromEntries(Object.entries(q.feedback).map(([kind, t]) => [kind, text(t)])),
     category: q.category ?? null,
     files: q.files,

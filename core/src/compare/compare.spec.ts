@@ -1,7 +1,7 @@
-import { momentOf } from '../model/index.ts';
+import { momentOf, partsOf } from '../model/index.ts';
 import { forecast } from '../fit/index.ts';
 import type { Course, Item, Profile, Question } from '../model/index.ts';
-import { common, courseOf, question, text } from '../testing/made.ts';
+import { common, courseOf, question, text, withParts } from '../testing/made.ts';
 import { CheckedLine, compare } from './index.ts';
 
 const print = (item: Item, of: string): Item => ({ ...item, fingerprint: of });
@@ -211,21 +211,27 @@ describe('What arrived, beside what was sent', () => {
 
     it('and says every part that changed', () => {
       const was = question('a', { feedback: { correct: text('Yes') }, category: 'hull', files: ['m/hull.png'] });
-      const [choice] = was.choices;
-      const other: [Partial<Question>, string][] = [
+      const [choice] = partsOf(was).choices;
+      const other: [Parameters<typeof question>[1], string][] = [
         [{ type: 'multiple response' }, 'choice became multiple response'],
         [{ title: 'b' }, 'its title is not the same'],
         [{ points: null }, '1 points became none'],
         [{ category: 'keel' }, 'its category is not the same'],
         [{ choices: choice ? [{ ...choice, correct: false }] : [] }, 'its choices or keys are not the same'],
-        [{ answers: [{ text: 'x', caseSensitive: false, match: 'equal' }] }, 'its accepted answers are not the same'],
-        [{ numbers: [{ low: 1, high: 2 } as never] }, 'its accepted numbers are not the same'],
         [{ feedback: {} }, 'its feedback is not the same'],
         [{ files: [] }, 'its pictures are not the same'],
       ];
       for (const [change, reason] of other) {
-        expect(parts([was], [{ ...was, ...change }])).toEqual([['a', 'reworked', reason]]);
+        expect(parts([was], [question('a', { ...withParts(was), ...change })])).toEqual([['a', 'reworked', reason]]);
       }
+      const answers = [{ text: 'x', caseSensitive: false, match: 'equal' as const }];
+      expect(parts([question('a', { type: 'pattern', answers })], [question('a', { type: 'pattern' })])).toEqual([
+        ['a', 'reworked', 'its accepted answers are not the same'],
+      ]);
+      const numbers = [{ value: 1, low: 1, high: 2 }];
+      expect(parts([question('a', { type: 'numeric', numbers })], [question('a', { type: 'numeric' })])).toEqual([
+        ['a', 'reworked', 'its accepted numbers are not the same'],
+      ]);
     });
 
     it('comparing pairs and orders by their places, since their identifiers change', () => {

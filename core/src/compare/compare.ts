@@ -10,12 +10,14 @@ import {
   settingOf,
   baseName,
   listIn,
+  partsOf,
   type Answer,
   type Area,
   type Choice,
   type Course,
   type Item,
   type Question,
+  type QuestionParts,
   type Subject,
 } from '../model/index.ts';
 import { align, type Pair } from './align.ts';
@@ -256,27 +258,28 @@ function questionDifferences(a: Question, b: Question, hashes: Hashes): string[]
   if (readable(a.prompt) !== readable(b.prompt)) reasons.push('its prompt is not the same');
   if (a.points !== b.points) reasons.push(`${a.points ?? 'no'} points became ${b.points ?? 'none'}`);
   if (a.category !== b.category) reasons.push('its category is not the same');
-  const differ = (part: (q: Question, side: ReadonlyMap<string, string>) => unknown) =>
-    JSON.stringify(part(a, hashes.source)) !== JSON.stringify(part(b, hashes.arrived));
+  const [partsOfA, partsOfB] = [partsOf(a), partsOf(b)];
+  const differ = (part: (q: QuestionParts, side: ReadonlyMap<string, string>) => unknown) =>
+    JSON.stringify(part(partsOfA, hashes.source)) !== JSON.stringify(part(partsOfB, hashes.arrived));
   const choices = (list: readonly Choice[]) => list.map((c) => [readable(c.text), c.correct, c.score]);
   const answers = (list: readonly Answer[]) => list.map((x) => [x.text, x.caseSensitive, x.match, x.score]);
   if (differ((q) => choices(q.choices))) reasons.push('its choices or keys are not the same');
   if (differ((q) => answers(q.answers))) reasons.push('its accepted answers are not the same');
-  if (differ((q) => (q.blanks ?? []).map((b) => [answers(b.answers), choices(b.choices)])))
+  if (differ((q) => q.blanks.map((b) => [answers(b.answers), choices(b.choices)])))
     reasons.push('its blanks are not the same');
-  if (differ((q) => q.numbers ?? [])) reasons.push('its accepted numbers are not the same');
-  if (differ((q) => [(q.targets ?? []).map((t) => readable(t.text)), pairsByPlace(q), orderByPlace(q)]))
+  if (differ((q) => q.numbers)) reasons.push('its accepted numbers are not the same');
+  if (differ((q) => [q.targets.map((t) => readable(t.text)), pairsByPlace(q), orderByPlace(q)]))
     reasons.push('what belongs together is not the same');
-  if (differ((q, side) => [q.image && (side.get(q.image.file) ?? q.image.file), (q.areas ?? []).map(areaOf)]))
+  if (differ((q, side) => [q.image && (side.get(q.image.file) ?? q.image.file), q.areas.map(areaOf)]))
     reasons.push('its areas are not the same');
-  const feedback = (q: Question) =>
+  const feedback = (q: Question, { choices: list }: QuestionParts) =>
     JSON.stringify([
       Object.entries(q.feedback)
         .map(([kind, text]) => [kind, readable(text)])
         .sort(),
-      q.choices.map((c) => (c.feedback ? readable(c.feedback) : null)),
+      list.map((c) => (c.feedback ? readable(c.feedback) : null)),
     ]);
-  if (feedback(a) !== feedback(b)) reasons.push('its feedback is not the same');
+  if (feedback(a, partsOfA) !== feedback(b, partsOfB)) reasons.push('its feedback is not the same');
   const files = (q: Question, side: ReadonlyMap<string, string>) =>
     JSON.stringify(q.files.map((f) => side.get(f) ?? f).sort());
   if (files(a, hashes.source) !== files(b, hashes.arrived)) reasons.push('its pictures are not the same');
@@ -284,9 +287,9 @@ function questionDifferences(a: Question, b: Question, hashes: Hashes): string[]
 }
 
 /** Keys by the places of their parts, since identifiers change. */
-function pairsByPlace(q: Question): unknown[] {
-  const at = (list: readonly { id: string }[] | undefined, id: string) => (list ?? []).findIndex((x) => x.id === id);
-  return (q.pairs ?? [])
+function pairsByPlace(q: QuestionParts): unknown[] {
+  const at = (list: readonly { id: string }[], id: string) => list.findIndex((x) => x.id === id);
+  return q.pairs
     .map((p) => [
       at(q.choices, p.choice),
       Math.max(at(q.targets, p.target), at(q.blanks, p.target), at(q.choices, p.target)),
@@ -295,8 +298,8 @@ function pairsByPlace(q: Question): unknown[] {
     .sort((x, y) => String(x).localeCompare(String(y)));
 }
 
-function orderByPlace(q: Question): number[] {
-  return (q.order ?? []).map((id) => q.choices.findIndex((c) => c.id === id));
+function orderByPlace(q: QuestionParts): number[] {
+  return q.order.map((id) => q.choices.findIndex((c) => c.id === id));
 }
 
 function areaOf({ shape, coords, correct, score }: Area): unknown[] {

@@ -5,6 +5,8 @@ import {
   SETTINGS,
   baseName,
   hasPartialCredit,
+  partsOf,
+  questionOf,
   settingOf,
   subjects,
   isLedTo,
@@ -176,17 +178,17 @@ function forecastQuestion(question: Question, profile: Profile, parts: PartLine[
     return [];
   }
   if (rule) parts.push({ title, outcome: 'reworked', reason: rule.reason });
-  for (const part of partsOf(question)) {
+  for (const part of questionPartsOf(question)) {
     const reason = profile.questionParts[part];
     if (reason !== undefined) parts.push({ title, outcome: 'reworked', reason });
   }
-  return [rule ? { ...question, type: rule.as } : question];
+  return [rule ? questionOf(rule.as, question, partsOf(question)) : question];
 }
 
 /** Which of the parts that a profile may name this question has. */
-export function partsOf(question: Question): QuestionPart[] {
+export function questionPartsOf(question: Question): QuestionPart[] {
   const found: QuestionPart[] = Object.keys(question.feedback) as QuestionPart[];
-  if (question.choices.some((c) => c.feedback)) found.push('choice feedback');
+  if (partsOf(question).choices.some((c) => c.feedback)) found.push('choice feedback');
   if (question.category !== undefined) found.push('category');
   if (question.points !== null) found.push('points');
   if (hasPartialCredit(question)) found.push('partial credit');

@@ -1,5 +1,9 @@
 import { escapeXml, readHtml, xml } from '../markup/index.ts';
 import {
+  mapParts,
+  mapScored,
+  partsOf,
+  questionOf,
   splitAtBlanks,
   withGaps,
   type Answer,
@@ -45,28 +49,16 @@ export function proseRules(name: (what: string) => string): Record<Exclude<Quest
 /** The question as one of another type: what of its key that type has no place for becomes its model answer. */
 export function asType(question: Question, type: QuestionType): Question {
   if (question.type === type) return question;
-  const bare: Question = {
-    id: question.id,
-    title: question.title,
-    type,
-    prompt: question.prompt,
-    points: question.points,
-    choices: [],
-    answers: [],
-    feedback: question.feedback,
-    ...(question.category === undefined ? {} : { category: question.category }),
-    files: question.files,
-  };
   switch (type) {
     case 'short answer':
     case 'pattern':
-      return { ...bare, prompt: gapped(question), answers: answersOf(question) };
+      return questionOf(type, { ...question, prompt: gapped(question) }, { answers: answersOf(question) });
     case 'matching':
-      return asMatching(question, bare);
+      return asMatching(question);
     case 'essay':
-      return asEssay(question, bare);
+      return asEssay(question);
     default:
-      return { ...bare, choices: question.choices };
+      return questionOf(type, question, { choices: partsOf(question).choices });
   }
 }
 
@@ -76,73 +68,65 @@ function gapped({ prompt }: Question): RichText {
 
 function answersOf(question: Question): Answer[] {
   const equal = (text: string): Answer => ({ text, caseSensitive: false, match: 'equal' });
-  if (question.type === 'numeric') return (question.numbers ?? []).map((n) => equal(String(n.value)));
-  const [blank] = question.blanks ?? [];
+  if (question.type === 'numeric') return question.numbers.map((n) => equal(String(n.value)));
+  const { blanks, answers } = partsOf(question);
+  const [blank] = blanks;
   if (blank) return [...blank.answers, ...blank.choices.filter((c) => c.correct).map((c) => equal(plain(c.text)))];
-  return question.answers;
+  return answers;
 }
 
 /** An ordering question is a matching of its choices with their places; gaps and pairs are matchings by nature. */
-function asMatching(question: Question, bare: Question): Question {
+function asMatching(question: Question): Question {
+  const { choices, blanks, pairs, order } = partsOf(question);
   if (question.type === 'ordering') {
-    const targets = (question.order ?? []).map((_id, i) => ({ id: `place-${i + 1}`, text: rich(String(i + 1)) }));
-    return {
-      ...bare,
-      choices: question.choices,
-      targets,
-      pairs: (question.order ?? []).map((choice, i) => ({ choice, target: `place-${i + 1}` })),
-    };
+    return questionOf('matching', question, {
+      choices,
+      targets: order.map((_id, i) => ({ id: `place-${i + 1}`, text: rich(String(i + 1)) })),
+      pairs: order.map((choice, i) => ({ choice, target: `place-${i + 1}` })),
+    });
   }
   if (question.type === 'gap match') {
-    return {
-      ...bare,
-      prompt: gapped(question),
-      choices: question.choices,
-      targets: (question.blanks ?? []).map((b, i) => ({ id: b.id, text: rich(`gap ${i + 1}`) })),
-      pairs: question.pairs ?? [],
-    };
+    const targets = blanks.map((b, i) => ({ id: b.id, text: rich(`gap ${i + 1}`) }));
+    return questionOf('matching', { ...question, prompt: gapped(question) }, { choices, targets, pairs });
   }
-  return {
-    ...bare,
-    choices: question.choices,
-    targets: question.choices.map((c) => ({ id: c.id, text: c.text })),
-    pairs: question.pairs ?? [],
-  };
+  const targets = choices.map((c) => ({ id: c.id, text: c.text }));
+  return questionOf('matching', question, { choices, targets, pairs });
 }
 
 /** Everything that was to be chosen from is listed in the prompt, and the key is the model answer. */
-function asEssay(question: Question, bare: Question): Question {
+function asEssay(question: Question): Question {
+  const { choices, targets, image: shown } = partsOf(question);
   const list = (parts: readonly { text: RichText }[]) =>
     parts.length === 0 ? '' : xml('ul', {}, ...parts.map((p) => xml('li', {}, html(p.text))));
-  const image = question.image
-    ? `<p><img src="$IMS-CC-FILEBASE$/${escapeXml(encodePath(question.image.file))}" alt="${escapeXml(question.title)}"></p>`
+  const image = shown
+    ? `<p><img src="$IMS-CC-FILEBASE$/${escapeXml(encodePath(shown.file))}" alt="${escapeXml(question.title)}"></p>`
     : '';
-  const prompt = html(gapped(question)) + list(question.choices) + list(question.targets ?? []) + image;
+  const prompt = html(gapped(question)) + list(choices) + list(targets) + image;
   const key = keyInWords(question);
   const solution =
     key === ''
       ? question.feedback.solution
       : rich((question.feedback.solution ? html(question.feedback.solution) : '') + key);
-  return { ...bare, prompt: rich(prompt), feedback: { ...bare.feedback, ...(solution ? { solution } : {}) } };
+  const feedback = { ...question.feedback, ...(solution ? { solution } : {}) };
+  return questionOf('essay', { ...question, prompt: rich(prompt), feedback });
 }
 
 function keyInWords(question: Question): string {
+  const { choices, blanks, numbers, targets, pairs, order, areas } = partsOf(question);
   const named = (id: string) => {
-    const found: Choice | { text: RichText } | undefined = [...question.choices, ...(question.targets ?? [])].find(
-      (x) => x.id === id,
-    );
-    const gap = (question.blanks ?? []).findIndex((b) => b.id === id);
+    const found: Choice | { text: RichText } | undefined = [...choices, ...targets].find((x) => x.id === id);
+    const gap = blanks.findIndex((b) => b.id === id);
     return found ? plain(found.text) : gap >= 0 ? `gap ${gap + 1}` : id;
   };
   const lines = [
-    ...(question.blanks ?? []).flatMap((b, i) => {
+    ...blanks.flatMap((b, i) => {
       const right = [...b.answers.map((a) => a.text), ...b.choices.filter((c) => c.correct).map((c) => plain(c.text))];
       return right.length === 0 ? [] : [`gap ${i + 1}: ${right.join(' / ')}`];
     }),
-    ...(question.pairs ?? []).map((p) => `${named(p.choice)}: ${named(p.target)}`),
-    ...(question.order ?? []).map((id, i) => `${i + 1}. ${named(id)}`),
-    ...(question.numbers ?? []).map((n) => (n.low === n.high ? String(n.value) : `${n.value} (${n.low} to ${n.high})`)),
-    ...(question.areas ?? []).filter((a) => a.correct).map((a) => `${a.shape} ${a.coords.join(',')}`),
+    ...pairs.map((p) => `${named(p.choice)}: ${named(p.target)}`),
+    ...order.map((id, i) => `${i + 1}. ${named(id)}`),
+    ...numbers.map((n) => (n.low === n.high ? String(n.value) : `${n.value} (${n.low} to ${n.high})`)),
+    ...areas.filter((a) => a.correct).map((a) => `${a.shape} ${a.coords.join(',')}`),
   ];
   return lines.length === 0 ? '' : xml('ul', {}, ...lines.map((l) => xml('li', {}, escapeXml(l))));
 }
@@ -153,12 +137,12 @@ export function asProfiled(question: Question, { questions, questionParts }: Pro
   if (rule?.carry === 'never') return null;
   const lost = (part: QuestionPart) => questionParts[part] !== undefined;
   const whole = rule ? asType(question, rule.as) : question;
-  const { category, ...rest } = lost('partial credit') ? withoutPartialCredit(whole) : whole;
+  const parts = mapParts(whole, lost('choice feedback') ? { choices: (list) => list.map(withoutFeedback) } : {});
+  const { category, ...rest } = lost('partial credit') ? withoutPartialCredit(parts) : parts;
   return {
     ...rest,
     ...(category === undefined || lost('category') ? {} : { category }),
     points: lost('points') ? null : rest.points,
-    choices: lost('choice feedback') ? rest.choices.map(withoutFeedback) : rest.choices,
     feedback: Object.fromEntries(Object.entries(rest.feedback).filter(([kind]) => !lost(kind as FeedbackKind))),
   };
 }
@@ -171,23 +155,11 @@ function withoutFeedback(choice: Choice): Choice {
 
 /** The question without points for parts: right as a whole, or not at all. */
 export function withoutPartialCredit(question: Question): Question {
-  const bare = <T extends { score?: number | undefined }>(list: readonly T[]): T[] =>
-    list.map((part) => {
-      const copy = { ...part };
-      delete copy.score;
-      return copy;
-    });
-  return {
-    ...question,
-    choices: bare(question.choices),
-    answers: bare(question.answers),
-    ...(question.blanks
-      ? { blanks: question.blanks.map((b) => ({ ...b, answers: bare(b.answers), choices: bare(b.choices) })) }
-      : {}),
-    ...(question.numbers ? { numbers: bare(question.numbers) } : {}),
-    ...(question.pairs ? { pairs: bare(question.pairs) } : {}),
-    ...(question.areas ? { areas: bare(question.areas) } : {}),
-  };
+  return mapScored(question, (part) => {
+    const copy = { ...part };
+    delete copy.score;
+    return copy;
+  });
 }
 
 /** A prompt with something in place of each blank's mark. Text that is not HTML is escaped. */

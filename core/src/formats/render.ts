@@ -7,6 +7,7 @@ import {
   withGaps,
   type Course,
   type Item,
+  partsOf,
   type Question,
   type RichText,
 } from '../model/index.ts';
@@ -60,8 +61,9 @@ export function pageBlocks(item: Item): string {
 function questionToRead(q: Question, index: number): string {
   const list = (parts: readonly { text: RichText }[]) =>
     parts.length === 0 ? '' : `<ul>${parts.map((p) => `<li>${asHtml(p.text)}</li>`).join('')}</ul>`;
-  const picks = (q.blanks ?? []).map((b) => list(b.choices)).join('');
-  const image = q.image ? `<p><img src="${escapeXml(q.image.file)}" alt="${escapeXml(q.title)}"></p>` : '';
+  const { choices, targets, blanks, image: shown } = partsOf(q);
+  const picks = blanks.map((b) => list(b.choices)).join('');
+  const image = shown ? `<p><img src="${escapeXml(shown.file)}" alt="${escapeXml(q.title)}"></p>` : '';
   const prompt = asHtml({ ...q.prompt, text: withGaps(q.prompt.text) });
-  return `<fieldset><legend>${index + 1}</legend>${prompt}${image}${list(q.choices)}${list(q.targets ?? [])}${picks}</fieldset>`;
+  return `<fieldset><legend>${index + 1}</legend>${prompt}${image}${list(choices)}${list(targets)}${picks}</fieldset>`;
 }

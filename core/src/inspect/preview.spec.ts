@@ -56,7 +56,6 @@ describe('Previews', () => {
             prompt: text('Which?'),
             points: 1,
             choices: [{ id: '1', text: text('This'), correct: true }],
-            answers: [],
             feedback: { hint: text('Look') },
             files: [],
           },

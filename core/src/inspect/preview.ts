@@ -24,6 +24,7 @@ import {
   type Choice,
   type Course,
   type Item,
+  partsOf,
   type Question,
 } from '../model/index.ts';
 import { markWords } from './search.ts';
@@ -257,34 +258,35 @@ function answerLine(a: Answer): string {
 
 /** What is asked and what is right, type by type. */
 function keyLines(q: Question): string {
+  const parts = partsOf(q);
   const textOf = (id: string) => {
-    const found = [...q.choices, ...(q.targets ?? [])].find((x) => x.id === id);
-    const blank = (q.blanks ?? []).findIndex((b) => b.id === id);
+    const found = [...parts.choices, ...parts.targets].find((x) => x.id === id);
+    const blank = parts.blanks.findIndex((b) => b.id === id);
     return found ? asHtml(found.text) : blank >= 0 ? `gap ${blank + 1}` : escapeXml(id);
   };
   const list = (tag: 'ul' | 'ol', lines: readonly string[]) =>
     lines.length === 0 ? '' : `<${tag}>${lines.join('')}</${tag}>`;
-  const blanks = (q.blanks ?? []).map(
+  const blanks = parts.blanks.map(
     (b, i) => `<li>gap ${i + 1}${list('ul', [...b.answers.map(answerLine), ...b.choices.map(choiceLine)])}</li>`,
   );
-  const numbers = (q.numbers ?? []).map((n) =>
+  const numbers = parts.numbers.map((n) =>
     n.low === n.high ? `<li>${n.value} exactly</li>` : `<li>${n.value} <em>from ${n.low} to ${n.high}</em></li>`,
   );
-  const pairs = (q.pairs ?? []).map((p) => `<li>${textOf(p.choice)} <strong>with</strong> ${textOf(p.target)}</li>`);
-  const areas = (q.areas ?? []).map(
+  const pairs = parts.pairs.map((p) => `<li>${textOf(p.choice)} <strong>with</strong> ${textOf(p.target)}</li>`);
+  const areas = parts.areas.map(
     (a) => `<li>${a.shape} at ${a.coords.join(', ')}${a.correct ? ' <strong>right</strong>' : ''}</li>`,
   );
   return [
-    list('ul', q.choices.map(choiceLine)),
-    list('ul', q.answers.map(answerLine)),
+    list('ul', parts.choices.map(choiceLine)),
+    list('ul', parts.answers.map(answerLine)),
     list('ul', blanks),
     list('ul', numbers),
     list('ul', pairs),
     list('ul', areas),
-    q.order
+    parts.order.length > 0
       ? `<p><small>in this order</small></p>${list(
           'ol',
-          q.order.map((id) => `<li>${textOf(id)}</li>`),
+          parts.order.map((id) => `<li>${textOf(id)}</li>`),
         )}`
       : '',
   ].join('');

@@ -7,8 +7,6 @@ const question: Question = {
   title: 'Q',
   prompt: { format: 'plain', text: 'Why?' },
   points: 1,
-  choices: [],
-  answers: [],
   feedback: {},
   files: [],
 };

@@ -3,23 +3,6 @@ import * as z from 'zod';
 export const RichText = z.object({ format: z.enum(['html', 'plain']), text: z.string() });
 export type RichText = z.infer<typeof RichText>;
 
-/**
- * Which of a question's parts hold its substance and its key:
- *
- * | type | parts |
- * |---|---|
- * | choice, multiple response, true/false | `choices`, each `correct` or not |
- * | short answer, pattern | `answers` |
- * | cloze | `blanks`, whose marks stand in the prompt; each has `answers`, or `choices` to pick from |
- * | numeric | `numbers` |
- * | essay, upload | none |
- * | matching | `choices` are the sources, `targets` what they are matched with, `pairs` the key |
- * | associate | `choices`, `pairs` among them |
- * | gap match | `choices` are dropped into the `blanks` of the prompt, `pairs` the key |
- * | ordering | `choices` as they are shown, `order` their identifiers as they belong |
- * | hotspot | `image`, `areas`, each `correct` or not |
- * | foreign | none: what the reader does not understand |
- */
 export const QUESTION_TYPES = [
   'choice',
   'multiple response',
@@ -90,29 +73,141 @@ export const FEEDBACK_KINDS = ['general', 'correct', 'incorrect', 'hint', 'solut
 export const FeedbackKind = z.enum(FEEDBACK_KINDS);
 export type FeedbackKind = z.infer<typeof FeedbackKind>;
 
-export const Question = z.object({
+/** What hotspots lie on: package path, and its size in pixels if the package says it. */
+export const HotspotImage = z.object({
+  file: z.string(),
+  width: z.number().optional(),
+  height: z.number().optional(),
+});
+export type HotspotImage = z.infer<typeof HotspotImage>;
+
+/** What holds a question's substance and its key; which of them a type has is said by `QUESTION_SCHEMAS`. */
+const PARTS = {
+  choices: z.array(Choice),
+  answers: z.array(Answer),
+  /** Their marks stand in the prompt. */
+  blanks: z.array(Blank),
+  numbers: z.array(NumberKey),
+  /** What the choices are matched with. */
+  targets: z.array(MatchTarget),
+  /** The key of what is matched: choices with targets, with blanks, or with each other. */
+  pairs: z.array(MatchPair),
+  /** Identifiers of the choices as they belong; the choices stand as they are shown. */
+  order: z.array(z.string()),
+  /** `null` where the package does not have it. */
+  image: HotspotImage.nullable(),
+  areas: z.array(Area),
+};
+type PartName = keyof typeof PARTS;
+export type QuestionParts = { [P in PartName]: z.infer<(typeof PARTS)[P]> };
+
+const common = {
   id: z.string(),
   title: z.string(),
-  type: QuestionType,
   prompt: RichText,
   /** `null` where the package says nothing of points. */
   points: z.number().nullable(),
-  choices: z.array(Choice),
-  answers: z.array(Answer),
-  blanks: z.array(Blank).optional(),
-  numbers: z.array(NumberKey).optional(),
-  targets: z.array(MatchTarget).optional(),
-  pairs: z.array(MatchPair).optional(),
-  order: z.array(z.string()).optional(),
-  /** What hotspots lie on: package path, and its size in pixels if the package says it. */
-  image: z.object({ file: z.string(), width: z.number().optional(), height: z.number().optional() }).optional(),
-  areas: z.array(Area).optional(),
   feedback: z.partialRecord(FeedbackKind, RichText),
   category: z.string().optional(),
   /** Package paths of files that the prompt or a choice shows. */
   files: z.array(z.string()),
-});
-export type Question = z.infer<typeof Question>;
+};
+/** What every question has, whatever its type. */
+export type QuestionCommon = z.infer<z.ZodObject<typeof common>>;
+
+function typed<const T extends QuestionType, const P extends readonly PartName[]>(type: T, ...parts: P) {
+  // The names say what is picked.
+  const own = Object.fromEntries(parts.map((part) => [part, PARTS[part]])) as Pick<typeof PARTS, P[number]>;
+  return z.object({ ...common, type: z.literal(type), ...own });
+}
+
+/** Each type with the parts that it has, and no others. */
+const QUESTION_SCHEMAS = {
+  choice: typed('choice', 'choices'),
+  'multiple response': typed('multiple response', 'choices'),
+  'true/false': typed('true/false', 'choices'),
+  'short answer': typed('short answer', 'answers'),
+  pattern: typed('pattern', 'answers'),
+  /** Each blank has answers, or choices to pick from. */
+  cloze: typed('cloze', 'blanks'),
+  numeric: typed('numeric', 'numbers'),
+  essay: typed('essay'),
+  matching: typed('matching', 'choices', 'targets', 'pairs'),
+  associate: typed('associate', 'choices', 'pairs'),
+  /** Choices are dropped into blanks that have no key of their own. */
+  'gap match': typed('gap match', 'choices', 'blanks', 'pairs'),
+  ordering: typed('ordering', 'choices', 'order'),
+  hotspot: typed('hotspot', 'image', 'areas'),
+  upload: typed('upload'),
+  /** What the reader does not understand. */
+  foreign: typed('foreign'),
+} satisfies { [T in QuestionType]: z.ZodType<{ type: T }> };
+type QuestionSchemas = typeof QUESTION_SCHEMAS;
+
+export type Question = { [T in QuestionType]: z.infer<QuestionSchemas[T]> }[QuestionType];
+export type QuestionOf<T extends QuestionType> = Extract<Question, { type: T }>;
+
+const NO_PARTS: QuestionParts = {
+  choices: [],
+  answers: [],
+  blanks: [],
+  numbers: [],
+  targets: [],
+  pairs: [],
+  order: [],
+  image: null,
+  areas: [],
+};
+
+const PARTS_OF = Object.fromEntries(
+  QUESTION_TYPES.map((type) => [type, Object.keys(QUESTION_SCHEMAS[type].shape).filter((key) => key in PARTS)]),
+) as Record<QuestionType, PartName[]>;
+
+/** Courses were kept when every question had choices and answers, and the other parts only where there were any. */
+function asNow(row: unknown): unknown {
+  if (typeof row !== 'object' || row === null || !('type' in row)) return row;
+  const type = QuestionType.safeParse(row.type);
+  if (!type.success || PARTS_OF[type.data].every((part) => part in row)) return row;
+  return { ...Object.fromEntries(PARTS_OF[type.data].map((part) => [part, NO_PARTS[part]])), ...row };
+}
+
+const [first, ...others] = QUESTION_TYPES.map((type) => QUESTION_SCHEMAS[type]);
+if (!first) throw new Error('there are no types of questions');
+export const Question: z.ZodType<Question> = z.preprocess(asNow, z.discriminatedUnion('type', [first, ...others]));
+
+/** A question of a type that is known only when it is read: the parts that the type has are taken, the others are not. */
+export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Partial<QuestionParts> = {}): Question {
+  const own = Object.fromEntries(PARTS_OF[type].map((part) => [part, parts[part] ?? NO_PARTS[part]]));
+  const { id, title, prompt, points, feedback, category, files } = shared;
+  // Every type gets the parts that its schema names.
+  return {
+    id,
+    title,
+    type,
+    prompt,
+    points,
+    ...own,
+    feedback,
+    ...(category === undefined ? {} : { category }),
+    files,
+  } as Question;
+}
+
+/** All parts of a question, those that its type does not have empty. */
+export function partsOf(question: Question): QuestionParts {
+  const { choices, answers, blanks, numbers, targets, pairs, order, image, areas } = { ...NO_PARTS, ...question };
+  return { choices, answers, blanks, numbers, targets, pairs, order, image, areas };
+}
+
+type PartChanges = { [P in PartName]?: (part: QuestionParts[P]) => QuestionParts[P] };
+
+/** The question with changes to those of its parts that it has. */
+export function mapParts(question: Question, changes: PartChanges): Question {
+  const parts = partsOf(question);
+  const changed = <P extends PartName>(part: P) => [part, (changes[part] ?? ((same) => same))(parts[part])] as const;
+  // Each part is of the same shape after a change.
+  return { ...question, ...Object.fromEntries(PARTS_OF[question.type].map(changed)) } as Question;
+}
 
 /** Where a blank stands in a prompt. The brackets are those of mathematics, which no author types by accident. */
 export function blankMark(id: string): string {
@@ -136,9 +231,22 @@ export function withGaps(prompt: string): string {
 
 /** Whether parts of the question give points of their own. */
 export function hasPartialCredit(q: Question): boolean {
-  const parts = [...q.choices, ...q.answers, ...(q.numbers ?? []), ...(q.pairs ?? []), ...(q.areas ?? [])];
-  const inBlanks = (q.blanks ?? []).flatMap((b) => [...b.answers, ...b.choices]);
-  return [...parts, ...inBlanks].some((p) => p.score !== undefined);
+  const { choices, answers, blanks, numbers, pairs, areas } = partsOf(q);
+  const inBlanks = blanks.flatMap((b) => [...b.answers, ...b.choices]);
+  return [...choices, ...answers, ...numbers, ...pairs, ...areas, ...inBlanks].some((p) => p.score !== undefined);
+}
+
+/** The question with a change to every part that may give points of its own. */
+export function mapScored(q: Question, change: <T extends { score?: number | undefined }>(part: T) => T): Question {
+  const all = <T extends { score?: number | undefined }>(list: readonly T[]) => list.map(change);
+  return mapParts(q, {
+    choices: all,
+    answers: all,
+    blanks: (blanks) => blanks.map((b) => ({ ...b, answers: all(b.answers), choices: all(b.choices) })),
+    numbers: all,
+    pairs: all,
+    areas: all,
+  });
 }
 
 /**
@@ -151,32 +259,23 @@ export function mapQuestionTexts(q: Question, change: (part: string, text: RichT
     text: change(`choice ${c.id}`, c.text),
     ...(c.feedback ? { feedback: change(`reply to ${c.id}`, c.feedback) } : {}),
   });
+  const prompt = change('prompt', q.prompt);
+  const parts = mapParts(q, {
+    choices: (list) => list.map(choice),
+    blanks: (list) => list.map((b) => ({ ...b, choices: b.choices.map(choice) })),
+    targets: (list) => list.map((t) => ({ ...t, text: change(`match ${t.id}`, t.text) })),
+  });
   const feedback = Object.entries(q.feedback) as [FeedbackKind, RichText][];
   return {
-    ...q,
-    prompt: change('prompt', q.prompt),
-    choices: q.choices.map(choice),
+    ...parts,
+    prompt,
     feedback: Object.fromEntries(feedback.map(([kind, text]) => [kind, change(kind, text)])),
-    ...(q.blanks ? { blanks: q.blanks.map((b) => ({ ...b, choices: b.choices.map(choice) })) } : {}),
-    ...(q.targets ? { targets: q.targets.map((t) => ({ ...t, text: change(`match ${t.id}`, t.text) })) } : {}),
   };
 }
 
 /** The question, every point of it given so many times. */
 export function timesPoints(q: Question, times: number): Question {
-  const more = <T extends { score?: number | undefined }>(part: T): T =>
-    part.score === undefined ? part : { ...part, score: part.score * times };
-  return {
-    ...q,
-    // What nobody says anything of is right or not, which is worth one.
-    points: (q.points ?? 1) * times,
-    choices: q.choices.map(more),
-    answers: q.answers.map(more),
-    ...(q.blanks
-      ? { blanks: q.blanks.map((b) => ({ ...b, answers: b.answers.map(more), choices: b.choices.map(more) })) }
-      : {}),
-    ...(q.numbers ? { numbers: q.numbers.map(more) } : {}),
-    ...(q.pairs ? { pairs: q.pairs.map(more) } : {}),
-    ...(q.areas ? { areas: q.areas.map(more) } : {}),
-  };
+  const more = mapScored(q, (part) => (part.score === undefined ? part : { ...part, score: part.score * times }));
+  // What nobody says anything of is right or not, which is worth one.
+  return { ...more, points: (q.points ?? 1) * times };
 }

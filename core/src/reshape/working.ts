@@ -15,6 +15,7 @@ import {
   PAGE_PART,
   Refusal,
   SETTING_LABELS,
+  mapParts,
   mapTexts,
   mediaTypeOf,
   relativePath,
@@ -509,9 +510,8 @@ function withPaths(item: Item, moved: (path: string) => string): Item {
         definitionPath: place,
         settings,
         questions: item.questions.map((q) => ({
-          ...q,
+          ...mapParts(q, { image: (image) => image && { ...image, file: moved(image.file) } }),
           files: q.files.map(moved),
-          ...(q.image ? { image: { ...q.image, file: moved(q.image.file) } } : {}),
         })),
       };
     default:

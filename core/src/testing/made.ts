@@ -1,4 +1,14 @@
-import { mediaTypeOf, type Course, type Item, type Question } from '../model/index.ts';
+import {
+  mediaTypeOf,
+  partsOf,
+  questionOf,
+  type Course,
+  type Item,
+  type Question,
+  type QuestionCommon,
+  type QuestionParts,
+  type QuestionType,
+} from '../model/index.ts';
 import type { Files } from './packages.ts';
 
 /** Courses made by hand, for specs that speak of one thing. */
@@ -14,19 +24,19 @@ export const page = (id: string, file = `${id}.html`): Item => ({
   definitionPath: file,
 });
 
-/** A choice of one that is right. */
-export const question = (id: string, more: Partial<Question> = {}): Question => ({
-  id,
-  title: id,
-  type: 'choice',
-  prompt: text(`<p>Ask ${id}</p>`),
-  points: 1,
-  choices: [{ id: `${id}a`, text: text('A'), correct: true }],
-  answers: [],
-  feedback: {},
-  files: [],
-  ...more,
-});
+/** A choice of one that is right, unless another type is asked for. */
+export const question = (
+  id: string,
+  { type = 'choice', ...more }: Partial<QuestionCommon & QuestionParts> & { type?: QuestionType } = {},
+): Question =>
+  questionOf(
+    type,
+    { id, title: id, prompt: text(`<p>Ask ${id}</p>`), points: 1, feedback: {}, files: [], ...more },
+    { choices: [{ id: `${id}a`, text: text('A'), correct: true }], ...more },
+  );
+
+/** A question with all parts that any has, so that a spec can ask for those it expects. */
+export const withParts = (q: Question): Question & QuestionParts => ({ ...partsOf(q), ...q });
 
 export function courseOf(items: Item[], files: Files, more: Partial<Course> = {}): Course {
   return {

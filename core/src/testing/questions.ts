@@ -77,7 +77,6 @@ const question = (id: string): fc.Arbitrary<Question> => {
       minLength: 1,
       maxLength: 3,
     });
-  const none = fc.constant<never[]>([]);
   const type = <T extends Question['type']>(t: T) => fc.constant(t);
   const plainChoices = (min: number, max: number) =>
     fc
@@ -85,7 +84,7 @@ const question = (id: string): fc.Arbitrary<Question> => {
       .map((texts) => texts.map((text, n) => ({ id: `${id}-${n}`, text, correct: false })));
   /** Points for parts: the question is then worth what its best answer gives. */
   const withScores = fc
-    .record({ ...common, type: type('choice'), choices: choices(2, 5, 'one'), answers: none, feedback: feedback(all) })
+    .record({ ...common, type: type('choice'), choices: choices(2, 5, 'one'), feedback: feedback(all) })
     .map((q) => ({
       ...q,
       points: 7,
@@ -96,7 +95,6 @@ const question = (id: string): fc.Arbitrary<Question> => {
       ...common,
       type: type('multiple response'),
       choices: choices(2, 5, 'some'),
-      answers: none,
       feedback: feedback(all),
     })
     .map((q) => ({
@@ -104,21 +102,19 @@ const question = (id: string): fc.Arbitrary<Question> => {
       points: 11,
       choices: q.choices.map((c, n) => ({ ...c, score: c.correct ? 1 + (n % 3) : -1 })),
     }));
-  const numeric = fc
-    .record({ ...common, type: type('numeric'), choices: none, answers: none, feedback: feedback(all) })
-    .chain((q) =>
-      fc
-        .array(fc.record({ value: fc.integer({ min: -999, max: 999 }), by: fc.constantFrom(0, 0.5, 2) }), {
-          minLength: 1,
-          maxLength: 2,
-        })
-        .map((keys) => ({
-          ...q,
-          numbers: keys.map(({ value, by }) => ({ value, low: value - by, high: value + by })),
-        })),
-    );
+  const numeric = fc.record({ ...common, type: type('numeric'), feedback: feedback(all) }).chain((q) =>
+    fc
+      .array(fc.record({ value: fc.integer({ min: -999, max: 999 }), by: fc.constantFrom(0, 0.5, 2) }), {
+        minLength: 1,
+        maxLength: 2,
+      })
+      .map((keys) => ({
+        ...q,
+        numbers: keys.map(({ value, by }) => ({ value, low: value - by, high: value + by })),
+      })),
+  );
   const ordering = fc
-    .record({ ...common, type: type('ordering'), choices: plainChoices(2, 5), answers: none, feedback: feedback(all) })
+    .record({ ...common, type: type('ordering'), choices: plainChoices(2, 5), feedback: feedback(all) })
     .chain((q) =>
       fc
         .shuffledSubarray(
@@ -132,7 +128,6 @@ const question = (id: string): fc.Arbitrary<Question> => {
       ...common,
       type: type('matching'),
       choices: plainChoices(2, 4),
-      answers: none,
       feedback: feedback(all),
       texts: fc.array(rich, { minLength: 2, maxLength: 4 }),
     })
@@ -155,7 +150,7 @@ const question = (id: string): fc.Arbitrary<Question> => {
         }));
     });
   const associate = fc
-    .record({ ...common, type: type('associate'), choices: plainChoices(2, 4), answers: none, feedback: feedback(all) })
+    .record({ ...common, type: type('associate'), choices: plainChoices(2, 4), feedback: feedback(all) })
     .map((q) => ({ ...q, pairs: [{ choice: q.choices[0]?.id ?? '', target: q.choices[1]?.id ?? '' }] }));
   const gapped = (count: number) => Array.from({ length: count }, (_, n) => `${id}-b${n}`);
   const marked = (texts: readonly string[], ids: readonly string[]) =>
@@ -164,8 +159,6 @@ const question = (id: string): fc.Arbitrary<Question> => {
     .record({
       ...common,
       type: type('cloze'),
-      choices: none,
-      answers: none,
       feedback: feedback(all),
       texts: fc.array(words, { minLength: 1, maxLength: 3 }),
     })
@@ -198,7 +191,6 @@ const question = (id: string): fc.Arbitrary<Question> => {
       ...common,
       type: type('gap match'),
       choices: plainChoices(2, 3),
-      answers: none,
       feedback: feedback(all),
       texts: fc.array(words, { minLength: 1, maxLength: 2 }),
     })
@@ -211,22 +203,18 @@ const question = (id: string): fc.Arbitrary<Question> => {
         pairs: ids.map((b, n) => ({ choice: q.choices[n]?.id ?? '', target: b })),
       };
     });
-  const hotspot = fc
-    .record({ ...common, type: type('hotspot'), choices: none, answers: none, feedback: feedback(all) })
-    .map((q) => ({
-      ...q,
-      image: { file: PICTURE, width: 240, height: 150 },
-      areas: [
-        { id: `${id}-a0`, shape: 'rect' as const, coords: [0, 0, 20, 30], correct: true },
-        { id: `${id}-a1`, shape: 'circle' as const, coords: [90, 90, 12], correct: false },
-        { id: `${id}-a2`, shape: 'poly' as const, coords: [1, 2, 30, 4, 5, 60], correct: false },
-      ],
-    }));
+  const hotspot = fc.record({ ...common, type: type('hotspot'), feedback: feedback(all) }).map((q) => ({
+    ...q,
+    image: { file: PICTURE, width: 240, height: 150 },
+    areas: [
+      { id: `${id}-a0`, shape: 'rect' as const, coords: [0, 0, 20, 30], correct: true },
+      { id: `${id}-a1`, shape: 'circle' as const, coords: [90, 90, 12], correct: false },
+      { id: `${id}-a2`, shape: 'poly' as const, coords: [1, 2, 30, 4, 5, 60], correct: false },
+    ],
+  }));
   const upload = fc.record({
     ...common,
     type: type('upload'),
-    choices: none,
-    answers: none,
     feedback: feedback(['general', 'hint', 'solution']),
   });
   return fc
@@ -235,42 +223,35 @@ const question = (id: string): fc.Arbitrary<Question> => {
         ...common,
         type: type('choice'),
         choices: choices(2, 5, 'one'),
-        answers: none,
         feedback: feedback(all),
       }),
       fc.record({
         ...common,
         type: type('multiple response'),
         choices: choices(2, 5, 'some'),
-        answers: none,
         feedback: feedback(all),
       }),
       fc.record({
         ...common,
         type: type('true/false'),
         choices: choices(2, 2, 'one'),
-        answers: none,
         feedback: feedback(all),
       }),
       fc.record({
         ...common,
         type: type('short answer'),
-        choices: none,
         answers: answers('equal'),
         feedback: feedback(all),
       }),
       fc.record({
         ...common,
         type: type('pattern'),
-        choices: none,
         answers: answers('substring'),
         feedback: feedback(all),
       }),
       fc.record({
         ...common,
         type: type('essay'),
-        choices: none,
-        answers: none,
         feedback: feedback(['general', 'hint', 'solution']),
       }),
       withScores,

@@ -4,6 +4,7 @@ import { stringify } from 'yaml';
 import { bytesSource, openAny, type Package } from '../../container/index.ts';
 import { nodeEngine } from '../../container/node.ts';
 import { momentOf, Refusal, walkOutline, type Course } from '../../model/index.ts';
+import { withParts } from '../../testing/made.ts';
 import { FOLIO, askOf, crates, entryOf } from '../../testing/archives.ts';
 import { zipOf, type Files } from '../../testing/packages.ts';
 import { openCourse, readCourse } from '../index.ts';
@@ -111,7 +112,7 @@ describe('A described archive', () => {
     );
     const quiz = item('14');
     expect(quiz?.settings).toEqual({ timeLimit: 20, attempts: 2, password: 'ebb' });
-    const questions = quiz?.kind === 'quiz' ? quiz.questions : [];
+    const questions = quiz?.kind === 'quiz' ? quiz.questions.map(withParts) : [];
     expect(questions.map((q) => [q.type, q.points])).toEqual([
       ['choice', 2],
       ['numeric', 1],

@@ -9,6 +9,7 @@ import {
   remark,
   type Answer,
   type Choice,
+  questionOf,
   type FeedbackKind,
   type ItemKind,
   type Note,
@@ -396,23 +397,25 @@ class Reading {
         });
       }
     }
-    return {
+    const parts = {
+      choices: options,
+      answers: rule.answers ? await this.answers(rule.answers, rec) : [],
+      blanks,
+      numbers,
+      targets,
+      pairs,
+      order: Array.isArray(order) ? listIn(order) : [],
+    };
+    const common = {
       id: text(rule.id, 'id'),
-      type,
       title: text(rule.title, 'title'),
       prompt,
       points: typeof points === 'number' ? points : null,
-      choices: options,
-      answers: rule.answers ? await this.answers(rule.answers, rec) : [],
-      ...(blanks.length > 0 ? { blanks } : {}),
-      ...(numbers.length > 0 ? { numbers } : {}),
-      ...(targets.length > 0 ? { targets } : {}),
-      ...(pairs.length > 0 ? { pairs } : {}),
-      ...(Array.isArray(order) ? { order: listIn(order) } : {}),
       feedback,
       ...(rule.category ? { category: text(rule.category, 'category') } : {}),
       files: [...named],
     };
+    return questionOf(type, common, parts);
   }
 
   private async each<T>(

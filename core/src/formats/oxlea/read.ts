@@ -10,6 +10,7 @@ import {
   type Item,
   type Note,
   type OutlineNode,
+  questionOf,
   type Question,
 } from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
@@ -187,7 +188,7 @@ function itemOf(
         kind: 'quiz',
         ...common,
         settings: settingsOf({ attempts: part.goes, timeLimit: part.minutes }),
-        questions: part.questions.map((q) => questionOf(q, pkg, path)),
+        questions: part.questions.map((q) => oxQuestion(q, pkg, path)),
       };
     case 'handout': {
       const file = `library/${part.file}`;
@@ -211,18 +212,24 @@ const TYPES: Record<z.infer<typeof OxQuestion>['sort'], Question['type']> = {
   write: 'essay',
 };
 
-function questionOf(q: z.infer<typeof OxQuestion>, pkg: Package, path: string): Question {
+function oxQuestion(q: z.infer<typeof OxQuestion>, pkg: Package, path: string): Question {
   const isHtml = q.form === 'html';
   const text = (words: string) => html(isHtml ? words : escapeXml(words));
   const [general, solution] = q.sort === 'write' ? [q.other, q.says] : [q.says, q.other];
   const shown = [q.asks, ...q.options].flatMap((words) => (isHtml ? readHtml(words).links : []));
   const files = shown.flatMap(({ value }) => resolveReference((p) => pkg.entries.has(p), path, value) ?? []);
-  return {
+  const common = {
     id: q.key,
-    type: TYPES[q.sort],
     title: q.name,
     prompt: isHtml ? html(q.asks) : html(`<p>${escapeXml(q.asks)}</p>`),
     points: q.worth,
+    feedback: {
+      ...(general == null ? {} : { general: text(general) }),
+      ...(solution == null ? {} : { solution: text(solution) }),
+    },
+    files: [...new Set(files)],
+  };
+  return questionOf(TYPES[q.sort], common, {
     choices: q.options.map((words, i) => ({
       id: `${q.key}-${i + 1}`,
       text: text(words),
@@ -231,10 +238,5 @@ function questionOf(q: z.infer<typeof OxQuestion>, pkg: Package, path: string): 
     answers: q.right.flatMap((r, i) =>
       typeof r === 'string' ? [{ text: r, caseSensitive: q.exact.includes(i + 1), match: 'equal' as const }] : [],
     ),
-    feedback: {
-      ...(general == null ? {} : { general: text(general) }),
-      ...(solution == null ? {} : { solution: text(solution) }),
-    },
-    files: [...new Set(files)],
-  };
+  });
 }

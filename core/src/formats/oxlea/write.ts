@@ -6,6 +6,7 @@ import {
   type Course,
   type Item,
   type OutlineNode,
+  partsOf,
   type Question,
   type QuestionType,
   type RichText,
@@ -150,6 +151,7 @@ class Wrapping {
     const q = asProfiled(whole, OXLEA_PARCEL_PROFILE);
     if (!q) return [];
     const text = (rich: RichText) => this.moving(rich, item, at);
+    const { choices, answers } = partsOf(q);
     const sort = SORTS[q.type] ?? 'write';
     const { general, solution } = q.feedback;
     const [says, other] = sort === 'write' ? [solution, general] : [general, solution];
@@ -162,9 +164,9 @@ class Wrapping {
         asks: text(q.prompt),
         worth: q.points,
         sort,
-        options: q.choices.map((c) => text(c.text)),
-        right: sort === 'fill' ? q.answers.map((a) => a.text) : numbered(q.choices, (c) => c.correct),
-        exact: numbered(q.answers, (a) => a.caseSensitive),
+        options: choices.map((c) => text(c.text)),
+        right: sort === 'fill' ? answers.map((a) => a.text) : numbered(choices, (c) => c.correct),
+        exact: numbered(answers, (a) => a.caseSensitive),
         says: says ? text(says) : null,
         ...(other ? { other: text(other) } : {}),
       },

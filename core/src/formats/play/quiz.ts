@@ -1,10 +1,13 @@
 import { escapeXml } from '../../markup/index.ts';
 import {
+  partsOf,
   splitAtBlanks,
   type Answer,
   type Choice,
   type ItemOf,
   type Question,
+  type QuestionOf,
+  type QuestionType,
   type RichText,
 } from '../../model/index.ts';
 
@@ -60,8 +63,12 @@ function renderQuestion(q: Question, index: number): Rendered {
     ...(q.feedback.correct ? { correct: asHtml(q.feedback.correct) } : {}),
     ...(q.feedback.incorrect ? { incorrect: asHtml(q.feedback.incorrect) } : {}),
   };
-  const replies = Object.fromEntries(q.choices.flatMap((c) => (c.feedback ? [[c.id, asHtml(c.feedback)]] : [])));
-  const { html, parts, whole = true } = CONTROLS[q.type](q, name, points);
+  const replies = Object.fromEntries(
+    partsOf(q).choices.flatMap((c) => (c.feedback ? [[c.id, asHtml(c.feedback)]] : [])),
+  );
+  // Each type is rendered by what takes its type.
+  const render = CONTROLS[q.type] as Render<Question>;
+  const { html, parts, whole = true } = render(q, name, points);
   return { html, judged: { points, whole, parts, feedback, replies } };
 }
 
@@ -71,11 +78,12 @@ interface Controls {
   whole?: boolean;
 }
 
-type Render = (q: Question, name: string, points: number) => Controls;
+type Render<Q extends Question> = (q: Q, name: string, points: number) => Controls;
+type Choosing = QuestionOf<'choice' | 'multiple response' | 'true/false'>;
 
 const scored = (list: readonly { score?: number | undefined }[]) => list.some((x) => x.score !== undefined);
 
-function picks(q: Question, name: string, type: 'radio' | 'checkbox'): string {
+function picks(q: Choosing, name: string, type: 'radio' | 'checkbox'): string {
   return `${asHtml(q.prompt)}<ul class="choices">${q.choices
     .map(
       (c) =>
@@ -122,22 +130,22 @@ function withControls(q: Question, put: (blank: string) => string): string {
     .join('');
 }
 
-const single: Render = (q, name, points) => ({
+const single: Render<Choosing> = (q, name, points) => ({
   html: picks(q, name, 'radio'),
   parts: [choicePart(name, q.choices, points, false)],
   whole: false,
 });
 
-const words: Render = (q, name, points) => ({
+const words: Render<QuestionOf<'short answer' | 'pattern'>> = (q, name, points) => ({
   html: `${asHtml(q.prompt)}<p>${field(name, 'Answer')}</p>`,
   parts: [wordsPart(name, q.answers, points)],
   whole: false,
 });
 
 /** Each source has a list of the targets. */
-const matching: Render = (q, name, points) => {
-  const targets = q.targets ?? q.choices;
-  const pairs = q.pairs ?? [];
+const matching: Render<QuestionOf<'matching' | 'associate'>> = (q, name, points) => {
+  const { pairs } = q;
+  const targets = q.type === 'matching' ? q.targets : q.choices;
   const partial = scored(pairs);
   const rows = q.choices.map(
     (c, i) => `<li><span>${inline(c.text)}</span> ${select(`${name}-${i}`, plain(c.text), targets)}</li>`,
@@ -157,12 +165,12 @@ const matching: Render = (q, name, points) => {
   };
 };
 
-const none: Render = (q, name) => ({
+const none: Render<Question> = (q, name) => ({
   html: `${asHtml(q.prompt)}<p><textarea name="${name}" rows="8" aria-label="Answer"></textarea></p>`,
   parts: [{ name, rule: 'none', accept: [], all: false }],
 });
 
-const CONTROLS: Record<Question['type'], Render> = {
+const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
   choice: single,
   'true/false': single,
   'multiple response': (q, name, points) => ({
@@ -173,7 +181,7 @@ const CONTROLS: Record<Question['type'], Render> = {
   'short answer': words,
   pattern: words,
   cloze: (q, name, points) => {
-    const blanks = q.blanks ?? [];
+    const { blanks } = q;
     const at = (id: string) => `${name}-${blanks.findIndex((b) => b.id === id)}`;
     return {
       html: withControls(q, (id) => {
@@ -193,7 +201,7 @@ const CONTROLS: Record<Question['type'], Render> = {
       {
         name,
         rule: 'number',
-        accept: (q.numbers ?? []).map((n) => ({
+        accept: q.numbers.map((n) => ({
           value: String(n.value),
           score: n.score ?? points,
           low: n.low,
@@ -211,10 +219,9 @@ const CONTROLS: Record<Question['type'], Render> = {
   }),
   foreign: none,
   matching,
-  associate: (q, name, points) => matching({ ...q, targets: q.choices }, name, points),
+  associate: matching,
   'gap match': (q, name, points) => {
-    const blanks = q.blanks ?? [];
-    const pairs = q.pairs ?? [];
+    const { blanks, pairs } = q;
     return {
       html: withControls(q, (id) => {
         const n = blanks.findIndex((b) => b.id === id);
@@ -233,7 +240,7 @@ const CONTROLS: Record<Question['type'], Render> = {
     };
   },
   ordering: (q, name, points) => {
-    const order = q.order ?? [];
+    const { order } = q;
     const places = order.map((_id, i) => ({
       id: String(i + 1),
       text: { format: 'plain' as const, text: String(i + 1) },
@@ -254,7 +261,7 @@ const CONTROLS: Record<Question['type'], Render> = {
     };
   },
   hotspot: (q, name, points) => {
-    const areas = q.areas ?? [];
+    const { areas } = q;
     const image = q.image ? `<img src="${escapeXml(q.image.file)}" alt="" class="spots" data-spots="${name}">` : '';
     return {
       html: `${asHtml(q.prompt)}${image}<ul class="choices">${areas

@@ -6,15 +6,16 @@ import {
   filesOf,
   holdsQuestions,
   mapQuestionTexts,
+  partsOf,
   problem,
   titlesIn,
   type Course,
+  type Question,
   type RichText,
 } from '../../model/index.ts';
 import { goesOnWhole, ofVersion, type Format, type PlannedEntry, type Target } from '../format.ts';
 import { DECLARATION, LOM, lom, resourceXml } from '../imscp/write.ts';
 import { MANIFEST, hasManifest, readManifest } from '../imscp/manifest.ts';
-import { asType } from '../questions.ts';
 import { WIDE, writeQti } from '../qti12/write.ts';
 import { QTI_VERSIONS, itemType, testType, type QtiVersion } from '../qti2/names.ts';
 import { asIdentifier } from '../qti2/names.ts';
@@ -76,12 +77,17 @@ function questionItems(course: Course): QuestionItem[] {
   return course.items.flatMap((item) => writeBy(QTI_KINDS, item, titleOf) ?? []);
 }
 
+function imageOf(question: Question): string[] {
+  const { image } = partsOf(question);
+  return image ? [image.file] : [];
+}
+
 /** Files that the questions show, in the places they had. */
 function filesUsed(course: Course, items: readonly QuestionItem[]): string[] {
   const there = new Set(course.files.map((f) => f.path));
   const used = items.flatMap((item) => [
     ...filesOf(item).filter((f) => f !== item.definitionPath),
-    ...item.questions.flatMap((q) => [...q.files, ...(q.image ? [q.image.file] : [])]),
+    ...item.questions.flatMap((q) => [...q.files, ...imageOf(q)]),
   ]);
   return [...new Set(used)].filter((path) => there.has(path));
 }
@@ -152,12 +158,10 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
       .filter((q) => q.type !== 'foreign')
       .map((question) => {
         const path = freePath('items', question.id, taken);
-        const make = async () => writeItem(asType(question, question.type), version, xhtmlWith(rewrite(path)));
+        const make = async () => writeItem(question, version, xhtmlWith(rewrite(path)));
         entries.push({ path, make });
         const id = `r_${path.slice('items/'.length, -'.xml'.length)}`;
-        const shown = [...question.files, ...(question.image ? [question.image.file] : [])].filter((f) =>
-          files.includes(f),
-        );
+        const shown = [...question.files, ...imageOf(question)].filter((f) => files.includes(f));
         resources.push(resourceXml({ id, type: itemType(version), href: path, files: [path, ...new Set(shown)] }));
         return { id: question.id, href: `../${path}`, resource: id };
       });

@@ -1,6 +1,7 @@
 import { child, descendants, elements, fold, plainText, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   QUESTION_TYPES,
+  questionOf,
   type Answer,
   type Area,
   type Blank,
@@ -8,6 +9,7 @@ import {
   type MatchPair,
   type NumberKey,
   type Question,
+  type QuestionParts,
   type QuestionType,
   type RichText,
 } from '../../model/index.ts';
@@ -25,11 +27,8 @@ const PROFILES: Record<string, QuestionType> = {
   'cc.essay': 'essay',
 };
 
-/** What a question is made of beside its prompt, title, points and feedback. */
-type Parts = Pick<
-  Question,
-  'choices' | 'answers' | 'blanks' | 'numbers' | 'targets' | 'pairs' | 'order' | 'image' | 'areas'
->;
+/** What a question is made of beside its prompt, title, points and feedback, as far as its type has it. */
+type Parts = Partial<QuestionParts>;
 
 /** The presentation and processing of one item, as the parts are made from it. */
 interface Source {
@@ -72,21 +71,20 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
   const category = meta['cc_question_category'] ?? meta['qmd_topic'];
   const texts = [
     prompt,
-    ...parts.choices.map((c) => c.text),
+    ...(parts.choices ?? []).map((c) => c.text),
     ...(parts.targets ?? []).map((t) => t.text),
     ...(parts.blanks ?? []).flatMap((b) => b.choices.map((c) => c.text)),
   ];
-  return {
+  const common = {
     id: item.attrs['ident'] ?? '',
     title: item.attrs['title'] ?? '',
-    type,
     prompt,
     points,
-    ...parts,
     feedback: overallFeedback(conditions, feedbacks),
     ...(category === undefined ? {} : { category }),
     files: [...new Set(texts.flatMap((t) => referencesIn(t.text)).flatMap((r) => resolve(r) ?? []))],
   };
+  return questionOf(type, common, parts);
 }
 
 /** The highest score, and whether it is a hundred that nothing declares: then it is per cent. */
@@ -190,10 +188,8 @@ function scoreIn({ points, top }: Source, value: number): { score: number } {
   return { score: points === null || top === 0 ? value : (value * points) / top };
 }
 
-const NONE: Parts = { choices: [], answers: [] };
-
 function readChoices(source: Source): Parts {
-  return { ...NONE, choices: choicesFrom(source, source.responses.flatMap(labelsOf)) };
+  return { choices: choicesFrom(source, source.responses.flatMap(labelsOf)) };
 }
 
 function answersFor(source: Source, respident?: string): Answer[] {
@@ -211,7 +207,7 @@ function answersFor(source: Source, respident?: string): Answer[] {
 }
 
 function readAnswers(source: Source): Parts {
-  return { ...NONE, answers: answersFor(source) };
+  return { answers: answersFor(source) };
 }
 
 function readBlanks(source: Source): Parts {
@@ -231,7 +227,7 @@ function readBlanks(source: Source): Parts {
     });
     return { id, answers: [], choices };
   });
-  return { ...NONE, blanks };
+  return { blanks };
 }
 
 function readNumbers(source: Source): Parts {
@@ -257,7 +253,7 @@ function readNumbers(source: Source): Parts {
       },
     ];
   });
-  return { ...NONE, numbers };
+  return { numbers };
 }
 
 function readMatching(source: Source): Parts {
@@ -273,14 +269,12 @@ function readMatching(source: Source): Parts {
     const labels = labelsOf(first);
     const isSource = (label: XmlElement) => label.attrs['match_group'] !== undefined;
     return {
-      ...NONE,
       choices: labels.filter(isSource).map(plainChoice),
       targets: labels.filter((l) => !isSource(l)).map((l) => ({ id: identOf(l), text: materialOf(l) ?? NOTHING })),
       pairs,
     };
   }
   return {
-    ...NONE,
     choices: source.responses.map((response) => ({
       id: identOf(response),
       text: materialOf(response, { stopAt: ['render_choice', 'render_extension'] }) ?? NOTHING,
@@ -314,7 +308,7 @@ function readOrdering(source: Source): Parts {
   const order = tests.every((t) => t.index !== null)
     ? [...tests].sort((a, b) => (a.index ?? 0) - (b.index ?? 0)).map((t) => t.text)
     : tests.map((t) => t.text);
-  return { ...NONE, choices: labels.map(plainChoice), order };
+  return { choices: labels.map(plainChoice), order };
 }
 
 const SHAPES: Record<string, Area['shape']> = {
@@ -356,7 +350,6 @@ function readHotspot(source: Source): Parts {
   );
   const size = { width: Number(image?.attrs['width']), height: Number(image?.attrs['height']) };
   return {
-    ...NONE,
     ...(uri === ''
       ? {}
       : {
@@ -389,12 +382,12 @@ const READERS: Record<QuestionType, (source: Source) => Parts> = {
   pattern: readAnswers,
   cloze: readBlanks,
   numeric: readNumbers,
-  essay: () => NONE,
+  essay: () => ({}),
   matching: readMatching,
   associate: readMatching,
   'gap match': readBlanks,
   ordering: readOrdering,
   hotspot: readHotspot,
-  upload: () => NONE,
-  foreign: () => NONE,
+  upload: () => ({}),
+  foreign: () => ({}),
 };

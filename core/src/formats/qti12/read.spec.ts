@@ -1,4 +1,5 @@
 import { parseXml, plainText } from '../../markup/index.ts';
+import { withParts } from '../../testing/made.ts';
 import { readQuestions } from './read.ts';
 
 /** Items of QTI 1.2.1 beyond the cartridge profile, as other programs write them. */
@@ -6,7 +7,7 @@ function read(presentation: string, processing: string, meta = '') {
   const text = `<questestinterop><item ident="q" title="T">${meta}<presentation><flow>${presentation}</flow></presentation><resprocessing>${processing}</resprocessing></item></questestinterop>`;
   const [question] = readQuestions(parseXml(text, 'q.xml'), (reference) => `qti/${reference}`);
   if (!question) throw new Error('no question');
-  return question;
+  return withParts(question);
 }
 const say = (words: string) => `<material><mattext>${words}</mattext></material>`;
 const label = (id: string, more = '') => `<response_label ident="${id}"${more}>${say(`label ${id}`)}</response_label>`;

@@ -1,5 +1,5 @@
-import type { Area, Choice, ItemOf, Question, QuestionType, RichText } from '../../model/index.ts';
-import { drawsOf, splitAtBlanks } from '../../model/index.ts';
+import type { Answer, Area, Choice, ItemOf, Question, QuestionOf, QuestionType, RichText } from '../../model/index.ts';
+import { drawsOf, partsOf, splitAtBlanks } from '../../model/index.ts';
 import { escapeXml, xml } from '../../markup/index.ts';
 import { asType, withoutPartialCredit } from '../questions.ts';
 
@@ -156,14 +156,11 @@ function presentation(q: Question): string[] {
     case 'ordering':
       return [material(q.prompt), lid('response', 'Ordered', q.choices.map(label))];
     case 'matching':
-      return [
-        material(q.prompt),
-        ...q.choices.map((c) => lid(c.id, 'Single', (q.targets ?? []).map(label), material(c.text))),
-      ];
+      return [material(q.prompt), ...q.choices.map((c) => lid(c.id, 'Single', q.targets.map(label), material(c.text)))];
     case 'cloze':
       return splitAtBlanks(q.prompt.text).map((part) => {
         if ('text' in part) return material({ ...q.prompt, text: part.text });
-        const blank = q.blanks?.find((b) => b.id === part.blank);
+        const blank = q.blanks.find((b) => b.id === part.blank);
         if (!blank || blank.choices.length === 0) return fib(part.blank);
         return lid(part.blank, 'Single', blank.choices.map(label));
       });
@@ -189,8 +186,7 @@ const RAREA: Record<Area['shape'], string> = {
   default: 'Rectangle',
 };
 
-function hotspot(q: Question): string {
-  const { image } = q;
+function hotspot({ image, areas }: QuestionOf<'hotspot'>): string {
   return xml(
     'response_xy',
     { ident: 'response', rcardinality: 'Single' },
@@ -198,9 +194,7 @@ function hotspot(q: Question): string {
       'render_hotspot',
       {},
       image ? xml('material', {}, xml('matimage', { uri: image.file, width: image.width, height: image.height })) : '',
-      ...(q.areas ?? []).map((a) =>
-        xml('response_label', { ident: a.id, rarea: RAREA[a.shape] }, escapeXml(a.coords.join(','))),
-      ),
+      ...areas.map((a) => xml('response_label', { ident: a.id, rarea: RAREA[a.shape] }, escapeXml(a.coords.join(',')))),
     ),
   );
 }
@@ -255,15 +249,15 @@ function scorings(q: Question): Scoring[] {
         (c) => equals(c.id),
       );
     case 'ordering':
-      return one((q.order ?? []).map((id, i) => test('varequal', 'response', id, { index: i + 1 })));
+      return one(q.order.map((id, i) => test('varequal', 'response', id, { index: i + 1 })));
     case 'matching': {
-      const pairs = q.pairs ?? [];
+      const { pairs } = q;
       return partial(pairs)
         ? byPart(pairs, (p) => equals(p.target, p.choice))
         : one(pairs.map((p) => equals(p.target, p.choice)));
     }
     case 'cloze': {
-      const keys = (q.blanks ?? []).map((blank) => [
+      const keys = q.blanks.map((blank) => [
         ...blank.answers.map((a) => ({ test: answerTest(a, blank.id), score: a.score })),
         ...blank.choices
           .filter((c: Choice) => c.correct || c.score !== undefined)
@@ -276,7 +270,7 @@ function scorings(q: Question): Scoring[] {
       return one(each);
     }
     case 'numeric':
-      return byPart(q.numbers ?? [], (n) =>
+      return byPart(q.numbers, (n) =>
         n.low === n.high
           ? test('varequal', 'response', n.value)
           : and(
@@ -287,15 +281,18 @@ function scorings(q: Question): Scoring[] {
       );
     case 'hotspot':
       return byPart(
-        (q.areas ?? []).filter((a) => a.correct || a.score !== undefined),
+        q.areas.filter((a) => a.correct || a.score !== undefined),
         (a) => equals(a.id),
       );
-    default:
+    case 'short answer':
+    case 'pattern':
       return byPart(q.answers, (a) => answerTest(a));
+    default:
+      return [];
   }
 }
 
-function answerTest(a: Question['answers'][number], respident = 'response'): string {
+function answerTest(a: Answer, respident = 'response'): string {
   return test(a.match === 'equal' ? 'varequal' : 'varsubstring', respident, a.text, {
     case: a.caseSensitive ? 'Yes' : 'No',
   });
@@ -308,7 +305,7 @@ function processing(q: Question, { cartridge }: Dialect): string {
   const other = xml('other', {});
   const conditions: string[] = [];
   if (q.feedback.general) conditions.push(condition(other, '', 'general_fb', true));
-  for (const c of q.choices) if (c.feedback) conditions.push(condition(equals(c.id), '', `${c.id}_fb`, true));
+  for (const c of partsOf(q).choices) if (c.feedback) conditions.push(condition(equals(c.id), '', `${c.id}_fb`, true));
   const correct = q.feedback.correct ? 'correct_fb' : null;
   for (const s of all) {
     const action = adds ? 'Add' : 'Set';
@@ -339,7 +336,7 @@ function feedbacks(q: Question): string[] {
     ...plain('general_fb', q.feedback.general),
     ...plain('correct_fb', q.feedback.correct),
     ...plain('general_incorrect_fb', q.feedback.incorrect),
-    ...q.choices.flatMap((c) => plain(`${c.id}_fb`, c.feedback)),
+    ...partsOf(q).choices.flatMap((c) => plain(`${c.id}_fb`, c.feedback)),
     ...held('hint', q.feedback.hint),
     ...held('solution', q.feedback.solution),
   ];

@@ -1,10 +1,11 @@
 import { parseXml, plainText } from '../../markup/index.ts';
+import { withParts } from '../../testing/made.ts';
 import { readItem } from './read.ts';
 
 /** Items as other programs write them, by the standard's own examples of each interaction and rule. */
 function read(inside: string) {
   const text = `<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="q" title="T" adaptive="false" timeDependent="false">${inside}</assessmentItem>`;
-  return readItem(parseXml(text, 'q.xml'), text, (reference) => `items/${reference}`);
+  return withParts(readItem(parseXml(text, 'q.xml'), text, (reference) => `items/${reference}`));
 }
 const template = (name: string) =>
   `<responseProcessing template="http://www.imsglobal.org/question/qti_v2p1/rptemplates/${name}"/>`;

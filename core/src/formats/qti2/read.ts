@@ -1,13 +1,16 @@
 import { VOID_ELEMENTS, descendants, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   blankMark,
+  questionOf,
   type Answer,
   type Area,
   type Blank,
   type Choice,
   type FeedbackKind,
   type NumberKey,
+  type MatchPair,
   type Question,
+  type QuestionParts,
   type QuestionType,
   type RichText,
 } from '../../model/index.ts';
@@ -83,22 +86,25 @@ class ItemReader {
     const parts = this.parts(type);
     const prompt = this.prompt(type);
     const feedback = this.feedback();
-    const references = [prompt, ...parts.choices.map((c) => c.text), ...(parts.targets ?? []).map((t) => t.text)];
+    const references = [
+      prompt,
+      ...(parts.choices ?? []).map((c) => c.text),
+      ...(parts.targets ?? []).map((t) => t.text),
+    ];
     const files = references.flatMap((t) =>
       [...t.text.matchAll(/(?:src|href|data)\s*=\s*"([^"]+)"/gi)].map((m) => m[1] ?? ''),
     );
     const category = this.category();
-    return {
+    const common = {
       id: id(this.root),
       title: attributeOf(this.root, 'title') ?? '',
-      type,
       prompt,
       points: this.points,
-      ...parts,
       feedback,
       ...(category === undefined ? {} : { category }),
       files: [...new Set(files.flatMap((r) => this.resolve(r) ?? []))],
     };
+    return questionOf(type, common, parts);
   }
 
   private declarationOf(interaction: XmlElement | undefined): Declaration {
@@ -205,36 +211,31 @@ class ItemReader {
     return alternatives.length === 0 ? undefined : Math.max(...alternatives);
   }
 
-  private parts(
-    type: QuestionType,
-  ): Omit<Question, 'id' | 'title' | 'type' | 'prompt' | 'points' | 'feedback' | 'category' | 'files'> {
+  private parts(type: QuestionType): Partial<QuestionParts> {
     const [first] = this.interactions;
-    const none = { choices: [], answers: [] };
-    if (!first) return none;
+    if (!first) return {};
     switch (type) {
       case 'choice':
       case 'multiple response':
       case 'true/false':
-        return { ...none, choices: this.choices(first, 'simpleChoice') };
+        return { choices: this.choices(first, 'simpleChoice') };
       case 'short answer':
       case 'pattern':
-        return { ...none, answers: this.answers(first) };
+        return { answers: this.answers(first) };
       case 'cloze':
-        return { ...none, blanks: this.interactions.map((i) => this.blank(i)) };
+        return { blanks: this.interactions.map((i) => this.blank(i)) };
       case 'numeric':
-        return { ...none, numbers: this.numbers(first) };
+        return { numbers: this.numbers(first) };
       case 'ordering':
         return {
-          ...none,
           choices: this.bare(kids(first, 'simpleChoice')),
           order: this.declarationOf(first).correct,
         };
       case 'associate':
-        return { ...none, choices: this.bare(kids(first, 'simpleAssociableChoice')), pairs: this.pairs(first) };
+        return { choices: this.bare(kids(first, 'simpleAssociableChoice')), pairs: this.pairs(first) };
       case 'matching': {
         const [sources, targets] = kids(first, 'simpleMatchSet');
         return {
-          ...none,
           choices: this.bare(kids(sources, 'simpleAssociableChoice')),
           targets: kids(targets, 'simpleAssociableChoice').map((t) => ({ id: id(t), text: this.rich(t) })),
           pairs: this.pairs(first),
@@ -242,7 +243,6 @@ class ItemReader {
       }
       case 'gap match':
         return {
-          ...none,
           choices: this.bare([...kids(first, 'gapText'), ...kids(first, 'gapImg')]),
           blanks: descendants(first)
             .filter((e) => nameOf(e) === 'gap')
@@ -250,9 +250,9 @@ class ItemReader {
           pairs: this.pairs(first),
         };
       case 'hotspot':
-        return { ...none, ...this.hotspot(first) };
+        return this.hotspot(first);
       default:
-        return none;
+        return {};
     }
   }
 
@@ -350,7 +350,7 @@ class ItemReader {
       .map(({ n, value }) => ({ value: n, low: n, high: n, ...this.share(value) }));
   }
 
-  private pairs(interaction: XmlElement): NonNullable<Question['pairs']> {
+  private pairs(interaction: XmlElement): MatchPair[] {
     const { correct, mapping } = this.declarationOf(interaction);
     const mapped = this.processing.mapped.has(attributeOf(interaction, 'responseIdentifier') ?? '');
     const keys = correct.length > 0 ? correct : mapping.filter((m) => m.value > 0).map((m) => m.key);
@@ -361,7 +361,7 @@ class ItemReader {
     });
   }
 
-  private hotspot(interaction: XmlElement): Pick<Question, 'image' | 'areas'> {
+  private hotspot(interaction: XmlElement): Pick<QuestionParts, 'image' | 'areas'> {
     const { correct, mapping, areas: mappedAreas } = this.declarationOf(interaction);
     const picture = descendants(interaction).find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
     const file = (picture && (attributeOf(picture, 'data') ?? attributeOf(picture, 'src'))) ?? '';
@@ -391,15 +391,14 @@ class ItemReader {
       ...this.share(a.value),
     }));
     return {
-      ...(file === ''
-        ? {}
-        : {
-            image: {
+      image:
+        file === ''
+          ? null
+          : {
               file: this.resolve(file) ?? file,
               ...(width > 0 ? { width } : {}),
               ...(height > 0 ? { height } : {}),
             },
-          }),
       areas: areas.length > 0 ? areas : points,
     };
   }

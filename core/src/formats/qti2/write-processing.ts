@@ -1,5 +1,5 @@
 import { escapeXml } from '../../markup/index.ts';
-import type { Answer, Choice, Question } from '../../model/index.ts';
+import { partsOf, type Answer, type Blank, type Question } from '../../model/index.ts';
 import { asIdentifier, type Attributes } from './names.ts';
 
 type El = (name: string, attributes: Attributes, ...children: string[]) => string;
@@ -59,14 +59,14 @@ class ProcessingWriter {
     const { q } = this;
     const rules: string[] = [];
     if (q.feedback.general) rules.push(this.set('FEEDBACK_GENERAL', this.base('identifier', 'general')));
-    if (q.choices.some((c: Choice) => c.feedback)) rules.push(this.set('FEEDBACK_CHOICE', this.variable()));
+    if (partsOf(q).choices.some((c) => c.feedback)) rules.push(this.set('FEEDBACK_CHOICE', this.variable()));
     rules.push(...this.scoring());
     return rules.join('') === '' ? '' : this.el('responseProcessing', {}, ...rules);
   }
 
   private scoring(): string[] {
     const { q } = this;
-    const partial = (list: readonly { score?: number | undefined }[] = []) => list.some((p) => p.score !== undefined);
+    const partial = (list: readonly { score?: number | undefined }[]) => list.some((p) => p.score !== undefined);
     switch (q.type) {
       case 'choice':
       case 'true/false':
@@ -74,22 +74,22 @@ class ProcessingWriter {
       case 'hotspot':
       case 'matching':
       case 'associate':
-      case 'gap match':
-        if (partial(q.choices) || partial(q.areas) || partial(q.pairs)) {
+      case 'gap match': {
+        const { choices, areas, pairs } = partsOf(q);
+        if (partial(choices) || partial(areas) || partial(pairs)) {
           return [
             this.set('SCORE', this.el('mapResponse', { identifier: 'RESPONSE' })),
             ...this.judged(this.matchCorrect(), ''),
           ];
         }
         return this.judged(this.matchCorrect(), this.whole());
+      }
       case 'ordering':
         return this.judged(this.matchCorrect(), this.whole());
       case 'cloze':
-        return this.clozeScoring();
+        return this.clozeScoring(q.blanks);
       case 'numeric':
-        return this.byKey(
-          (q.numbers ?? []).map((n) => ({ test: this.numberTest(n.value, n.low, n.high), score: n.score })),
-        );
+        return this.byKey(q.numbers.map((n) => ({ test: this.numberTest(n.value, n.low, n.high), score: n.score })));
       case 'short answer':
       case 'pattern':
         return this.byKey(q.answers.map((a) => ({ test: this.answerTest(a), score: a.score })));
@@ -152,8 +152,7 @@ class ProcessingWriter {
     ];
   }
 
-  private clozeScoring(): string[] {
-    const blanks = this.q.blanks ?? [];
+  private clozeScoring(blanks: readonly Blank[]): string[] {
     const keys = blanks.flatMap((b) => [...b.answers, ...b.choices]);
     const tests = blanks.flatMap((b) => {
       const id = asIdentifier(b.id);

@@ -1,6 +1,6 @@
 import { escapeXml, toXhtml, xml } from '../../markup/index.ts';
-import type { Blank, FeedbackKind, Question, RichText } from '../../model/index.ts';
-import { splitAtBlanks } from '../../model/index.ts';
+import type { Blank, FeedbackKind, Question, QuestionOf, RichText } from '../../model/index.ts';
+import { partsOf, splitAtBlanks } from '../../model/index.ts';
 import { writeProcessing } from './write-processing.ts';
 import {
   DECLARATION,
@@ -88,7 +88,7 @@ class ItemWriter {
 
   private declarations(): string[] {
     const { q } = this;
-    const pairs = (q.pairs ?? []).map((p) => ({
+    const pairs = partsOf(q).pairs.map((p) => ({
       key: `${asIdentifier(p.choice)} ${asIdentifier(p.target)}`,
       score: p.score,
     }));
@@ -103,9 +103,9 @@ class ItemWriter {
       case 'multiple response':
         return [this.declaration('RESPONSE', 'multiple', 'identifier', right(q.choices), scored(q.choices))];
       case 'hotspot':
-        return [this.declaration('RESPONSE', 'multiple', 'identifier', right(q.areas ?? []), scored(q.areas ?? []))];
+        return [this.declaration('RESPONSE', 'multiple', 'identifier', right(q.areas), scored(q.areas))];
       case 'ordering':
-        return [this.declaration('RESPONSE', 'ordered', 'identifier', (q.order ?? []).map(asIdentifier))];
+        return [this.declaration('RESPONSE', 'ordered', 'identifier', q.order.map(asIdentifier))];
       case 'matching':
       case 'associate':
       case 'gap match': {
@@ -122,7 +122,7 @@ class ItemWriter {
         ];
       }
       case 'cloze':
-        return (q.blanks ?? []).map((b) =>
+        return q.blanks.map((b) =>
           b.choices.length > 0
             ? this.declaration(asIdentifier(b.id), 'single', 'identifier', right(b.choices), scored(b.choices))
             : this.declaration(
@@ -138,7 +138,7 @@ class ItemWriter {
             'RESPONSE',
             'single',
             'float',
-            (q.numbers ?? []).slice(0, 1).map((n) => String(n.value)),
+            q.numbers.slice(0, 1).map((n) => String(n.value)),
           ),
         ];
       case 'upload':
@@ -149,7 +149,9 @@ class ItemWriter {
             'RESPONSE',
             'single',
             'string',
-            q.answers.slice(0, 1).map((a) => a.text),
+            partsOf(q)
+              .answers.slice(0, 1)
+              .map((a) => a.text),
           ),
         ];
     }
@@ -211,7 +213,7 @@ class ItemWriter {
         return [
           this.el(
             'associateInteraction',
-            { ...respond, shuffle: 'false', maxAssociations: many(q.pairs ?? []) },
+            { ...respond, shuffle: 'false', maxAssociations: many(q.pairs) },
             prompt,
             ...q.choices.map((c) => this.choice('simpleAssociableChoice', c, { matchMax: many(q.choices) })),
           ),
@@ -226,10 +228,10 @@ class ItemWriter {
         return [
           this.el(
             'matchInteraction',
-            { ...respond, shuffle: 'false', maxAssociations: many(q.pairs ?? []) },
+            { ...respond, shuffle: 'false', maxAssociations: many(q.pairs) },
             prompt,
             set(q.choices),
-            set(q.targets ?? []),
+            set(q.targets),
           ),
         ];
       }
@@ -238,7 +240,7 @@ class ItemWriter {
           this.el(
             'gapMatchInteraction',
             { ...respond, shuffle: 'false' },
-            ...q.choices.map((c) => this.choice('gapText', c, { matchMax: many(q.blanks ?? []) })),
+            ...q.choices.map((c) => this.choice('gapText', c, { matchMax: many(q.blanks) })),
             xml(
               'div',
               {},
@@ -253,14 +255,14 @@ class ItemWriter {
             {},
             this.withBlanks((id) =>
               this.inline(
-                q.blanks?.find((b) => b.id === id),
+                q.blanks.find((b) => b.id === id),
                 id,
               ),
             ),
           ),
         ];
       case 'hotspot':
-        return [this.hotspot(prompt)];
+        return [this.hotspot(prompt, q)];
       case 'essay':
         return [this.el('extendedTextInteraction', { ...respond, expectedLines: 10 }, prompt)];
       case 'upload':
@@ -291,8 +293,7 @@ class ItemWriter {
       .join('');
   }
 
-  private hotspot(prompt: string): string {
-    const { image, areas = [] } = this.q;
+  private hotspot(prompt: string, { image, areas }: QuestionOf<'hotspot'>): string {
     const size = { width: image?.width, height: image?.height };
     const picture = this.html({ format: 'html', text: `<img src="${escapeXml(image?.file ?? '')}" alt="">` });
     const source = /src="([^"]*)"/.exec(picture)?.[1] ?? '';

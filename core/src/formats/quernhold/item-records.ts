@@ -6,6 +6,7 @@ import {
   type Item,
   type ItemOf,
   type Moment,
+  partsOf,
   type Question,
   type QuestionType,
   type RichText,
@@ -201,6 +202,7 @@ function questions(item: ItemOf<'quiz' | 'bank'>, { held, moved }: RecordContext
   const text = (rich: RichText) => moved(item, rich);
   return held(item).map((q) => {
     const { general, solution } = q.feedback;
+    const { choices, answers } = partsOf(q);
     return {
       ref: q.id,
       title: q.title,
@@ -208,9 +210,9 @@ function questions(item: ItemOf<'quiz' | 'bank'>, { held, moved }: RecordContext
       points: q.points,
       topic: q.category ?? null,
       type: TYPES[q.type] ?? 'essay',
-      choices: q.choices.map((c) => ({ text: text(c.text), right: c.correct })),
-      answers: q.answers.map((a) => a.text),
-      exact: q.answers.flatMap((a, i) => (a.caseSensitive ? [i + 1] : [])),
+      choices: choices.map((c) => ({ text: text(c.text), right: c.correct })),
+      answers: answers.map((a) => a.text),
+      exact: answers.flatMap((a, i) => (a.caseSensitive ? [i + 1] : [])),
       feedback: general ? text(general) : null,
       model: solution ? text(solution) : null,
       marked: true,

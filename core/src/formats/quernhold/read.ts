@@ -7,6 +7,7 @@ import {
   type Item,
   type Note,
   type OutlineNode,
+  questionOf,
   type Question as ModelQuestion,
   type Settings,
   conditionOfWords,
@@ -179,12 +180,19 @@ class Reader {
     const prompt = placed(q.prompt, holder);
     const type = TYPES[q.type];
     const said = (text: string) => html(q.marked ? text : `<p>${escaped(text)}</p>`);
-    return {
+    const common = {
       id: q.ref,
-      type,
       title: q.title,
       prompt: html(prompt),
       points: q.points,
+      feedback: {
+        ...(q.feedback === null ? {} : { general: said(q.feedback) }),
+        ...(q.model === null ? {} : { solution: said(q.model) }),
+      },
+      ...(q.topic === null ? {} : { category: q.topic }),
+      files: this.shown(q.marked ? [prompt, ...q.choices.map((c) => c.text)] : [prompt]),
+    };
+    return questionOf(type, common, {
       choices: q.choices.map((c, i) => ({
         id: `${q.ref}-${'ABCDEFGH'[i] ?? i}`,
         text: html(q.marked ? c.text : escaped(c.text)),
@@ -195,13 +203,7 @@ class Reader {
         caseSensitive: q.exact.includes(i + 1),
         match: type === 'pattern' ? 'substring' : 'equal',
       })),
-      feedback: {
-        ...(q.feedback === null ? {} : { general: said(q.feedback) }),
-        ...(q.model === null ? {} : { solution: said(q.model) }),
-      },
-      ...(q.topic === null ? {} : { category: q.topic }),
-      files: this.shown(q.marked ? [prompt, ...q.choices.map((c) => c.text)] : [prompt]),
-    };
+    });
   }
 
   /** Files that texts show. */

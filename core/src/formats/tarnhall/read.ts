@@ -1,7 +1,15 @@
 import type * as z from 'zod';
 import type { Package } from '../../container/index.ts';
 import { plainText } from '../../markup/index.ts';
-import { remark, type Item, type Metadata, type Note, type OutlineNode, type Question } from '../../model/index.ts';
+import {
+  questionOf,
+  remark,
+  type Item,
+  type Metadata,
+  type Note,
+  type OutlineNode,
+  type Question,
+} from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
 import { Ask, Crate, Entry, Pool, Unit } from './records.ts';
@@ -17,7 +25,7 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
   const idOf = identifiers();
   const questions = async (paths: readonly string[]): Promise<Question[]> => {
     const list: Question[] = [];
-    for (const path of paths) list.push(questionOf(await documentAt(pkg, path, Ask), held, files));
+    for (const path of paths) list.push(askedIn(await documentAt(pkg, path, Ask), held, files));
     return list;
   };
   const itemOf = async (entry: Entry, id: string): Promise<Item | null> => {
@@ -126,20 +134,14 @@ const FORMS: Record<Ask['form'], Question['type']> = {
   prose: 'essay',
 };
 
-function questionOf(q: Ask, held: (text: string, up: string) => string, files: ReadonlyMap<string, string>): Question {
+function askedIn(q: Ask, held: (text: string, up: string) => string, files: ReadonlyMap<string, string>): Question {
   const reply = (text: string | null) => (text === null || text === '' ? null : html(held(text, '')));
   const [any, right, wrong] = [reply(q.replies.any), reply(q.replies.right), reply(q.replies.wrong)];
-  return {
+  const common = {
     id: q.key,
-    type: FORMS[q.form],
     title: q.label,
     prompt: html(held(q.ask, '')),
     points: q.marks,
-    choices: q.options.map((o) => {
-      const feedback = reply(o.reply);
-      return { id: o.key, text: html(held(o.text, '')), correct: o.right, ...(feedback ? { feedback } : {}) };
-    }),
-    answers: q.words.map((w) => ({ text: w.text, caseSensitive: w.strict, match: 'equal' })),
     feedback: {
       ...(any ? { general: any } : {}),
       ...(right ? { correct: right } : {}),
@@ -147,6 +149,13 @@ function questionOf(q: Ask, held: (text: string, up: string) => string, files: R
     },
     files: [...new Set([q.ask, ...q.options.map((o) => o.text)].flatMap((text) => namedIn(text, files)))],
   };
+  return questionOf(FORMS[q.form], common, {
+    choices: q.options.map((o) => {
+      const feedback = reply(o.reply);
+      return { id: o.key, text: html(held(o.text, '')), correct: o.right, ...(feedback ? { feedback } : {}) };
+    }),
+    answers: q.words.map((w) => ({ text: w.text, caseSensitive: w.strict, match: 'equal' })),
+  });
 }
 
 function namedIn(text: string, files: ReadonlyMap<string, string>): string[] {

@@ -8,6 +8,7 @@ import {
   type Item,
   type ItemOf,
   type OutlineNode,
+  partsOf,
   type Question,
   type QuestionType,
   type RichText,
@@ -206,14 +207,15 @@ class Packing {
   private ask(q: Question, place: string): object {
     const text = (rich: RichText) => this.held(htmlText(rich), place);
     const reply = (rich: RichText | undefined) => (rich ? text(rich) : null);
+    const { choices, answers } = partsOf(q);
     return {
       key: q.id,
       label: q.title,
       form: FORMS[q.type] ?? 'prose',
       ask: text(q.prompt),
       marks: q.points,
-      options: q.choices.map((c) => ({ key: c.id, text: text(c.text), right: c.correct, reply: reply(c.feedback) })),
-      words: q.answers.map((a) => ({ text: a.text, strict: a.caseSensitive })),
+      options: choices.map((c) => ({ key: c.id, text: text(c.text), right: c.correct, reply: reply(c.feedback) })),
+      words: answers.map((a) => ({ text: a.text, strict: a.caseSensitive })),
       replies: {
         any: reply(q.feedback.general),
         right: reply(q.feedback.correct),

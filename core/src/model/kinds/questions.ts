@@ -13,7 +13,7 @@ export const ofQuestions = {
   }),
   files: ({ questions }: { questions: readonly Question[] }) => questions.flatMap((q) => q.files),
   shows: ({ questions }: { questions: readonly Question[] }) =>
-    questions.flatMap((q) => (q.image ? [q.image.file] : [])),
+    questions.flatMap((q) => (q.type === 'hotspot' && q.image ? [q.image.file] : [])),
   questions: ({ questions }: { questions: readonly Question[] }) => questions,
   fingerprint: ({ questions }: { questions: readonly Question[] }, readable: (text: RichText) => string) =>
     questions.map((q) => readable(q.prompt)).join('\n'),

@@ -1,4 +1,4 @@
-import { compare, type Course } from '@treenail/core';
+import { compare, partsOf, type Course } from '@treenail/core';
 import { explainLog } from './log.ts';
 import { Contents, courseOfSpace } from './read-back.ts';
 
@@ -118,7 +118,7 @@ describe('What Tarnhall has, as a course', () => {
     const quiz = item('The test');
     if (quiz.kind !== 'quiz') throw new Error('no quiz');
     const [question] = quiz.questions;
-    expect(question?.choices.map((c) => [c.id, c.correct, c.feedback?.text])).toEqual([
+    expect(question && partsOf(question).choices.map((c) => [c.id, c.correct, c.feedback?.text])).toEqual([
       ['a', false, 'No.'],
       ['b', true, undefined],
     ]);
@@ -128,7 +128,7 @@ describe('What Tarnhall has, as a course', () => {
     });
     expect(question?.files).toEqual(['f2/rope.png']);
     const pool = item('Pool');
-    expect(pool.kind === 'bank' && pool.questions.map((q) => [q.type, q.answers])).toEqual([
+    expect(pool.kind === 'bank' && pool.questions.map((q) => [q.type, partsOf(q).answers])).toEqual([
       ['short answer', [{ text: 'oak', caseSensitive: true, match: 'equal' }]],
     ]);
   });

@@ -1,6 +1,7 @@
 import {
   mediaTypeOf,
   plainText,
+  questionOf,
   readHtml,
   substance,
   type Course,
@@ -131,19 +132,11 @@ function ledTo(text: string, { units }: Contents): [string, string][] {
 const LED_TO: ReadonlySet<TEntry['sort']> = new Set(['talk', 'task', 'test', 'launcher']);
 
 function question(q: z.infer<typeof TQuestion>, paths: ReadonlyMap<string, string>): Question {
-  return {
+  const common = {
     id: q.key,
     title: q.label,
-    type: FORMS[q.form],
     prompt: html(q.ask),
     points: q.marks,
-    choices: q.options.map((o) => ({
-      id: o.key,
-      text: html(o.text),
-      correct: o.right,
-      ...(o.reply === null ? {} : { feedback: html(o.reply) }),
-    })),
-    answers: q.words.map((w) => ({ text: w.text, caseSensitive: w.strict, match: 'equal' })),
     feedback: {
       ...(q.replies.any === null ? {} : { general: html(q.replies.any) }),
       ...(q.replies.right === null ? {} : { correct: html(q.replies.right) }),
@@ -151,6 +144,15 @@ function question(q: z.infer<typeof TQuestion>, paths: ReadonlyMap<string, strin
     },
     files: held(q.ask, paths),
   };
+  return questionOf(FORMS[q.form], common, {
+    choices: q.options.map((o) => ({
+      id: o.key,
+      text: html(o.text),
+      correct: o.right,
+      ...(o.reply === null ? {} : { feedback: html(o.reply) }),
+    })),
+    answers: q.words.map((w) => ({ text: w.text, caseSensitive: w.strict, match: 'equal' })),
+  });
 }
 
 function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, contents: Contents): Item {

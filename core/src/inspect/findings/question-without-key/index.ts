@@ -35,17 +35,17 @@ function hasKey(q: Question): boolean {
     case 'pattern':
       return q.answers.length > 0;
     case 'cloze':
-      return (q.blanks ?? []).every((b) => b.answers.length > 0 || b.choices.some((c) => c.correct));
+      return q.blanks.every((b) => b.answers.length > 0 || b.choices.some((c) => c.correct));
     case 'numeric':
-      return (q.numbers ?? []).length > 0;
+      return q.numbers.length > 0;
     case 'matching':
     case 'associate':
     case 'gap match':
-      return (q.pairs ?? []).length > 0;
+      return q.pairs.length > 0;
     case 'ordering':
-      return (q.order ?? []).length > 0;
+      return q.order.length > 0;
     case 'hotspot':
-      return (q.areas ?? []).some((a) => a.correct);
+      return q.areas.some((a) => a.correct);
     default:
       return true;
   }
