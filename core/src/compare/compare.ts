@@ -262,22 +262,31 @@ function questionDifferences(a: Question, b: Question, hashes: Hashes): string[]
   const differ = (part: (q: QuestionParts, side: ReadonlyMap<string, string>) => unknown) =>
     JSON.stringify(part(partsOfA, hashes.source)) !== JSON.stringify(part(partsOfB, hashes.arrived));
   const choices = (list: readonly Choice[]) => list.map((c) => [readable(c.text), c.correct, c.score]);
+  const scoringOf = (q: Question) => JSON.stringify([q.scoring?.others, q.scoring?.least, q.scoring?.most]);
+  if (scoringOf(a) !== scoringOf(b)) reasons.push('what its points come to is not the same');
+  if (a.shuffled !== b.shuffled) reasons.push('its choices are shuffled on one side only');
   const answers = (list: readonly Answer[]) => list.map((x) => [x.text, x.caseSensitive, x.match, x.score]);
   if (differ((q) => choices(q.choices))) reasons.push('its choices or keys are not the same');
   if (differ((q) => answers(q.answers))) reasons.push('its accepted answers are not the same');
   if (differ((q) => q.blanks.map((b) => [answers(b.answers), choices(b.choices)])))
     reasons.push('its blanks are not the same');
-  if (differ((q) => q.numbers)) reasons.push('its accepted numbers are not the same');
+  if (differ((q) => q.numbers.map((n) => [n.value, n.low, n.high, n.open, n.score])))
+    reasons.push('its accepted numbers are not the same');
   if (differ((q) => [q.targets.map((t) => readable(t.text)), pairsByPlace(q), orderByPlace(q)]))
     reasons.push('what belongs together is not the same');
-  if (differ((q, side) => [q.image && (side.get(q.image.file) ?? q.image.file), q.areas.map(areaOf)]))
+  if (
+    differ((q, side) => [
+      q.image && [side.get(q.image.file) ?? q.image.file, q.image.width, q.image.height],
+      q.areas.map(areaOf),
+    ])
+  )
     reasons.push('its areas are not the same');
-  const feedback = (q: Question, { choices: list }: QuestionParts) =>
+  const feedback = (q: Question, { choices: list, answers: words, numbers }: QuestionParts) =>
     JSON.stringify([
       Object.entries(q.feedback)
         .map(([kind, text]) => [kind, readable(text)])
         .sort(),
-      list.map((c) => (c.feedback ? readable(c.feedback) : null)),
+      [...list, ...words, ...numbers].flatMap((key, i) => (key.feedback ? [[i, readable(key.feedback)]] : [])),
     ]);
   if (feedback(a, partsOfA) !== feedback(b, partsOfB)) reasons.push('its feedback is not the same');
   const files = (q: Question, side: ReadonlyMap<string, string>) =>

@@ -188,10 +188,18 @@ function forecastQuestion(question: Question, profile: Profile, parts: PartLine[
 /** Which of the parts that a profile may name this question has. */
 export function questionPartsOf(question: Question): QuestionPart[] {
   const found: QuestionPart[] = Object.keys(question.feedback) as QuestionPart[];
-  if (partsOf(question).choices.some((c) => c.feedback)) found.push('choice feedback');
+  const { choices, answers, numbers } = partsOf(question);
+  if (choices.some((c) => c.feedback)) found.push('choice feedback');
+  if ([...answers, ...numbers].some((key) => key.feedback)) found.push('answer feedback');
   if (question.category !== undefined) found.push('category');
   if (question.points !== null) found.push('points');
   if (hasPartialCredit(question)) found.push('partial credit');
+  const { others, least, most } = question.scoring ?? {};
+  if (others !== undefined) found.push('score of other answers');
+  if (least !== undefined) found.push('least score');
+  // What a question is worth is its limit by itself.
+  if (most !== undefined && most !== question.points) found.push('most score');
+  if (question.shuffled) found.push('shuffling');
   return found;
 }
 

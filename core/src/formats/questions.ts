@@ -68,7 +68,11 @@ function gapped({ prompt }: Question): RichText {
 
 function answersOf(question: Question): Answer[] {
   const equal = (text: string): Answer => ({ text, caseSensitive: false, match: 'equal' });
-  if (question.type === 'numeric') return question.numbers.map((n) => equal(String(n.value)));
+  if (question.type === 'numeric')
+    return question.numbers.map((n) => ({
+      ...equal(String(n.value)),
+      ...(n.feedback ? { feedback: n.feedback } : {}),
+    }));
   const { blanks, answers } = partsOf(question);
   const [blank] = blanks;
   if (blank) return [...blank.answers, ...blank.choices.filter((c) => c.correct).map((c) => equal(plain(c.text)))];
@@ -137,29 +141,37 @@ export function asProfiled(question: Question, { questions, questionParts }: Pro
   if (rule?.carry === 'never') return null;
   const lost = (part: QuestionPart) => questionParts[part] !== undefined;
   const whole = rule ? asType(question, rule.as) : question;
-  const parts = mapParts(whole, lost('choice feedback') ? { choices: (list) => list.map(withoutFeedback) } : {});
-  const { category, ...rest } = lost('partial credit') ? withoutPartialCredit(parts) : parts;
+  const parts = mapParts(whole, {
+    ...(lost('choice feedback') ? { choices: (list) => list.map(withoutFeedback) } : {}),
+    ...(lost('answer feedback')
+      ? { answers: (list) => list.map(withoutFeedback), numbers: (list) => list.map(withoutFeedback) }
+      : {}),
+  });
+  const { category, shuffled, ...rest } = lost('partial credit') ? withoutPartialCredit(parts) : parts;
   return {
     ...rest,
     ...(category === undefined || lost('category') ? {} : { category }),
+    ...(shuffled && !lost('shuffling') ? { shuffled } : {}),
     points: lost('points') ? null : rest.points,
     feedback: Object.fromEntries(Object.entries(rest.feedback).filter(([kind]) => !lost(kind as FeedbackKind))),
   };
 }
 
-function withoutFeedback(choice: Choice): Choice {
-  const bare = { ...choice };
+function withoutFeedback<T extends { feedback?: RichText | undefined }>(part: T): T {
+  const bare = { ...part };
   delete bare.feedback;
   return bare;
 }
 
 /** The question without points for parts: right as a whole, or not at all. */
 export function withoutPartialCredit(question: Question): Question {
-  return mapScored(question, (part) => {
+  const bare = mapScored(question, (part) => {
     const copy = { ...part };
     delete copy.score;
     return copy;
   });
+  delete bare.scoring;
+  return bare;
 }
 
 /** A prompt with something in place of each blank's mark. Text that is not HTML is escaped. */

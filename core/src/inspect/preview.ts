@@ -25,6 +25,7 @@ import {
   type Course,
   type Item,
   partsOf,
+  type NumberKey,
   type Question,
 } from '../model/index.ts';
 import { markWords } from './search.ts';
@@ -253,7 +254,13 @@ function choiceLine(c: Choice): string {
 
 function answerLine(a: Answer): string {
   const how = `${a.match === 'equal' ? 'exactly' : 'anywhere in the answer'}${a.caseSensitive ? ', case counts' : ''}`;
-  return `<li>${escapeXml(a.text)} <em>${how}</em></li>`;
+  const reply = a.feedback ? `<div><small>shown when given</small> ${asHtml(a.feedback)}</div>` : '';
+  return `<li>${escapeXml(a.text)} <em>${how}</em>${reply}</li>`;
+}
+
+function rangeWords({ low, high, open }: NumberKey): string {
+  const [from, to] = [open === 'low' || open === 'both' ? 'above' : 'from', open === 'high' || open === 'both'];
+  return `${from} ${low} ${to ? 'and below' : 'to'} ${high}`;
 }
 
 /** What is asked and what is right, type by type. */
@@ -270,7 +277,7 @@ function keyLines(q: Question): string {
     (b, i) => `<li>gap ${i + 1}${list('ul', [...b.answers.map(answerLine), ...b.choices.map(choiceLine)])}</li>`,
   );
   const numbers = parts.numbers.map((n) =>
-    n.low === n.high ? `<li>${n.value} exactly</li>` : `<li>${n.value} <em>from ${n.low} to ${n.high}</em></li>`,
+    n.low === n.high ? `<li>${n.value} exactly</li>` : `<li>${n.value} <em>${rangeWords(n)}</em></li>`,
   );
   const pairs = parts.pairs.map((p) => `<li>${textOf(p.choice)} <strong>with</strong> ${textOf(p.target)}</li>`);
   const areas = parts.areas.map(

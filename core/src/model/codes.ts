@@ -91,6 +91,7 @@ const NOTED = {
   archive: { when: 'the package is a platform’s own archive' },
   'foreign-record': { when: 'a record of such an archive that is not understood' },
   'record-missing': { when: 'a record of a described archive points at what is not there' },
+  'description-part': { when: 'a question has parts that its type has no place for: they are left out' },
   'description-setting': {
     when: 'a value that can not stand for the setting that a description gives it to: not set, told once for each setting',
   },

@@ -25,9 +25,14 @@ export type QuestionRule = z.infer<typeof QuestionRule>;
 export const QuestionPart = z.enum([
   ...FeedbackKind.options,
   'choice feedback',
+  'answer feedback',
   'category',
   'points',
   'partial credit',
+  'score of other answers',
+  'least score',
+  'most score',
+  'shuffling',
 ]);
 export type QuestionPart = z.infer<typeof QuestionPart>;
 

@@ -1,4 +1,14 @@
-import { QUESTION_TYPES, Question, hasPartialCredit, mapParts, partsOf, questionOf, timesPoints } from './index.ts';
+import {
+  QUESTION_TYPES,
+  Question,
+  accepts,
+  hasPartialCredit,
+  limitsOf,
+  mapParts,
+  partsOf,
+  questionOf,
+  timesPoints,
+} from './index.ts';
 
 const text = (words: string) => ({ format: 'plain' as const, text: words });
 const common = { id: 'q', title: 'Q', prompt: text('Which?'), points: 2, feedback: {}, files: [] };
@@ -59,6 +69,20 @@ describe('Questions', () => {
     expect(mapParts(essay, { choices: () => [choice] })).toEqual(essay);
     const one = questionOf('choice', common, { choices: [choice] });
     expect(mapParts(one, { choices: () => [], answers: () => [] })).toEqual(questionOf('choice', common));
+  });
+
+  it('accept the numbers between their ends, and the ends only where they are not open', () => {
+    const key = { value: 5, low: 4, high: 6 };
+    const taken = (open?: 'low' | 'high' | 'both') =>
+      [4, 5, 6].filter((n) => accepts({ ...key, ...(open ? { open } : {}) }, n));
+    expect([taken(), taken('low'), taken('high'), taken('both')]).toEqual([[4, 5, 6], [5, 6], [4, 5], [5]]);
+  });
+
+  it('keep only limits that some answer would go beyond', () => {
+    expect(limitsOf([2, -1], false, { least: 0, most: 2 })).toEqual({ least: 0 });
+    expect(limitsOf([2, 1], false, { least: 0, most: 2 })).toEqual({ most: 2 });
+    expect(limitsOf([2, 1], true, { least: 0, most: 2, others: 0 })).toBeUndefined();
+    expect(limitsOf([2, 1], true, { least: 0, others: -1 })).toEqual({ others: -1, least: 0 });
   });
 
   it('give every point so many times, also those of the blanks', () => {

@@ -40,6 +40,7 @@ export const Answer = z.object({
   caseSensitive: z.boolean(),
   match: z.enum(['equal', 'substring']),
   score,
+  feedback: RichText.optional(),
 });
 export type Answer = z.infer<typeof Answer>;
 
@@ -47,8 +48,18 @@ export type Answer = z.infer<typeof Answer>;
 export const Blank = z.object({ id: z.string(), answers: z.array(Answer), choices: z.array(Choice) });
 export type Blank = z.infer<typeof Blank>;
 
-/** Numbers from `low` to `high`, both included; `value` is the one that is shown as right. */
-export const NumberKey = z.object({ value: z.number(), low: z.number(), high: z.number(), score });
+/** Numbers from `low` to `high`; `value` is the one that is shown as right. */
+export const NumberKey = z.object({
+  value: z.number(),
+  low: z.number(),
+  high: z.number(),
+  /** Ends that are not accepted themselves; absent where both are. */
+  open: z.enum(['low', 'high', 'both']).optional(),
+  /** How the source says the ends: so much to either side, or so many per cent of the value. Absent for plain ends. */
+  tolerance: z.enum(['absolute', 'relative']).optional(),
+  score,
+  feedback: RichText.optional(),
+});
 export type NumberKey = z.infer<typeof NumberKey>;
 
 export const MatchTarget = z.object({ id: z.string(), text: RichText });
@@ -72,6 +83,21 @@ export type Area = z.infer<typeof Area>;
 export const FEEDBACK_KINDS = ['general', 'correct', 'incorrect', 'hint', 'solution'] as const;
 export const FeedbackKind = z.enum(FEEDBACK_KINDS);
 export type FeedbackKind = z.infer<typeof FeedbackKind>;
+
+/** What the points of parts come to. */
+export const Scoring = z.object({
+  /** Points of an answer that no part names; none where absent. */
+  others: z.number().optional(),
+  /** The least that the parts together give, where they would give less. */
+  least: z.number().optional(),
+  /** The most that the parts together give, where they would give more. */
+  most: z.number().optional(),
+});
+export type Scoring = z.infer<typeof Scoring>;
+
+/** Where the source's own words of a question stand: characters of the decoded text of a file of the package. */
+export const SourceText = z.object({ path: z.string(), start: z.number().int(), end: z.number().int() });
+export type SourceText = z.infer<typeof SourceText>;
 
 /** What hotspots lie on: package path, and its size in pixels if the package says it. */
 export const HotspotImage = z.object({
@@ -109,6 +135,12 @@ const common = {
   points: z.number().nullable(),
   feedback: z.partialRecord(FeedbackKind, RichText),
   category: z.string().optional(),
+  /** Of questions whose parts give points. */
+  scoring: Scoring.optional(),
+  /** The choices are shown in another order each time. */
+  shuffled: z.literal(true).optional(),
+  /** What was read, as it stands in the package. */
+  xml: SourceText.optional(),
   /** Package paths of files that the prompt or a choice shows. */
   files: z.array(z.string()),
 };
@@ -178,9 +210,8 @@ export const Question: z.ZodType<Question> = z.preprocess(asNow, z.discriminated
 /** A question of a type that is known only when it is read: the parts that the type has are taken, the others are not. */
 export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Partial<QuestionParts> = {}): Question {
   const own = Object.fromEntries(PARTS_OF[type].map((part) => [part, parts[part] ?? NO_PARTS[part]]));
-  const { id, title, prompt, points, feedback, category, files } = shared;
-  // Every type gets the parts that its schema names.
-  return {
+  const { id, title, prompt, points, feedback, category, scoring, shuffled, xml, files } = shared;
+  const whole = {
     id,
     title,
     type,
@@ -189,8 +220,12 @@ export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Pa
     ...own,
     feedback,
     ...(category === undefined ? {} : { category }),
+    ...(shuffled && 'choices' in own ? { shuffled } : {}),
+    ...(xml ? { xml } : {}),
     files,
+    // Every type gets the parts that its schema names.
   } as Question;
+  return scoring && hasPartialCredit(whole) ? { ...whole, scoring } : whole;
 }
 
 /** All parts of a question, those that its type does not have empty. */
@@ -251,7 +286,7 @@ export function mapScored(q: Question, change: <T extends { score?: number | und
 
 /**
  * Puts each text of a question through `change`, under a name that tells where in it it stands: `prompt`, `choice a`,
- * `reply to a`, `match b`, or the kind of feedback.
+ * `reply to a`, `reply to answer 1`, `match b`, or the kind of feedback.
  */
 export function mapQuestionTexts(q: Question, change: (part: string, text: RichText) => RichText): Question {
   const choice = (c: Choice): Choice => ({
@@ -260,8 +295,12 @@ export function mapQuestionTexts(q: Question, change: (part: string, text: RichT
     ...(c.feedback ? { feedback: change(`reply to ${c.id}`, c.feedback) } : {}),
   });
   const prompt = change('prompt', q.prompt);
+  const replied = <T extends { feedback?: RichText | undefined }>(list: readonly T[]): T[] =>
+    list.map((key, i) => (key.feedback ? { ...key, feedback: change(`reply to answer ${i + 1}`, key.feedback) } : key));
   const parts = mapParts(q, {
     choices: (list) => list.map(choice),
+    answers: replied,
+    numbers: replied,
     blanks: (list) => list.map((b) => ({ ...b, choices: b.choices.map(choice) })),
     targets: (list) => list.map((t) => ({ ...t, text: change(`match ${t.id}`, t.text) })),
   });
@@ -276,6 +315,41 @@ export function mapQuestionTexts(q: Question, change: (part: string, text: RichT
 /** The question, every point of it given so many times. */
 export function timesPoints(q: Question, times: number): Question {
   const more = mapScored(q, (part) => (part.score === undefined ? part : { ...part, score: part.score * times }));
-  // What nobody says anything of is right or not, which is worth one.
-  return { ...more, points: (q.points ?? 1) * times };
+  const scoring = Object.entries(q.scoring ?? {}).map(([what, points = 0]) => [what, points * times]);
+  return {
+    ...more,
+    // What nobody says anything of is right or not, which is worth one.
+    points: (q.points ?? 1) * times,
+    ...(q.scoring ? { scoring: Object.fromEntries(scoring) as Scoring } : {}),
+  };
+}
+
+/** Which ends are open, as a number key says it. */
+export function openEnds({ low, high }: { low: boolean; high: boolean }): Pick<NumberKey, 'open'> {
+  return low || high ? { open: low && high ? 'both' : low ? 'low' : 'high' } : {};
+}
+
+/** Whether a number is what the key accepts. */
+export function accepts({ low, high, open }: NumberKey, number: number): boolean {
+  const above = open === 'low' || open === 'both' ? number > low : number >= low;
+  return above && (open === 'high' || open === 'both' ? number < high : number <= high);
+}
+
+/** Limits of what points of parts come to, as far as some answer would go beyond them. */
+export function limitsOf(
+  scores: readonly number[],
+  single: boolean,
+  { others, least, most }: { [L in keyof Scoring]?: number | undefined },
+): Scoring | undefined {
+  const all = others === undefined || others === 0 ? scores : [...scores, others];
+  const reach = (side: 1 | -1) => {
+    const towards = all.map((score) => Math.max(0, score * side));
+    return side * (single ? Math.max(0, ...towards) : towards.reduce((sum, score) => sum + score, 0));
+  };
+  const scoring = {
+    ...(others === undefined || others === 0 ? {} : { others }),
+    ...(least !== undefined && reach(-1) < least ? { least } : {}),
+    ...(most !== undefined && reach(1) > most ? { most } : {}),
+  };
+  return Object.keys(scoring).length === 0 ? undefined : scoring;
 }

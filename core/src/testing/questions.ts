@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { fold } from '../markup/index.ts';
-import { blankMark, type Question, type RichText } from '../model/index.ts';
+import { blankMark, limitsOf, type NumberKey, type Question, type RichText } from '../model/index.ts';
 
 /** Generated texts and questions. */
 
@@ -49,6 +49,25 @@ const asked: fc.Arbitrary<RichText> = fc.oneof(
   },
 );
 
+interface MadeNumber {
+  value: number;
+  by: number;
+  open: NumberKey['open'] | undefined;
+  tolerance: NumberKey['tolerance'] | undefined;
+}
+
+function numberKey({ value, by, open, tolerance }: MadeNumber): NumberKey {
+  const width = tolerance === 'relative' ? (Math.abs(value) * by) / 100 : by;
+  const isRange = width > 0;
+  return {
+    value,
+    low: value - width,
+    high: value + width,
+    ...(isRange && open ? { open } : {}),
+    ...(isRange && tolerance ? { tolerance } : {}),
+  };
+}
+
 const question = (id: string): fc.Arbitrary<Question> => {
   const common = {
     id: fc.constant(id),
@@ -73,10 +92,16 @@ const question = (id: string): fc.Arbitrary<Question> => {
       ),
     );
   const answers = (match: 'equal' | 'substring') =>
-    fc.array(fc.record({ text: words, caseSensitive: fc.boolean(), match: fc.constant(match) }), {
+    fc.uniqueArray(fc.record({ text: words, caseSensitive: fc.boolean(), match: fc.constant(match) }), {
       minLength: 1,
       maxLength: 3,
+      selector: (answer) => answer.text,
     });
+  /** Now and then something is said to one of them. */
+  const replied = <T extends object>(list: fc.Arbitrary<T[]>): fc.Arbitrary<(T & { feedback?: RichText })[]> =>
+    fc
+      .tuple(list, fc.option(rich, { freq: 2 }))
+      .map(([keys, feedback]) => keys.map((key, n) => (n === 0 && feedback ? { ...key, feedback } : key)));
   const type = <T extends Question['type']>(t: T) => fc.constant(t);
   const plainChoices = (min: number, max: number) =>
     fc
@@ -97,21 +122,34 @@ const question = (id: string): fc.Arbitrary<Question> => {
       choices: choices(2, 5, 'some'),
       feedback: feedback(all),
     })
-    .map((q) => ({
-      ...q,
-      points: 11,
-      choices: q.choices.map((c, n) => ({ ...c, score: c.correct ? 1 + (n % 3) : -1 })),
-    }));
+    .chain((q) => {
+      const choices = q.choices.map((c, n) => ({ ...c, score: c.correct ? 1 + (n % 3) : -1 }));
+      const limit = (value: number) => fc.option(fc.constant(value), { nil: undefined });
+      return fc
+        .record({ others: limit(-2), least: limit(0), most: limit(1) })
+        .map((limits) =>
+          limitsOf(
+            choices.map((c) => c.score),
+            false,
+            limits,
+          ),
+        )
+        .map((scoring) => ({ ...q, points: 11, choices, ...(scoring ? { scoring } : {}) }));
+    });
   const numeric = fc.record({ ...common, type: type('numeric'), feedback: feedback(all) }).chain((q) =>
-    fc
-      .array(fc.record({ value: fc.integer({ min: -999, max: 999 }), by: fc.constantFrom(0, 0.5, 2) }), {
-        minLength: 1,
-        maxLength: 2,
-      })
-      .map((keys) => ({
-        ...q,
-        numbers: keys.map(({ value, by }) => ({ value, low: value - by, high: value + by })),
-      })),
+    replied(
+      fc
+        .uniqueArray(
+          fc.record({
+            value: fc.integer({ min: -999, max: 999 }),
+            by: fc.constantFrom(0, 0.5, 2),
+            open: fc.constantFrom(undefined, 'low' as const, 'high' as const, 'both' as const),
+            tolerance: fc.constantFrom(undefined, 'absolute' as const, 'relative' as const),
+          }),
+          { minLength: 1, maxLength: 2, selector: (key) => key.value },
+        )
+        .map((keys) => keys.map(numberKey)),
+    ).map((numbers) => ({ ...q, numbers })),
   );
   const ordering = fc
     .record({ ...common, type: type('ordering'), choices: plainChoices(2, 5), feedback: feedback(all) })
@@ -240,13 +278,13 @@ const question = (id: string): fc.Arbitrary<Question> => {
       fc.record({
         ...common,
         type: type('short answer'),
-        answers: answers('equal'),
+        answers: replied(answers('equal')),
         feedback: feedback(all),
       }),
       fc.record({
         ...common,
         type: type('pattern'),
-        answers: answers('substring'),
+        answers: replied(answers('substring')),
         feedback: feedback(all),
       }),
       fc.record({
@@ -265,7 +303,13 @@ const question = (id: string): fc.Arbitrary<Question> => {
       hotspot,
       upload,
     )
-    .chain((q) => fc.option(words).map((category) => (category === null ? q : { ...q, category })));
+    .chain((q) =>
+      fc.tuple(fc.option(words), fc.boolean()).map(([category, shuffled]) => ({
+        ...q,
+        ...(category === null ? {} : { category }),
+        ...(shuffled && 'choices' in q ? { shuffled: true as const } : {}),
+      })),
+    );
 };
 
 export const questions = (id: string) =>

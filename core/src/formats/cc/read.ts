@@ -195,11 +195,12 @@ class CartridgeReader {
         const resolve = (reference: string) => this.resolveToken(place, reference);
         if (role === 'bank') {
           this.bankOf.set(assessment?.attrs['ident'] ?? '', resource.id);
-          const questions = readQuestions(definition, resolve);
+          const questions = readQuestions(definition, place, resolve);
           return { kind: role, ...common(title || `Question bank ${++this.banks}`, {}), questions };
         }
         const { questions, settings, banks } = readAssessment(
           assessment ?? definition,
+          place,
           title || resource.id,
           resolve,
           (section) => this.freeId(`${resource.id}-${section}`),

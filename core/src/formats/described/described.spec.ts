@@ -69,6 +69,15 @@ describe('A described archive', () => {
     );
   });
 
+  it('says which parts of a question its type has no place for', async () => {
+    const text = EXAMPLE_DESCRIPTIONS.find((e) => e.name === 'dunlin')?.text ?? '';
+    const wrong = readDescription(text.replace('numeric', 'essay')).description;
+    if (!wrong) throw new Error('the description can not be read');
+    const { notes } = await readBy(wrong, await zipOf(FOLIO));
+    expect(notes.map((n) => n.code)).toContain('description-part');
+    expect(notes.find((n) => n.code === 'description-part')?.message).toContain('which has no numbers');
+  });
+
   it('of a platform without a reader is read from XML: chapters in chapters, texts looked up, links between them', async () => {
     const { course, notes, pkg } = await readBy(DUNLIN, await zipOf(FOLIO));
     expect(notes).toEqual([]);

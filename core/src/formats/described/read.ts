@@ -415,7 +415,18 @@ class Reading {
       ...(rule.category ? { category: text(rule.category, 'category') } : {}),
       files: [...named],
     };
-    return questionOf(type, common, parts);
+    const question = questionOf(type, common, parts);
+    const unfit = Object.entries(parts).filter(([part, list]) => list.length > 0 && !(part in question));
+    if (unfit.length > 0) {
+      this.notes.push(
+        remark(
+          'description-part',
+          `The question “${common.title || common.id}” is of the type ${type}, which has no ${unfit.map(([part]) => part).join(', ')}: they are left out.`,
+          'Look whether the description names the type rightly.',
+        ),
+      );
+    }
+    return question;
   }
 
   private async each<T>(

@@ -120,7 +120,15 @@ export function pageProfile(
   kinds: KindTable<PageWriter, void> = PAGE_KINDS,
   settings: SettingTable = PAGE_SETTINGS,
 ): Profile {
-  return profileOf({ id, label, kinds, settings, questions: PAGE_QUESTIONS, questionParts: {}, limits: {} });
+  return profileOf({
+    id,
+    label,
+    kinds,
+    settings,
+    questions: PAGE_QUESTIONS,
+    questionParts: { shuffling: 'choices stand in the order in which they were written' },
+    limits: {},
+  });
 }
 
 export const IMSCP_PROFILE = pageProfile('cp', 'Content Packaging 1.2');

@@ -138,6 +138,8 @@ export const OXLEA_PARCEL_PROFILE = profileOf({
     incorrect: never,
     hint: never,
     'choice feedback': never,
+    'answer feedback': never,
+    shuffling: never,
     category: never,
     'partial credit': never,
   },

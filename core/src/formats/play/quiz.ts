@@ -19,12 +19,24 @@ export interface Part {
   name: string;
   rule: 'values' | 'words' | 'number' | 'none';
   /** Accepted values with what each gives, in points; with `all`, they have to be exactly those chosen. */
-  accept: { value: string; score: number; caseSensitive?: boolean; within?: boolean; low?: number; high?: number }[];
+  accept: {
+    value: string;
+    score: number;
+    caseSensitive?: boolean;
+    within?: boolean;
+    low?: number;
+    high?: number;
+    open?: 'low' | 'high' | 'both';
+  }[];
   all: boolean;
 }
 
 export interface Judged {
   points: number;
+  /** What the points of parts come to. */
+  others: number;
+  least: number | null;
+  most: number | null;
   /** Right as a whole or not at all: every part has to be right. */
   whole: boolean;
   parts: Part[];
@@ -68,8 +80,9 @@ function renderQuestion(q: Question, index: number): Rendered {
   );
   // Each type is rendered by what takes its type.
   const render = CONTROLS[q.type] as Render<Question>;
+  const { others = 0, least = null, most = null } = q.scoring ?? {};
   const { html, parts, whole = true } = render(q, name, points);
-  return { html, judged: { points, whole, parts, feedback, replies } };
+  return { html, judged: { points, others, least, most, whole, parts, feedback, replies } };
 }
 
 interface Controls {
@@ -206,6 +219,7 @@ const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
           score: n.score ?? points,
           low: n.low,
           high: n.high,
+          ...(n.open ? { open: n.open } : {}),
         })),
         all: false,
       },

@@ -25,11 +25,13 @@ export function play(connect: Connect): void {
       .filter((v) => v !== '');
 
   /** What a part gives, and whether it is right. */
-  const judgePart = (part: Part, values: readonly string[]): { score: number; right: boolean } => {
+  const judgePart = (part: Part, values: readonly string[], others: number): { score: number; right: boolean } => {
     const fits = (accept: Part['accept'][number], value: string): boolean => {
       if (part.rule === 'number') {
         const n = Number(value.replace(',', '.'));
-        return value !== '' && n >= (accept.low ?? 0) && n <= (accept.high ?? 0);
+        const { low = 0, high = 0, open } = accept;
+        const above = open === 'low' || open === 'both' ? n > low : n >= low;
+        return value !== '' && above && (open === 'high' || open === 'both' ? n < high : n <= high);
       }
       if (part.rule === 'values') return accept.value === value;
       const [a, b] = accept.caseSensitive ? [accept.value, value] : [accept.value.toLowerCase(), value.toLowerCase()];
@@ -40,7 +42,8 @@ export function play(connect: Connect): void {
       return { score: right ? (part.accept[0]?.score ?? 0) : 0, right };
     }
     const hits = values.flatMap((v) => part.accept.filter((a) => fits(a, v)).slice(0, 1));
-    return { score: hits.reduce((sum, a) => sum + a.score, 0), right: hits.length > 0 };
+    const given = hits.reduce((sum, a) => sum + a.score, 0);
+    return { score: given + others * (values.length - hits.length), right: hits.length > 0 };
   };
 
   const judge = (form: HTMLFormElement, key: readonly Judged[]): void => {
@@ -49,9 +52,10 @@ export function play(connect: Connect): void {
     key.forEach((question, i) => {
       const parts = question.parts.filter((p) => p.rule !== 'none');
       const given = question.parts.flatMap((p) => chosen(form, p.name));
-      const results = parts.map((p) => judgePart(p, chosen(form, p.name)));
+      const results = parts.map((p) => judgePart(p, chosen(form, p.name), question.others));
       const all = parts.length > 0 && results.every((r) => r.right);
-      const sum = results.reduce((n, r) => n + r.score, 0);
+      const parted = results.reduce((n, r) => n + r.score, 0);
+      const sum = Math.min(question.most ?? parted, Math.max(question.least ?? parted, parted));
       const score = Math.max(0, Math.min(question.points, question.whole ? (all ? question.points : 0) : sum));
       if (parts.length > 0) {
         raw += score;

@@ -99,27 +99,40 @@ const QUESTIONS: QuestionTable = {
   },
 };
 
-function profile(id: string, label: string, questions: Partial<Record<QuestionType, QuestionRule>> = {}): Profile {
+function profile(
+  id: string,
+  label: string,
+  questions: Partial<Record<QuestionType, QuestionRule>> = {},
+  questionParts: Profile['questionParts'] = {},
+): Profile {
   return profileOf({
     id,
     label,
     kinds: QTI_KINDS,
     settings: SETTINGS,
     questions: { ...QUESTIONS, ...questions },
-    questionParts: {},
+    questionParts,
     limits: {},
   });
 }
 
-export const QTI12_PROFILE = profile('qti12', 'QTI 1.2', {
-  associate: { carry: 'as', as: 'matching', reason: 'QTI 1.2 has no pairs among one set: they become a matching' },
-  'gap match': {
-    carry: 'as',
-    as: 'matching',
-    reason: 'QTI 1.2 has no gaps to drop words into: they become a matching',
+export const QTI12_PROFILE = profile(
+  'qti12',
+  'QTI 1.2',
+  {
+    associate: { carry: 'as', as: 'matching', reason: 'QTI 1.2 has no pairs among one set: they become a matching' },
+    'gap match': {
+      carry: 'as',
+      as: 'matching',
+      reason: 'QTI 1.2 has no gaps to drop words into: they become a matching',
+    },
+    upload: { carry: 'as', as: 'essay', reason: 'QTI 1.2 has no upload: it becomes an essay' },
   },
-  upload: { carry: 'as', as: 'essay', reason: 'QTI 1.2 has no upload: it becomes an essay' },
-});
+  {
+    'score of other answers': 'QTI 1.2 has no points for answers that it does not name',
+    'most score': 'QTI 1.2 knows no limit of a score but what the question is worth',
+  },
+);
 export const QTI21_PROFILE = profile('qti21', 'QTI 2.1');
 export const QTI22_PROFILE = profile('qti22', 'QTI 2.2');
 export const QTI30_PROFILE = profile('qti30', 'QTI 3.0');

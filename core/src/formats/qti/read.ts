@@ -17,7 +17,8 @@ import { ManifestReader, readManifest, type Resource } from '../imscp/manifest.t
 import { metadataOf } from '../qti12/material.ts';
 import { readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
 import { attributeOf, kid, kids, nameOf } from '../qti2/names.ts';
-import { innerHtml, readItem } from '../qti2/read.ts';
+import { innerHtml } from '../qti2/html.ts';
+import { readItem } from '../qti2/read.ts';
 import { rebased, rebasedQuestion, resolveReference } from '../references.ts';
 
 /** The version of QTI that the resources of a manifest are of, or `null` if none is. */
@@ -115,7 +116,7 @@ class QtiPackageReader {
     const parsed = await this.parse(resource);
     if (!parsed) return;
     const { root, text, place } = parsed;
-    const question = readItem(root, text, this.resolver(place));
+    const question = readItem(root, place, this.resolver(place));
     this.questions.set(place, { question: await this.withStimuli(question, root, place), used: false });
   }
 
@@ -189,20 +190,25 @@ class QtiPackageReader {
       const ident = element.attrs['ident'] ?? resource.id;
       if (element.name === 'assessment') {
         const title = fold(element.attrs['title'] ?? '') || baseName(place);
-        const { questions, settings, banks } = readAssessment(element, title, resolve, (section) =>
+        const { questions, settings, banks } = readAssessment(element, place, title, resolve, (section) =>
           this.freeId(`${ident}-${section}`, ident),
         );
         this.items.push({ kind: 'quiz', id: ident, title, definitionPath: place, settings, questions });
         this.items.push(...banks);
       } else if (element.name === 'objectbank') {
         const title = metadataOf(element)['qmd_title'] ?? element.attrs['title'] ?? '';
-        this.bank(ident, fold(title) || baseName(place).replace(/\.xml$/i, ''), place, readQuestions(element, resolve));
+        this.bank(
+          ident,
+          fold(title) || baseName(place).replace(/\.xml$/i, ''),
+          place,
+          readQuestions(element, place, resolve),
+        );
       }
     }
     const outside = elements(root).filter((e) => e.name === 'item' || e.name === 'section');
     if (outside.length === 0) return;
     const holder: XmlElement = { ...root, children: outside };
-    this.bank(resource.id, baseName(place).replace(/\.xml$/i, ''), place, readQuestions(holder, resolve));
+    this.bank(resource.id, baseName(place).replace(/\.xml$/i, ''), place, readQuestions(holder, place, resolve));
   }
 
   /** QTI 2 and 3: a test is a quiz, a section that stands for itself is a bank. */

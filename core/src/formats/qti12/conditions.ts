@@ -88,6 +88,23 @@ export function choiceFeedback(
   return found;
 }
 
+/** What is said to an answer that passes exactly these tests, and gives nothing by that. */
+export function replyTo(
+  tests: readonly Test[],
+  conditions: readonly Condition[],
+  feedbacks: ReadonlyMap<string, Feedback>,
+): { feedback?: RichText } {
+  const same = (condition: Condition) =>
+    condition.score === 0 && !condition.always && sameTests(condition.tests, tests) && condition.shows.length > 0;
+  const shown = feedbacks.get(conditions.find(same)?.shows[0] ?? '');
+  return shown ? { feedback: shown.text } : {};
+}
+
+function sameTests(some: readonly Test[], others: readonly Test[]): boolean {
+  const key = (test: Test) => JSON.stringify([test.op, test.respident, test.text, test.caseSensitive]);
+  return some.length === others.length && some.every((test, i) => others[i] && key(test) === key(others[i]));
+}
+
 /** General feedback is shown before the key is judged, feedback for wrong answers after it. */
 export function overallFeedback(
   conditions: readonly Condition[],

@@ -1,6 +1,10 @@
 import { child, descendants, elements, fold, plainText, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   QUESTION_TYPES,
+  hasPartialCredit,
+  limitsOf,
+  openEnds,
+  partsOf,
   questionOf,
   type Answer,
   type Area,
@@ -11,9 +15,18 @@ import {
   type Question,
   type QuestionParts,
   type QuestionType,
+  type Scoring,
   type RichText,
 } from '../../model/index.ts';
-import { choiceFeedback, overallFeedback, readCondition, readFeedbacks, type Condition } from './conditions.ts';
+import {
+  choiceFeedback,
+  overallFeedback,
+  readCondition,
+  readFeedbacks,
+  replyTo,
+  type Condition,
+  type Feedback,
+} from './conditions.ts';
 import { RESPONSES, identOf, materialOf, referencesIn, metadataOf, type Resolve } from './material.ts';
 
 /** One question of QTI 1.2.1 (ASI), whatever its type. */
@@ -39,6 +52,7 @@ interface Source {
   top: number;
   points: number | null;
   perChoice: ReadonlyMap<string, RichText>;
+  feedbacks: ReadonlyMap<string, Feedback>;
   resolve: Resolve;
 }
 
@@ -63,6 +77,7 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
     top: top.score,
     points,
     perChoice: choiceFeedback(conditions, feedbacks),
+    feedbacks,
     resolve,
   };
   const type = profile ?? QUESTION_TYPES.find((t) => t === meta['qmd_itemtype']) ?? typeOf(source);
@@ -84,7 +99,33 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
     ...(category === undefined ? {} : { category }),
     files: [...new Set(texts.flatMap((t) => referencesIn(t.text)).flatMap((r) => resolve(r) ?? []))],
   };
-  return questionOf(type, common, parts);
+  const question = questionOf(type, { ...common, ...(shuffles(responses) ? { shuffled: true } : {}) }, parts);
+  const scoring = scoringOf(question, item, conditions);
+  return scoring ? { ...question, scoring } : question;
+}
+
+function shuffles(responses: readonly XmlElement[]): boolean {
+  return responses.some((r) =>
+    descendants(r).some((e) => e.name === 'render_choice' && e.attrs['shuffle']?.toLowerCase() === 'yes'),
+  );
+}
+
+/** What the points of parts come to: the outcome's own limits (QTI 1.2.1, `decvar`), as far as an answer reaches them. */
+function scoringOf(question: Question, item: XmlElement, conditions: readonly Condition[]): Scoring | undefined {
+  if (!hasPartialCredit(question)) return undefined;
+  const [declared] = elements(child(item, 'resprocessing', 'outcomes'), 'decvar');
+  const limit = (name: string) => {
+    const value = declared?.attrs[name];
+    return value === undefined || value.trim() === '' || !Number.isFinite(Number(value)) ? undefined : Number(value);
+  };
+  const { choices, pairs, areas, blanks } = partsOf(question);
+  const scores = [...choices, ...pairs, ...areas, ...blanks.flatMap((b) => [...b.answers, ...b.choices])];
+  const single = !conditions.some((c) => c.adds);
+  return limitsOf(
+    scores.flatMap((part) => part.score ?? []),
+    single,
+    { least: limit('minvalue'), most: limit('maxvalue') },
+  );
 }
 
 /** The highest score, and whether it is a hundred that nothing declares: then it is per cent. */
@@ -202,6 +243,7 @@ function answersFor(source: Source, respident?: string): Answer[] {
         caseSensitive: t.caseSensitive,
         match: t.op === 'varequal' ? 'equal' : 'substring',
         ...(condition.tests.length === 1 || !condition.all ? share(source, condition.score) : {}),
+        ...(respident === undefined ? replyTo([t], source.conditions, source.feedbacks) : {}),
       })),
   );
 }
@@ -234,13 +276,19 @@ function readNumbers(source: Source): Parts {
   const numbers = scored(source).flatMap((condition): NumberKey[] => {
     let low = -Infinity;
     let high = Infinity;
+    const open = { low: false, high: false };
     let value: number | null = null;
     for (const test of condition.tests) {
       const n = Number(test.text.replace(',', '.'));
       if (!Number.isFinite(n)) continue;
       if (test.op === 'varequal') value = n;
-      else if (test.op.startsWith('vargt')) low = Math.max(low, n);
-      else if (test.op.startsWith('varlt')) high = Math.min(high, n);
+      else if (test.op.startsWith('vargt') && n > low) {
+        low = n;
+        open.low = test.op === 'vargt';
+      } else if (test.op.startsWith('varlt') && n < high) {
+        high = n;
+        open.high = test.op === 'varlt';
+      }
     }
     if (value === null && (low === -Infinity || high === Infinity)) return [];
     const middle = value ?? (low + high) / 2;
@@ -249,7 +297,9 @@ function readNumbers(source: Source): Parts {
         value: middle,
         low: low === -Infinity ? middle : low,
         high: high === Infinity ? middle : high,
+        ...openEnds(open),
         ...share(source, condition.score),
+        ...replyTo(condition.tests, source.conditions, source.feedbacks),
       },
     ];
   });

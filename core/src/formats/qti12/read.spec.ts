@@ -5,7 +5,7 @@ import { readQuestions } from './read.ts';
 /** Items of QTI 1.2.1 beyond the cartridge profile, as other programs write them. */
 function read(presentation: string, processing: string, meta = '') {
   const text = `<questestinterop><item ident="q" title="T">${meta}<presentation><flow>${presentation}</flow></presentation><resprocessing>${processing}</resprocessing></item></questestinterop>`;
-  const [question] = readQuestions(parseXml(text, 'q.xml'), (reference) => `qti/${reference}`);
+  const [question] = readQuestions(parseXml(text, 'q.xml'), 'q.xml', (reference) => `qti/${reference}`);
   if (!question) throw new Error('no question');
   return withParts(question);
 }
@@ -70,6 +70,33 @@ describe('Reading items of QTI 1.2 beyond the cartridge profile', () => {
     expect(read(response, top(1) + when(equal('7'), 1)).numbers).toEqual([{ value: 7, low: 7, high: 7 }]);
     const range = '<and><vargte respident="R">6.5</vargte><varlte respident="R">7.5</varlte></and>';
     expect(read(response, top(1) + when(range, 1)).numbers).toEqual([{ value: 7, low: 6.5, high: 7.5 }]);
+  });
+
+  it('reads open ends of a range, what is said to one answer, and where the words of the question stand', () => {
+    const number = `${say('How many?')}<response_num ident="R" rcardinality="Single"><render_fib fibtype="Decimal"/></response_num>`;
+    const open = '<and><vargt respident="R">6</vargt><varlte respident="R">8</varlte></and>';
+    expect(read(number, top(1) + when(open, 1)).numbers).toEqual([{ value: 7, low: 6, high: 8, open: 'low' }]);
+    const text = `${say('What wood?')}<response_str ident="R" rcardinality="Single"><render_fib fibtype="String"/></response_str>`;
+    const told = `<respcondition continue="Yes"><conditionvar>${equal('oak')}</conditionvar><displayfeedback feedbacktype="Response" linkrefid="f"/></respcondition>`;
+    const reply = `<itemfeedback ident="f"><flow_mat>${say('Hard to split')}</flow_mat></itemfeedback>`;
+    const q = read(
+      text,
+      `${top(1)}${told}${when(equal('oak'), 1)}${when(equal('elm'), 1)}</resprocessing>${reply}<resprocessing>`,
+    );
+    expect(q.answers.map((a) => [a.text, a.feedback?.text])).toEqual([
+      ['oak', 'Hard to split'],
+      ['elm', undefined],
+    ]);
+    expect(q.xml?.path).toBe('q.xml');
+    expect(q.xml?.start).toBe('<questestinterop>'.length);
+  });
+
+  it('takes the least that points come to where an answer would come below it, and that choices are shuffled', () => {
+    const choices = `${say('Which?')}<response_lid ident="R" rcardinality="Multiple"><render_choice shuffle="Yes">${label('A')}${label('B')}</render_choice></response_lid>`;
+    const taken = read(choices, top(2) + when(equal('A'), 2, 'Add') + when(equal('B'), -1, 'Add'));
+    expect([taken.scoring, taken.shuffled]).toEqual([{ least: 0 }, true]);
+    const never = read(choices, top(3) + when(equal('A'), 2, 'Add') + when(equal('B'), 1, 'Add'));
+    expect(never.scoring).toBeUndefined();
   });
 
   it('reads a text with several gaps', () => {

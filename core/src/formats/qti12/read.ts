@@ -6,12 +6,12 @@ import { readQuestion } from './question.ts';
 
 /**
  * Questions of QTI 1.2.1 (ASI): in the cartridge profile (IMS Common Cartridge, QTI profile, chapters 3 and 4) and wider.
- * `resolve` turns a reference in a text into a package path, or `null`.
+ * `path` is the package path of the file; `resolve` turns a reference in a text into a package path, or `null`.
  */
-export function readQuestions(root: XmlElement, resolve: Resolve): Question[] {
+export function readQuestions(root: XmlElement, path: string, resolve: Resolve): Question[] {
   return descendants(root)
     .filter((e) => e.name === 'item')
-    .map((item) => readQuestion(item, resolve));
+    .map((item) => ({ ...readQuestion(item, resolve), xml: { path, start: item.start, end: item.end } }));
 }
 
 /** A quiz, and the banks that it draws from in its own file. */
@@ -27,6 +27,7 @@ export interface Assessment {
  */
 export function readAssessment(
   assessment: XmlElement,
+  path: string,
   title: string,
   resolve: Resolve,
   bankId: (section: string) => string,
@@ -44,7 +45,7 @@ export function readAssessment(
       while (banks.some((b) => b.id === id)) id += '_';
       const name = fold(part.attrs['title'] ?? '') || `Questions of ${title}`;
       // It has no file of its own, so its texts name files as seen from the top.
-      const drawn = readQuestions(part, resolve).map((q) => rebasedQuestion(q, resolve, null));
+      const drawn = readQuestions(part, path, resolve).map((q) => rebasedQuestion(q, resolve, null));
       banks.push({ kind: 'bank', id, title: name, definitionPath: null, settings: {}, questions: drawn });
       draws.push([id, String(number)]);
       return [];
@@ -52,7 +53,7 @@ export function readAssessment(
   });
   // Most draw from nothing of their own, and are read as they are.
   const draw = descendants(assessment).some((e) => e.name === 'section' && drawnOf(e) !== null);
-  const questions = readQuestions(draw ? without(assessment) : assessment, resolve);
+  const questions = readQuestions(draw ? without(assessment) : assessment, path, resolve);
   if (draws.length > 0) settings.draws = { ...settings.draws, ...Object.fromEntries(draws) };
   return { questions, settings, banks };
 }

@@ -1,4 +1,14 @@
-import type { Answer, Area, Choice, ItemOf, Question, QuestionOf, QuestionType, RichText } from '../../model/index.ts';
+import type {
+  Answer,
+  Area,
+  Choice,
+  ItemOf,
+  NumberKey,
+  Question,
+  QuestionOf,
+  QuestionType,
+  RichText,
+} from '../../model/index.ts';
 import { drawsOf, partsOf, splitAtBlanks } from '../../model/index.ts';
 import { escapeXml, xml } from '../../markup/index.ts';
 import { asType, withoutPartialCredit } from '../questions.ts';
@@ -139,8 +149,14 @@ function writeQuestion(question: Question, dialect: Dialect): string[] {
 
 const label = (c: { id: string; text: RichText }) => xml('response_label', { ident: c.id }, material(c.text));
 
-function lid(ident: string, cardinality: string, labels: readonly string[], before = ''): string {
-  return xml('response_lid', { ident, rcardinality: cardinality }, before, xml('render_choice', {}, ...labels));
+function lid(
+  ident: string,
+  cardinality: string,
+  labels: readonly string[],
+  { before = '', shuffled }: { before?: string; shuffled?: true | undefined } = {},
+): string {
+  const choices = xml('render_choice', { shuffle: shuffled ? 'Yes' : undefined }, ...labels);
+  return xml('response_lid', { ident, rcardinality: cardinality }, before, choices);
 }
 
 const fib = (ident: string, more: Record<string, string> = {}) =>
@@ -150,13 +166,18 @@ function presentation(q: Question): string[] {
   switch (q.type) {
     case 'choice':
     case 'true/false':
-      return [material(q.prompt), lid('response', 'Single', q.choices.map(label))];
+      return [material(q.prompt), lid('response', 'Single', q.choices.map(label), q)];
     case 'multiple response':
-      return [material(q.prompt), lid('response', 'Multiple', q.choices.map(label))];
+      return [material(q.prompt), lid('response', 'Multiple', q.choices.map(label), q)];
     case 'ordering':
-      return [material(q.prompt), lid('response', 'Ordered', q.choices.map(label))];
+      return [material(q.prompt), lid('response', 'Ordered', q.choices.map(label), q)];
     case 'matching':
-      return [material(q.prompt), ...q.choices.map((c) => lid(c.id, 'Single', q.targets.map(label), material(c.text)))];
+      return [
+        material(q.prompt),
+        ...q.choices.map((c) =>
+          lid(c.id, 'Single', q.targets.map(label), { before: material(c.text), shuffled: q.shuffled }),
+        ),
+      ];
     case 'cloze':
       return splitAtBlanks(q.prompt.text).map((part) => {
         if ('text' in part) return material({ ...q.prompt, text: part.text });
@@ -270,15 +291,7 @@ function scorings(q: Question): Scoring[] {
       return one(each);
     }
     case 'numeric':
-      return byPart(q.numbers, (n) =>
-        n.low === n.high
-          ? test('varequal', 'response', n.value)
-          : and(
-              test('varequal', 'response', n.value),
-              test('vargte', 'response', n.low),
-              test('varlte', 'response', n.high),
-            ),
-      );
+      return byPart(q.numbers, numberTest);
     case 'hotspot':
       return byPart(
         q.areas.filter((a) => a.correct || a.score !== undefined),
@@ -298,6 +311,30 @@ function answerTest(a: Answer, respident = 'response'): string {
   });
 }
 
+function takesAway(q: Question): boolean {
+  const { choices } = partsOf(q);
+  return choices.some((c) => (c.score ?? 0) < 0);
+}
+
+function numberTest({ value, low, high, open }: NumberKey): string {
+  const exact = test('varequal', 'response', value);
+  if (low === high) return exact;
+  const within = and(
+    test(open === 'low' || open === 'both' ? 'vargt' : 'vargte', 'response', low),
+    test(open === 'high' || open === 'both' ? 'varlt' : 'varlte', 'response', high),
+  );
+  return xml('or', {}, exact, within);
+}
+
+/** What is said to single answers, choices aside. */
+function replies(q: Question): { test: string; text: RichText }[] {
+  const { answers, numbers } = partsOf(q);
+  return [
+    ...answers.flatMap((a) => (a.feedback ? [{ test: answerTest(a), text: a.feedback }] : [])),
+    ...numbers.flatMap((n) => (n.feedback ? [{ test: numberTest(n), text: n.feedback }] : [])),
+  ];
+}
+
 function processing(q: Question, { cartridge }: Dialect): string {
   const top = cartridge ? 100 : (q.points ?? 100);
   const all = scorings(q);
@@ -305,6 +342,7 @@ function processing(q: Question, { cartridge }: Dialect): string {
   const other = xml('other', {});
   const conditions: string[] = [];
   if (q.feedback.general) conditions.push(condition(other, '', 'general_fb', true));
+  replies(q).forEach((reply, i) => conditions.push(condition(reply.test, '', `answer_${i + 1}_fb`, true)));
   for (const c of partsOf(q).choices) if (c.feedback) conditions.push(condition(equals(c.id), '', `${c.id}_fb`, true));
   const correct = q.feedback.correct ? 'correct_fb' : null;
   for (const s of all) {
@@ -319,7 +357,8 @@ function processing(q: Question, { cartridge }: Dialect): string {
     xml('decvar', {
       // Per cent that stand for no points are not declared, so that nobody takes them for any.
       maxvalue: cartridge || q.points !== null ? top : undefined,
-      minvalue: 0,
+      // Where parts take points away, their sum ends where the question says, or nowhere.
+      minvalue: adds || takesAway(q) ? q.scoring?.least : 0,
       varname: 'SCORE',
       vartype: 'Decimal',
     }),
@@ -336,6 +375,7 @@ function feedbacks(q: Question): string[] {
     ...plain('general_fb', q.feedback.general),
     ...plain('correct_fb', q.feedback.correct),
     ...plain('general_incorrect_fb', q.feedback.incorrect),
+    ...replies(q).flatMap((reply, i) => plain(`answer_${i + 1}_fb`, reply.text)),
     ...partsOf(q).choices.flatMap((c) => plain(`${c.id}_fb`, c.feedback)),
     ...held('hint', q.feedback.hint),
     ...held('solution', q.feedback.solution),

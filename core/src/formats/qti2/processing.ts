@@ -1,5 +1,5 @@
 import { descendants, elements, textOf, type XmlElement } from '../../markup/index.ts';
-import type { FeedbackKind } from '../../model/index.ts';
+import { openEnds, type FeedbackKind, type NumberKey } from '../../model/index.ts';
 import { attributeOf, id, nameOf } from './names.ts';
 
 export interface StringTest {
@@ -10,7 +10,7 @@ export interface StringTest {
   score: number | undefined;
 }
 
-export interface NumberTest {
+export interface NumberTest extends Pick<NumberKey, 'open' | 'tolerance'> {
   value: number | null;
   low(value: number): number;
   high(value: number): number;
@@ -38,6 +38,8 @@ export interface Processing {
   /** Feedback identifiers by when they are shown. */
   feedback: [FeedbackKind, string][];
   choiceFeedback: Map<string, string>;
+  /** Feedback identifiers of single answers, by the only test that they hang on. */
+  replies: { strings: StringTest[]; numbers: NumberTest[]; ident: string }[];
 }
 
 /** `responses` are the names of all that the item declares. */
@@ -51,6 +53,7 @@ export function readProcessing(element: XmlElement | undefined, responses: reado
     numbers: [],
     feedback: [],
     choiceFeedback: new Map(),
+    replies: [],
   };
   if (!element) return found;
   const template = attributeOf(element, 'template') ?? '';
@@ -62,7 +65,8 @@ export function readProcessing(element: XmlElement | undefined, responses: reado
     else for (const name of meant) found.keyed.set(name, 1);
   }
   for (const rule of elements(element)) {
-    if (nameOf(rule) === 'setOutcomeValue') takeOutcome(rule, { kind: 'general', condition: undefined }, found);
+    if (nameOf(rule) === 'setOutcomeValue')
+      takeOutcome(rule, { kind: 'general', condition: undefined, scores: false }, found);
     if (nameOf(rule) === 'responseCondition') takeCondition(rule, found);
   }
   return found;
@@ -73,8 +77,9 @@ function takeCondition(rule: XmlElement, found: Processing): void {
     const name = nameOf(branch);
     const [condition] = name === 'responseElse' ? [undefined] : elements(branch);
     const kind: FeedbackKind = name === 'responseElse' ? 'incorrect' : 'correct';
+    const scores = elements(branch).some((inner) => nameOf(inner) === 'setOutcomeValue' && id(inner) === 'SCORE');
     for (const inner of elements(branch)) {
-      if (nameOf(inner) === 'setOutcomeValue') takeOutcome(inner, { kind, condition }, found);
+      if (nameOf(inner) === 'setOutcomeValue') takeOutcome(inner, { kind, condition, scores }, found);
       if (nameOf(inner) === 'responseCondition') takeCondition(inner, found);
     }
   }
@@ -82,7 +87,7 @@ function takeCondition(rule: XmlElement, found: Processing): void {
 
 function takeOutcome(
   rule: XmlElement,
-  { kind, condition }: { kind: FeedbackKind; condition: XmlElement | undefined },
+  { kind, condition, scores }: { kind: FeedbackKind; condition: XmlElement | undefined; scores: boolean },
   found: Processing,
 ): void {
   const target = id(rule);
@@ -104,8 +109,18 @@ function takeOutcome(
   const ident = inner.filter((e) => nameOf(e) === 'baseValue').map((e) => textOf(e).trim())[0];
   if (ident === undefined) return;
   const chosen = condition && chosenIn(condition);
+  const only = condition && kind === 'correct' && !scores ? onlyTestIn(condition) : null;
   if (chosen !== undefined && kind === 'correct') found.choiceFeedback.set(chosen, ident);
+  else if (only) found.replies.push({ ...only, ident });
   else found.feedback.push([kind, ident]);
+}
+
+/** The one string or number that a condition asks for, if it asks for nothing else. */
+function onlyTestIn(condition: XmlElement): Pick<Processing, 'strings' | 'numbers'> | null {
+  const tests = readProcessing(undefined, []);
+  takeTests(condition, undefined, tests);
+  const { strings, numbers, choices } = tests;
+  return strings.length + numbers.length === 1 && choices.length === 0 ? { strings, numbers } : null;
 }
 
 /** The response that a condition compares with its key, where it does nothing else. */
@@ -180,26 +195,37 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
 function tolerance(test: XmlElement, base: readonly XmlElement[]): Omit<NumberTest, 'score'> {
   const mode = attributeOf(test, 'toleranceMode') ?? 'exact';
   const [low = 0, high = low] = (attributeOf(test, 'tolerance') ?? '0').trim().split(/\s+/).map(Number);
+  const closed = (name: string) => attributeOf(test, name) !== 'false';
   const width = (value: number, by: number) =>
     mode === 'absolute' ? by : mode === 'relative' ? (Math.abs(value) * by) / 100 : 0;
   return {
     value: base[0] === undefined ? null : Number(textOf(base[0])),
     low: (value) => value - width(value, low),
     high: (value) => value + width(value, high),
+    ...(mode === 'absolute' || mode === 'relative'
+      ? {
+          tolerance: mode,
+          ...openEnds({ low: !closed('includeLowerBound'), high: !closed('includeUpperBound') }),
+        }
+      : {}),
   };
 }
 
-/** Between two numbers, both included. */
-function rangeOf(test: XmlElement): Pick<NumberTest, 'low' | 'high'> | null {
+/** Between two numbers. */
+function rangeOf(test: XmlElement): Pick<NumberTest, 'low' | 'high' | 'open'> | null {
   const bounds = elements(test);
   if (nameOf(test) !== 'and' || bounds.length !== 2 || !bounds.every((e) => /^(gte?|lte?)$/.test(nameOf(e))))
     return null;
+  const boundOf = (letter: string) => bounds.find((e) => nameOf(e).startsWith(letter));
   const numberIn = (letter: string) => {
-    const bound = bounds.find((e) => nameOf(e).startsWith(letter));
+    const bound = boundOf(letter);
     return Number(textOf(elements(bound).find((e) => nameOf(e) === 'baseValue')) || Number.NaN);
   };
   const [low, high] = [numberIn('g'), numberIn('l')];
-  return Number.isFinite(low) && Number.isFinite(high) ? { low: () => low, high: () => high } : null;
+  const isOpen = (letter: string) => !/e$/.test(nameOf(boundOf(letter) ?? test));
+  return Number.isFinite(low) && Number.isFinite(high)
+    ? { low: () => low, high: () => high, ...openEnds({ low: isOpen('g'), high: isOpen('l') }) }
+    : null;
 }
 
 function variableIn(test: XmlElement): string {

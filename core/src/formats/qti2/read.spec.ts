@@ -5,7 +5,7 @@ import { readItem } from './read.ts';
 /** Items as other programs write them, by the standard's own examples of each interaction and rule. */
 function read(inside: string) {
   const text = `<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="q" title="T" adaptive="false" timeDependent="false">${inside}</assessmentItem>`;
-  return withParts(readItem(parseXml(text, 'q.xml'), text, (reference) => `items/${reference}`));
+  return withParts(readItem(parseXml(text, 'q.xml'), 'q.xml', (reference) => `items/${reference}`));
 }
 const template = (name: string) =>
   `<responseProcessing template="http://www.imsglobal.org/question/qti_v2p1/rptemplates/${name}"/>`;
@@ -50,14 +50,14 @@ describe('Reading items of QTI 2', () => {
     const equal = (mode: string, tolerance: string) =>
       `<equal toleranceMode="${mode}" tolerance="${tolerance}"><variable identifier="RESPONSE"/><correct identifier="RESPONSE"/></equal>`;
     const range = `<and><gte><variable identifier="RESPONSE"/><baseValue baseType="float">48</baseValue></gte><lte><variable identifier="RESPONSE"/><baseValue baseType="float">51.5</baseValue></lte></and>`;
-    for (const [test, low, high] of [
-      [equal('absolute', '2'), 48, 52],
-      [equal('absolute', '1 3'), 49, 53],
-      [equal('relative', '10'), 45, 55],
-      [range, 48, 51.5],
+    for (const [test, ends] of [
+      [equal('absolute', '2'), { low: 48, high: 52, tolerance: 'absolute' }],
+      [equal('absolute', '1 3'), { low: 49, high: 53, tolerance: 'absolute' }],
+      [equal('relative', '10'), { low: 45, high: 55, tolerance: 'relative' }],
+      [range, { low: 48, high: 51.5 }],
     ] as const) {
       const q = numeric(test);
-      expect([q.type, q.points, q.numbers]).toEqual(['numeric', 3, [{ value: 50, low, high }]]);
+      expect([q.type, q.points, q.numbers]).toEqual(['numeric', 3, [{ value: 50, ...ends }]]);
     }
   });
 
@@ -97,6 +97,55 @@ describe('Reading items of QTI 2', () => {
         ['rect', [1, 2, 3, 4], false],
       ],
     ]);
+  });
+
+  it('keeps the kind of a tolerance and which of its ends are open', () => {
+    const of = (attributes: string) =>
+      read(
+        `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="float"><correctResponse><value>50</value></correctResponse></responseDeclaration>${outcome(3)}
+        <itemBody><p>?</p><textEntryInteraction responseIdentifier="RESPONSE"/></itemBody>
+        <responseProcessing><responseCondition><responseIf><equal ${attributes}><variable identifier="RESPONSE"/><correct identifier="RESPONSE"/></equal><setOutcomeValue identifier="SCORE"><baseValue baseType="float">3</baseValue></setOutcomeValue></responseIf></responseCondition></responseProcessing>`,
+      ).numbers;
+    const half = 'toleranceMode="relative" tolerance="10" includeLowerBound="false"';
+    expect(of(half)).toEqual([{ value: 50, low: 45, high: 55, open: 'low', tolerance: 'relative' }]);
+    expect(of('toleranceMode="exact"')).toEqual([{ value: 50, low: 50, high: 50 }]);
+  });
+
+  it('takes what a mapping gives to all else and where its sum ends, and that choices are shuffled', () => {
+    const q = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="multiple" baseType="identifier"><correctResponse><value>H</value></correctResponse><mapping lowerBound="0" upperBound="1" defaultValue="-2"><mapEntry mapKey="H" mappedValue="1"/><mapEntry mapKey="O" mappedValue="1"/></mapping></responseDeclaration>${outcome()}
+      <itemBody><choiceInteraction responseIdentifier="RESPONSE" shuffle="true" maxChoices="0"><prompt>?</prompt><simpleChoice identifier="H">H</simpleChoice><simpleChoice identifier="O">O</simpleChoice><simpleChoice identifier="N">N</simpleChoice></choiceInteraction></itemBody>${template('map_response')}`,
+    );
+    expect([q.scoring, q.shuffled]).toEqual([{ others: -2, least: 0, most: 1 }, true]);
+    expect(q.xml?.path).toBe('q.xml');
+  });
+
+  it('takes the picture that places lie on, and not one that stands in the prompt', () => {
+    const q = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="identifier"><correctResponse><value>A</value></correctResponse></responseDeclaration>
+      <itemBody><hotspotInteraction responseIdentifier="RESPONSE" maxChoices="1"><prompt>Where? <img src="arrow.png" alt=""/></prompt><object data="map.png" type="image/png" width="30" height="20"/><hotspotChoice identifier="A" shape="rect" coords="1,2,3,4"/></hotspotInteraction></itemBody>${template('match_correct')}`,
+    );
+    expect(q.image).toEqual({ file: 'items/map.png', width: 30, height: 20 });
+  });
+
+  it('tells what is said to single answers from what is said when right', () => {
+    const base = (v: string) => `<baseValue baseType="identifier">${v}</baseValue>`;
+    const string = (text: string) =>
+      `<stringMatch caseSensitive="false"><variable identifier="RESPONSE"/><baseValue baseType="string">${text}</baseValue></stringMatch>`;
+    const when = (test: string, ...then: string[]) =>
+      `<responseCondition><responseIf>${test}${then.join('')}</responseIf></responseCondition>`;
+    const set = (id: string, value: string) => `<setOutcomeValue identifier="${id}">${value}</setOutcomeValue>`;
+    const q = read(
+      `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="string"/>${outcome(1)}
+      <itemBody><p>?</p><textEntryInteraction responseIdentifier="RESPONSE"/></itemBody>
+      <responseProcessing>${when(string('oak'), set('FEEDBACK', base('r1')))}${when(`<or>${string('oak')}${string('elm')}</or>`, set('SCORE', '<baseValue baseType="float">1</baseValue>'), set('FEEDBACK', base('yes')))}</responseProcessing>
+      ${['r1', 'yes'].map((id) => `<modalFeedback outcomeIdentifier="FEEDBACK" identifier="${id}" showHide="show"><p>${id}</p></modalFeedback>`).join('')}`,
+    );
+    expect(q.answers.map((a) => [a.text, a.feedback && plainText(a.feedback.text)])).toEqual([
+      ['oak', 'r1'],
+      ['elm', undefined],
+    ]);
+    expect(q.feedback.correct && plainText(q.feedback.correct.text)).toBe('yes');
   });
 
   it('tells what is shown when right, when wrong, for everyone and for a choice', () => {

@@ -1,6 +1,9 @@
 import { VOID_ELEMENTS, descendants, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   blankMark,
+  hasPartialCredit,
+  limitsOf,
+  partsOf,
   questionOf,
   type Answer,
   type Area,
@@ -13,66 +16,36 @@ import {
   type QuestionParts,
   type QuestionType,
   type RichText,
+  type Scoring,
 } from '../../model/index.ts';
 import { attributeOf, id, kid, kids, nameOf } from './names.ts';
-import { readProcessing, type Processing } from './processing.ts';
+import { UNDECLARED, readDeclaration, type Declaration } from './declaration.ts';
+import { emptied, html, innerHtml } from './html.ts';
+import { readProcessing, type NumberTest, type Processing } from './processing.ts';
 
 /** Questions of QTI 2.1, 2.2 and 3.0 (Assessment, Section and Item Information Model). */
 
 type Resolve = (reference: string) => string | null;
 
-interface Declaration {
-  cardinality: string;
-  baseType: string;
-  correct: string[];
-  mapping: { key: string; value: number; caseSensitive: boolean }[];
-  /** The most that a mapping gives. */
-  most: number;
-  areas: { shape: string; coords: string; value: number }[];
-}
-
-function readDeclaration(element: XmlElement): Declaration {
-  const mapping = kid(element, 'mapping');
-  return {
-    cardinality: attributeOf(element, 'cardinality') ?? 'single',
-    baseType: attributeOf(element, 'baseType') ?? 'string',
-    correct: kids(kid(element, 'correctResponse'), 'value').map((v) => textOf(v).trim()),
-    mapping: kids(mapping, 'mapEntry').map((m) => ({
-      key: attributeOf(m, 'mapKey') ?? '',
-      value: Number(attributeOf(m, 'mappedValue') ?? 0),
-      caseSensitive: attributeOf(m, 'caseSensitive') === 'true',
-    })),
-    most: Number(
-      attributeOf(mapping ?? kid(element, 'areaMapping') ?? element, 'upperBound') ?? Number.POSITIVE_INFINITY,
-    ),
-    areas: kids(kid(element, 'areaMapping'), 'areaMapEntry').map((a) => ({
-      shape: attributeOf(a, 'shape') ?? 'rect',
-      coords: attributeOf(a, 'coords') ?? '',
-      value: Number(attributeOf(a, 'mappedValue') ?? 0),
-    })),
-  };
-}
-
 const INTERACTION = /Interaction$/;
 
-/** One item. `text` is the source that `root` was parsed from. */
-export function readItem(root: XmlElement, text: string, resolve: Resolve): Question {
-  return new ItemReader(root, text, resolve).read();
+/** One item. `path` is the package path that `root` was parsed from. */
+export function readItem(root: XmlElement, path: string, resolve: Resolve): Question {
+  const { start, end } = root;
+  return { ...new ItemReader(root, resolve).read(), xml: { path, start, end } };
 }
 
 class ItemReader {
   private readonly declarations = new Map<string, Declaration>();
   private readonly root: XmlElement;
-  private readonly text: string;
   private readonly resolve: Resolve;
   private readonly body: XmlElement | undefined;
   private readonly interactions: XmlElement[];
   private readonly processing: Processing;
   private readonly points: number | null;
 
-  constructor(root: XmlElement, text: string, resolve: Resolve) {
+  constructor(root: XmlElement, resolve: Resolve) {
     this.root = root;
-    this.text = text;
     this.resolve = resolve;
     for (const d of kids(root, 'responseDeclaration')) this.declarations.set(id(d), readDeclaration(d));
     this.body = kid(root, 'itemBody');
@@ -104,21 +77,26 @@ class ItemReader {
       ...(category === undefined ? {} : { category }),
       files: [...new Set(files.flatMap((r) => this.resolve(r) ?? []))],
     };
-    return questionOf(type, common, parts);
+    const shuffled = this.interactions.some((i) => attributeOf(i, 'shuffle') === 'true');
+    const question = questionOf(type, { ...common, ...(shuffled ? { shuffled } : {}) }, parts);
+    const scoring = this.scoring(question);
+    return scoring ? { ...question, scoring } : question;
+  }
+
+  /** What the points of parts come to, of a question whose only response is mapped. */
+  private scoring(question: Question): Scoring | undefined {
+    const [interaction, ...more] = this.interactions;
+    if (!interaction || more.length > 0 || !hasPartialCredit(question)) return undefined;
+    const { limits, cardinality } = this.declarationOf(interaction);
+    if (!this.processing.mapped.has(attributeOf(interaction, 'responseIdentifier') ?? '')) return undefined;
+    const { choices, pairs, areas } = partsOf(question);
+    const scores = [...choices, ...pairs, ...areas].flatMap((part) => part.score ?? []);
+    return limitsOf(scores, cardinality === 'single', limits);
   }
 
   private declarationOf(interaction: XmlElement | undefined): Declaration {
     const found = this.declarations.get((interaction && attributeOf(interaction, 'responseIdentifier')) ?? '');
-    return (
-      found ?? {
-        cardinality: 'single',
-        baseType: 'string',
-        correct: [],
-        mapping: [],
-        most: Number.POSITIVE_INFINITY,
-        areas: [],
-      }
-    );
+    return found ?? UNDECLARED;
   }
 
   private typeOf(): QuestionType {
@@ -193,12 +171,13 @@ class ItemReader {
   }
 
   /** The most that one response gives; `undefined` where nothing is said of it. */
-  private worth(name: string, { cardinality, mapping, areas, most }: Declaration): number | undefined {
+  private worth(name: string, { cardinality, mapping, areas, limits }: Declaration): number | undefined {
     const { mapped, keyed, choices, strings, numbers } = this.processing;
     const values = [...mapping, ...areas].map((m) => m.value);
     const together = (scores: readonly number[]) =>
       cardinality === 'single' ? Math.max(...scores) : scores.reduce((sum, v) => sum + Math.max(0, v), 0);
-    if (values.length > 0 && mapped.has(name)) return Math.min(most, together(values));
+    if (values.length > 0 && mapped.has(name))
+      return Math.min(limits.most ?? Number.POSITIVE_INFINITY, together(values));
     const key = keyed.get(name);
     if (key !== undefined) return key;
     const of = <T extends { score: number | undefined }>(tests: readonly T[]) => tests.flatMap((t) => t.score ?? []);
@@ -317,10 +296,21 @@ class ItemReader {
         caseSensitive,
         match,
         ...this.share(score),
+        ...this.reply((r) =>
+          r.strings.some(
+            (s) => s.variable === own && s.text === text && s.match === match && s.caseSensitive === caseSensitive,
+          ),
+        ),
       }));
     }
     const share = this.interactions.length > 1 ? this.share(this.processing.keyed.get(own)) : {};
     return correct.map((text) => ({ text, caseSensitive: true, match: 'equal', ...share }));
+  }
+
+  private reply(says: (reply: Processing['replies'][number]) => boolean): { feedback?: RichText } {
+    const reply = this.processing.replies.find(says);
+    const feedback = reply && this.modal(reply.ident);
+    return feedback ? { feedback } : {};
   }
 
   private blank(interaction: XmlElement): Blank {
@@ -336,7 +326,15 @@ class ItemReader {
       const correct = Number(this.declarationOf(interaction).correct[0]);
       return this.processing.numbers.map((n) => {
         const value = n.value ?? correct;
-        return { value, low: n.low(value), high: n.high(value), ...this.share(n.score) };
+        return {
+          value,
+          low: n.low(value),
+          high: n.high(value),
+          ...(n.open ? { open: n.open } : {}),
+          ...(n.tolerance ? { tolerance: n.tolerance } : {}),
+          ...this.share(n.score),
+          ...this.reply((r) => r.numbers.some((x) => sameNumber(x, n))),
+        };
       });
     }
     const { correct, mapping } = this.declarationOf(interaction);
@@ -363,7 +361,11 @@ class ItemReader {
 
   private hotspot(interaction: XmlElement): Pick<QuestionParts, 'image' | 'areas'> {
     const { correct, mapping, areas: mappedAreas } = this.declarationOf(interaction);
-    const picture = descendants(interaction).find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
+    // What is asked may show pictures too.
+    const beside = kids(interaction).filter((e) => nameOf(e) !== 'prompt');
+    const picture = beside
+      .flatMap((e) => [e, ...descendants(e)])
+      .find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
     const file = (picture && (attributeOf(picture, 'data') ?? attributeOf(picture, 'src'))) ?? '';
     const width = Number(picture && attributeOf(picture, 'width'));
     const height = Number(picture && attributeOf(picture, 'height'));
@@ -470,32 +472,9 @@ class ItemReader {
   }
 }
 
-/** The inside of an element as HTML, with something else in place of the elements that `put` answers for. */
-export function innerHtml(element: XmlElement, put: (element: XmlElement) => string | null = () => null): string {
-  return element.children
-    .map((node): string => {
-      if (typeof node === 'string') return escapeXml(node).replaceAll('&#39;', "'").replaceAll('&quot;', '"');
-      const instead = put(node);
-      if (instead !== null) return instead;
-      const name = nameOf(node);
-      const attributes = Object.entries(node.attrs)
-        .filter(([key]) => key !== 'xmlns')
-        .map(([key, value]) => ` ${key}="${escapeXml(value)}"`)
-        .join('');
-      return VOID_ELEMENTS.has(name)
-        ? `<${name}${attributes}>`
-        : `<${name}${attributes}>${innerHtml(node, put)}</${name}>`;
-    })
-    .join('');
-}
-
-function html(text: string): RichText {
-  return { format: 'html', text: text.trim() };
-}
-
-/** Paragraphs that held nothing but the interaction. */
-function emptied(text: string): string {
-  return text.replace(/<(p|div)(?: [^>]*)?>\s*<\/\1>/g, '').trim();
+/** The same key; of a range without a number of its own the ends tell it. */
+function sameNumber(a: NumberTest, b: NumberTest): boolean {
+  return a.value === b.value && a.low(0) === b.low(0) && a.high(0) === b.high(0);
 }
 
 function shapeOf(shape: string | undefined): Area['shape'] {

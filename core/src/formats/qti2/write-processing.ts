@@ -1,5 +1,5 @@
 import { escapeXml } from '../../markup/index.ts';
-import { partsOf, type Answer, type Blank, type Question } from '../../model/index.ts';
+import { partsOf, type Answer, type Blank, type NumberKey, type Question } from '../../model/index.ts';
 import { asIdentifier, type Attributes } from './names.ts';
 
 type El = (name: string, attributes: Attributes, ...children: string[]) => string;
@@ -60,8 +60,21 @@ class ProcessingWriter {
     const rules: string[] = [];
     if (q.feedback.general) rules.push(this.set('FEEDBACK_GENERAL', this.base('identifier', 'general')));
     if (partsOf(q).choices.some((c) => c.feedback)) rules.push(this.set('FEEDBACK_CHOICE', this.variable()));
+    for (const [i, test] of this.replied().entries()) {
+      const tell = this.set('FEEDBACK_ANSWER', this.base('identifier', `answer-${i + 1}`));
+      rules.push(this.el('responseCondition', {}, this.el('responseIf', {}, test, tell)));
+    }
     rules.push(...this.scoring());
     return rules.join('') === '' ? '' : this.el('responseProcessing', {}, ...rules);
+  }
+
+  /** The tests of single answers to which something is said, choices aside. */
+  private replied(): string[] {
+    const { answers, numbers } = partsOf(this.q);
+    return [
+      ...answers.filter((a) => a.feedback).map((a) => this.answerTest(a)),
+      ...numbers.filter((n) => n.feedback).map((n) => this.numberTest(n)),
+    ];
   }
 
   private scoring(): string[] {
@@ -89,7 +102,7 @@ class ProcessingWriter {
       case 'cloze':
         return this.clozeScoring(q.blanks);
       case 'numeric':
-        return this.byKey(q.numbers.map((n) => ({ test: this.numberTest(n.value, n.low, n.high), score: n.score })));
+        return this.byKey(q.numbers.map((n) => ({ test: this.numberTest(n), score: n.score })));
       case 'short answer':
       case 'pattern':
         return this.byKey(q.answers.map((a) => ({ test: this.answerTest(a), score: a.score })));
@@ -98,11 +111,29 @@ class ProcessingWriter {
     }
   }
 
-  private numberTest(value: number, low: number, high: number): string {
+  private numberTest({ value, low, high, open, tolerance }: NumberKey): string {
+    const [openLow, openHigh] = [open === 'low' || open === 'both', open === 'high' || open === 'both'];
+    if (tolerance && (tolerance === 'absolute' || value !== 0)) {
+      // What was added to a number does not come out to the last bit when it is taken off again.
+      const by = (width: number) =>
+        Number((tolerance === 'absolute' ? width : (width / Math.abs(value)) * 100).toPrecision(12));
+      const attributes = {
+        toleranceMode: tolerance,
+        tolerance: `${by(value - low)} ${by(high - value)}`,
+        includeLowerBound: openLow ? 'false' : undefined,
+        includeUpperBound: openHigh ? 'false' : undefined,
+      };
+      return this.el('equal', attributes, this.variable(), this.base('float', value));
+    }
     const exact = this.el('equal', { toleranceMode: 'exact' }, this.variable(), this.base('float', value));
     if (low === high) return exact;
     const bound = (name: string, n: number) => this.el(name, {}, this.variable(), this.base('float', n));
-    return this.el('or', {}, exact, this.el('and', {}, bound('gte', low), bound('lte', high)));
+    return this.el(
+      'or',
+      {},
+      exact,
+      this.el('and', {}, bound(openLow ? 'gt' : 'gte', low), bound(openHigh ? 'lt' : 'lte', high)),
+    );
   }
 
   /** If right, then; else. Where nothing hangs on it, nothing is written. */

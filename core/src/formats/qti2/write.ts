@@ -1,5 +1,5 @@
 import { escapeXml, toXhtml, xml } from '../../markup/index.ts';
-import type { Blank, FeedbackKind, Question, QuestionOf, RichText } from '../../model/index.ts';
+import type { Blank, Question, QuestionOf, RichText } from '../../model/index.ts';
 import { partsOf, splitAtBlanks } from '../../model/index.ts';
 import { writeProcessing } from './write-processing.ts';
 import {
@@ -52,10 +52,15 @@ class ItemWriter {
       this.outcome('FEEDBACK', 'identifier'),
       this.outcome('FEEDBACK_GENERAL', 'identifier'),
       this.outcome('FEEDBACK_CHOICE', 'identifier'),
+      this.replies().length === 0 ? '' : this.outcome('FEEDBACK_ANSWER', 'identifier'),
       this.el('itemBody', {}, ...this.body(), ...this.rubrics()),
       writeProcessing(this.q, (name, attributes, ...children) => this.el(name, attributes, ...children)),
       ...this.modals(),
     );
+  }
+
+  private get shuffle(): string {
+    return String(this.q.shuffled === true);
   }
 
   private outcome(identifier: string, baseType: string, more: Attributes = {}, value?: string): string {
@@ -70,6 +75,7 @@ class ItemWriter {
     correct: readonly string[],
     mapping: readonly { key: string; value: number }[] = [],
   ): string {
+    const { others = 0, least, most } = this.q.scoring ?? {};
     return this.el(
       'responseDeclaration',
       { identifier, cardinality, baseType },
@@ -80,7 +86,7 @@ class ItemWriter {
         ? ''
         : this.el(
             'mapping',
-            { defaultValue: 0 },
+            { lowerBound: least, upperBound: most, defaultValue: others },
             ...mapping.map((m) => this.el('mapEntry', { mapKey: m.key, mappedValue: m.value })),
           ),
     );
@@ -193,7 +199,7 @@ class ItemWriter {
               ...respond,
               // Told by a class, since QTI has no such interaction and the words may be in any language.
               class: q.type === 'true/false' ? 'true-false' : undefined,
-              shuffle: 'false',
+              shuffle: this.shuffle,
               maxChoices: q.type === 'multiple response' ? 0 : 1,
             },
             prompt,
@@ -204,7 +210,7 @@ class ItemWriter {
         return [
           this.el(
             'orderInteraction',
-            { ...respond, shuffle: 'false' },
+            { ...respond, shuffle: this.shuffle },
             prompt,
             ...q.choices.map((c) => this.choice('simpleChoice', c)),
           ),
@@ -213,7 +219,7 @@ class ItemWriter {
         return [
           this.el(
             'associateInteraction',
-            { ...respond, shuffle: 'false', maxAssociations: many(q.pairs) },
+            { ...respond, shuffle: this.shuffle, maxAssociations: many(q.pairs) },
             prompt,
             ...q.choices.map((c) => this.choice('simpleAssociableChoice', c, { matchMax: many(q.choices) })),
           ),
@@ -228,7 +234,7 @@ class ItemWriter {
         return [
           this.el(
             'matchInteraction',
-            { ...respond, shuffle: 'false', maxAssociations: many(q.pairs) },
+            { ...respond, shuffle: this.shuffle, maxAssociations: many(q.pairs) },
             prompt,
             set(q.choices),
             set(q.targets),
@@ -239,7 +245,7 @@ class ItemWriter {
         return [
           this.el(
             'gapMatchInteraction',
-            { ...respond, shuffle: 'false' },
+            { ...respond, shuffle: this.shuffle },
             ...q.choices.map((c) => this.choice('gapText', c, { matchMax: many(q.blanks) })),
             xml(
               'div',
@@ -325,19 +331,29 @@ class ItemWriter {
     ];
   }
 
+  /** What is said to single answers, choices aside; the reverse stands in `write-processing.ts`, in the same order. */
+  private replies(): RichText[] {
+    const { answers, numbers } = partsOf(this.q);
+    return [...answers, ...numbers].flatMap((key) => key.feedback ?? []);
+  }
+
   private modals(): string[] {
     const { feedback } = this.q;
-    const modal = (kind: FeedbackKind, outcomeIdentifier: string) => {
-      const text = feedback[kind];
+    const modal = (text: RichText | undefined, outcomeIdentifier: string, identifier: string) => {
       if (!text) return '';
       const content = xml('div', {}, this.html(text));
       return this.el(
         'modalFeedback',
-        { outcomeIdentifier, identifier: kind, showHide: 'show' },
+        { outcomeIdentifier, identifier, showHide: 'show' },
         this.version === '3.0' ? this.el('contentBody', {}, content) : content,
       );
     };
-    return [modal('general', 'FEEDBACK_GENERAL'), modal('correct', 'FEEDBACK'), modal('incorrect', 'FEEDBACK')];
+    return [
+      modal(feedback.general, 'FEEDBACK_GENERAL', 'general'),
+      modal(feedback.correct, 'FEEDBACK', 'correct'),
+      modal(feedback.incorrect, 'FEEDBACK', 'incorrect'),
+      ...this.replies().map((text, i) => modal(text, 'FEEDBACK_ANSWER', `answer-${i + 1}`)),
+    ];
   }
 }
 

@@ -118,6 +118,14 @@ export const QUERNHOLD_ARCHIVE_PROFILE = profileOf({
   kinds: QUERNHOLD_KINDS,
   settings: SETTINGS,
   questions: QUESTIONS,
-  questionParts: { correct: never, incorrect: never, hint: never, 'choice feedback': never, 'partial credit': never },
+  questionParts: {
+    correct: never,
+    incorrect: never,
+    hint: never,
+    'choice feedback': never,
+    'answer feedback': never,
+    'partial credit': never,
+    shuffling: never,
+  },
   limits: {},
 });

@@ -138,6 +138,13 @@ export const TARNHALL_CRATE_PROFILE = profileOf({
   kinds: TARNHALL_KINDS,
   settings: SETTINGS,
   questions: QUESTIONS,
-  questionParts: { hint: never, solution: never, category: never, 'partial credit': never },
+  questionParts: {
+    hint: never,
+    solution: never,
+    category: never,
+    'answer feedback': never,
+    'partial credit': never,
+    shuffling: never,
+  },
   limits: { folderDepth: { at: 1, reason: 'units are one level deep: a folder inside one becomes a heading' } },
 });
