@@ -71,13 +71,6 @@ describe('Questions', () => {
     expect(mapParts(one, { choices: () => [], answers: () => [] })).toEqual(questionOf('choice', common));
   });
 
-  it('accept the numbers between their ends, and the ends only where they are not open', () => {
-    const key = { value: 5, low: 4, high: 6 };
-    const taken = (open?: 'low' | 'high' | 'both') =>
-      [4, 5, 6].filter((n) => accepts({ ...key, ...(open ? { open } : {}) }, n));
-    expect([taken(), taken('low'), taken('high'), taken('both')]).toEqual([[4, 5, 6], [5, 6], [4, 5], [5]]);
-  });
-
   it('keep only limits that some answer would go beyond', () => {
     expect(limitsOf([2, -1], false, { least: 0, most: 2 })).toEqual({ least: 0 });
     expect(limitsOf([2, 1], false, { least: 0, most: 2 })).toEqual({ most: 2 });

@@ -329,12 +329,6 @@ export function openEnds({ low, high }: { low: boolean; high: boolean }): Pick<N
   return low || high ? { open: low && high ? 'both' : low ? 'low' : 'high' } : {};
 }
 
-/** Whether a number is what the key accepts. */
-export function accepts({ low, high, open }: NumberKey, number: number): boolean {
-  const above = open === 'low' || open === 'both' ? number > low : number >= low;
-  return above && (open === 'high' || open === 'both' ? number < high : number <= high);
-}
-
 /** Limits of what points of parts come to, as far as some answer would go beyond them. */
 export function limitsOf(
   scores: readonly number[],

@@ -2,7 +2,7 @@ import express from 'express';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pino from 'pino';
-import { Job, Session, User } from '../db/models.ts';
+import { Job, Session, User } from '../db/models/index.ts';
 import { addPerson } from '../services/people.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { testDatabase, until } from '../testing/database.ts';

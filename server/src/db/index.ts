@@ -1,3 +1,3 @@
 export * from './connect.ts';
 export * from './migrate.ts';
-export * from './models.ts';
+export * from './models/index.ts';

@@ -9,7 +9,7 @@ import {
   type Comparison,
 } from '@treenail/core';
 import type { DeliverAnswer } from '../contract/index.ts';
-import { Copy } from '../db/models.ts';
+import { Copy } from '../db/models/index.ts';
 import type { Services } from '../services/context.ts';
 import { readDocument, writeDocument } from '../services/documents.ts';
 import { factsOf } from '../services/strongroom.ts';

@@ -1,7 +1,7 @@
 import { Refusal, count, problem, readChunks, subjects, type ByteSource, type Subject } from '@treenail/core';
 import { Op } from 'sequelize';
 import * as z from 'zod';
-import { JobStep } from '../db/models.ts';
+import { JobStep } from '../db/models/index.ts';
 import type { DestinationSide } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { writeDocument } from '../services/documents.ts';

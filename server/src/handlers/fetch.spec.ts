@@ -9,7 +9,7 @@ import { join } from 'node:path';
 import { buffer } from 'node:stream/consumers';
 import { configFromEnvironment } from '../config.ts';
 import type { Person } from '../contract/index.ts';
-import { Copy, CourseRow, DecisionRow, Job, JobStep, Move, User } from '../db/models.ts';
+import { Copy, CourseRow, DecisionRow, Job, JobStep, Move, User } from '../db/models/index.ts';
 import { servicesOf, type Services } from '../services/context.ts';
 import { PLAIN } from '../contract/index.ts';
 import { addInstance } from '../services/instances.ts';

@@ -16,7 +16,7 @@ import {
 import { fileSource } from '@treenail/core/node';
 import { Op } from 'sequelize';
 import * as z from 'zod';
-import { Copy, CourseRow, Instance, JobStep, Move } from '../db/models.ts';
+import { Copy, CourseRow, Instance, JobStep, Move } from '../db/models/index.ts';
 import {
   ExportGone,
   PlatformTrouble,

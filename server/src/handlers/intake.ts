@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { Identity, Refusal, labelOf, problem, readCourse, shownIn } from '@treenail/core';
 import { fileSource } from '@treenail/core/node';
 import * as z from 'zod';
-import { Copy } from '../db/models.ts';
+import { Copy } from '../db/models/index.ts';
 import { PLATFORMS } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { keepFile } from '../services/intake.ts';

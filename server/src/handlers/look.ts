@@ -10,7 +10,7 @@ import {
 } from '@treenail/core';
 import { fileWorkersFor } from '@treenail/core/workers';
 import { nodeEngine } from '@treenail/core/node';
-import { Copy } from '../db/models.ts';
+import { Copy } from '../db/models/index.ts';
 import type { SourceSide } from '../platforms/index.ts';
 import { settle } from '../services/carrying.ts';
 import type { Services } from '../services/context.ts';

@@ -1,5 +1,5 @@
 import { Refusal, problem } from '@treenail/core';
-import { Instance, type CourseRow, type Job, type Move } from '../db/models.ts';
+import { Instance, type CourseRow, type Job, type Move } from '../db/models/index.ts';
 import type { Connector } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { connectorOf } from '../services/instances.ts';

@@ -1,5 +1,5 @@
 import { Refusal } from '@treenail/core';
-import { Instance } from '../db/models.ts';
+import { Instance } from '../db/models/index.ts';
 import { PlatformTrouble } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { connectorOf } from '../services/instances.ts';

@@ -3,7 +3,7 @@ import { settle } from '../services/carrying.ts';
 import { readDocument, writeDocument } from '../services/documents.ts';
 import { noteTidy } from '../services/tidy.ts';
 import { withWorkingCopy } from '../services/working.ts';
-import type { Instance, Move } from '../db/models.ts';
+import type { Instance, Move } from '../db/models/index.ts';
 import type { DestinationSide } from '../platforms/index.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, ofMove } from './of-move.ts';

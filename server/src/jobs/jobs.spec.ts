@@ -2,7 +2,7 @@ import { Refusal, problem } from '@treenail/core';
 import pino from 'pino';
 import { Transaction, type Sequelize } from 'sequelize';
 import * as z from 'zod';
-import { Job, JobStep, bindModels } from '../db/models.ts';
+import { Job, JobStep, bindModels } from '../db/models/index.ts';
 import { PlatformTrouble } from '../platforms/index.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { JOBS } from './definitions.ts';

@@ -2,7 +2,7 @@ import { Refusal, problem, type Problem } from '@treenail/core';
 import type { Logger } from 'pino';
 import type * as z from 'zod';
 import type { JobKind } from '../contract/index.ts';
-import { Job, JobStep } from '../db/models.ts';
+import { Job, JobStep } from '../db/models/index.ts';
 import { PlatformTrouble } from '../platforms/index.ts';
 import { definitionOf, type InputOf } from './definitions.ts';
 import { diskFull, isDatabaseRefusal, isDatabaseTrouble, isDiskFull } from '../trouble.ts';

@@ -2,7 +2,7 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pino from 'pino';
-import { Job } from '../db/models.ts';
+import { Job } from '../db/models/index.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { CalledOff } from './perform.ts';
 import { JobProcess } from './process.ts';

@@ -2,7 +2,7 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { problem } from '@treenail/core';
 import type { Logger } from 'pino';
 import * as z from 'zod';
-import { Job } from '../db/models.ts';
+import { Job } from '../db/models/index.ts';
 import { CalledOff, failed } from './perform.ts';
 
 /** What a worker says to the process that does its work, and what that says back. Dates cross as they are. */

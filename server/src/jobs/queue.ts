@@ -1,6 +1,6 @@
 import { QueryTypes, Transaction, type Sequelize } from 'sequelize';
 import type { JobKind } from '../contract/index.ts';
-import { Job } from '../db/models.ts';
+import { Job } from '../db/models/index.ts';
 import { definitionOf, type GivenTo } from './definitions.ts';
 
 export interface NewJob<K extends JobKind = JobKind> {

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Refusal, problem } from '@treenail/core';
 import type { Logger } from 'pino';
 import type { Sequelize } from 'sequelize';
-import { Job } from '../db/models.ts';
+import { Job } from '../db/models/index.ts';
 import { definitionOf } from './definitions.ts';
 import { CalledOff, Performer, failed, type PerformerOptions } from './perform.ts';
 import { claim, renew } from './queue.ts';

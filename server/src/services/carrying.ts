@@ -10,7 +10,7 @@ import {
   type Profile,
 } from '@treenail/core';
 import type { FormChoice, MoveSummary, Person } from '../contract/index.ts';
-import { Instance, type Move } from '../db/models.ts';
+import { Instance, type Move } from '../db/models/index.ts';
 import type { TakenForm, DestinationSide } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { writeDocument } from './documents.ts';

@@ -1,7 +1,7 @@
 import { Refusal, describedFormat, problem, readDescription, type Format } from '@treenail/core';
 import { UniqueConstraintError } from 'sequelize';
 import type { DescriptionAnswer, DescriptionSummary, NewDescription, Person } from '../contract/index.ts';
-import { DescriptionVersion, User } from '../db/models.ts';
+import { DescriptionVersion, User } from '../db/models/index.ts';
 import { audit, mustBe } from './people.ts';
 
 /** The newest version of every description. */

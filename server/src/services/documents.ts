@@ -2,7 +2,7 @@ import { Comparison, Course, CourseLink, Finding, Forecast, Refusal, TransferRep
 import type { Transaction } from 'sequelize';
 import * as z from 'zod';
 import { DeliverAnswer, LookAnswer } from '../contract/index.ts';
-import { MoveDocument, type DocumentKind } from '../db/models.ts';
+import { MoveDocument, type DocumentKind } from '../db/models/index.ts';
 
 const SCHEMAS = {
   look: LookAnswer.omit({ mended: true }),

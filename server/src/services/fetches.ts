@@ -10,7 +10,7 @@ import type {
   PartsAnswer,
   Person,
 } from '../contract/index.ts';
-import { CourseRow, Instance, Job } from '../db/models.ts';
+import { CourseRow, Instance, Job } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { PlatformTrouble, type Estimate, type ExportForm, type SourceSide } from '../platforms/index.ts';
 import type { Services } from './context.ts';

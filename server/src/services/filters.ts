@@ -1,5 +1,5 @@
 import { CourseFilter, SavedFilterSummary, type Person } from '../contract/index.ts';
-import { SavedFilter } from '../db/models.ts';
+import { SavedFilter } from '../db/models/index.ts';
 
 /** Filters of the register that a person saved under a name. */
 export async function listFilters(person: Person): Promise<SavedFilterSummary[]> {

@@ -1,7 +1,7 @@
 import { Op, QueryTypes } from 'sequelize';
 import type { SystemHealth } from '../contract/index.ts';
 import { isMigrated } from '../db/migrate.ts';
-import { Job, WorkerRow } from '../db/models.ts';
+import { Job, WorkerRow } from '../db/models/index.ts';
 
 /** A worker that was not heard of for so many of its beats is taken for dead. */
 const BEATS = 4;

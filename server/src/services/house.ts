@@ -1,7 +1,7 @@
 import { HOUSE_RULES, HouseRules, NAMING_RULE, Refusal, checkNamingRule, problem, whyUnfit } from '@treenail/core';
 import * as z from 'zod';
 import { Term, type Person } from '../contract/index.ts';
-import { House } from '../db/models.ts';
+import { House } from '../db/models/index.ts';
 import { audit, mustBe } from './people.ts';
 
 /** The rule by which copies and packages are named. */

@@ -1,7 +1,7 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import { Refusal, problem } from '@treenail/core';
 import type { InstanceSummary } from '../contract/index.ts';
-import { Instance } from '../db/models.ts';
+import { Instance } from '../db/models/index.ts';
 import { connectTo, isConnected, type Connector } from '../platforms/index.ts';
 
 /** Credentials are AES-256-GCM at rest: nonce, tag, text. They never leave the server again. */

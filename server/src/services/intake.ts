@@ -2,7 +2,7 @@ import { FILES } from '../platforms/index.ts';
 import { createHash } from 'node:crypto';
 import { courseName, nameByRule, type Identity } from '@treenail/core';
 import type { CopySummary, Intake, Person } from '../contract/index.ts';
-import { Copy, CourseRow, Instance } from '../db/models.ts';
+import { Copy, CourseRow, Instance } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { namingRule } from './house.ts';
 import { audit, mustBe } from './people.ts';

@@ -1,6 +1,6 @@
 import { Op } from 'sequelize';
 import type { JobKind, JobSummary } from '../contract/index.ts';
-import { CourseRow, Job, Move } from '../db/models.ts';
+import { CourseRow, Job, Move } from '../db/models/index.ts';
 import { HOUSEKEEPING, kindsThatAsk } from '../jobs/definitions.ts';
 
 export function asJobSummary(job: Job): JobSummary {

@@ -1,6 +1,6 @@
 import { holdsQuestions, readable, type Course } from '@treenail/core';
 import { Op } from 'sequelize';
-import { Copy, KeptItem } from '../db/models.ts';
+import { Copy, KeptItem } from '../db/models/index.ts';
 
 /** Letters of a title that are looked through. */
 const MOST = 300;

@@ -1,6 +1,6 @@
 import { Refusal, readCourse, readLinks, type CourseLink, type Finding } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
-import { Copy, DecisionRow, type LinkedFiles, type Move } from '../db/models.ts';
+import { Copy, DecisionRow, type LinkedFiles, type Move } from '../db/models/index.ts';
 import { ExportGone, PlatformTrouble, asTrouble, type SourceSide } from '../platforms/index.ts';
 import { isDiskFull } from '../trouble.ts';
 import type { Services } from './context.ts';

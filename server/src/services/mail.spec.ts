@@ -1,5 +1,5 @@
 import { configFromEnvironment, type Config } from '../config.ts';
-import { Job, User } from '../db/models.ts';
+import { Job, User } from '../db/models/index.ts';
 import { SMTPServer } from 'smtp-server';
 import type { AddressInfo } from 'node:net';
 import { testDatabase } from '../testing/database.ts';

@@ -1,7 +1,7 @@
 import nodemailer from 'nodemailer';
 import { MailChoice, type Person } from '../contract/index.ts';
 import type { Config } from '../config.ts';
-import { Copy, Job, Move, User } from '../db/models.ts';
+import { Copy, Job, Move, User } from '../db/models/index.ts';
 import { definitionOf } from '../jobs/definitions.ts';
 import { enqueue } from '../jobs/queue.ts';
 

@@ -1,7 +1,7 @@
 import { isStreamable, mediaTypeOf, previewItem, type Item, type Package, type PreviewView } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import type { PreviewAnswer } from '../contract/index.ts';
-import { Copy } from '../db/models.ts';
+import { Copy } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';
 import { withPackage } from './packages.ts';

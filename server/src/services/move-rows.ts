@@ -1,5 +1,5 @@
 import { Refusal, problem } from '@treenail/core';
-import { CourseRow, Move } from '../db/models.ts';
+import { CourseRow, Move } from '../db/models/index.ts';
 
 /** Moves as they are found in the database. */
 

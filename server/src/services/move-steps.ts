@@ -1,6 +1,6 @@
 import { Refusal, problem } from '@treenail/core';
 import type { MoveStep, StepState } from '../contract/index.ts';
-import type { Job, Move } from '../db/models.ts';
+import type { Job, Move } from '../db/models/index.ts';
 import { jobOfStep } from '../jobs/definitions.ts';
 
 /** Where a move stands: the first step that is not done. */

@@ -7,7 +7,7 @@ import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import type { Person } from '../contract/index.ts';
 import { configFromEnvironment } from '../config.ts';
-import { AuditEntry, Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
+import { AuditEntry, Copy, CourseRow, Instance, Job, Move } from '../db/models/index.ts';
 import { handlersOf } from '../handlers/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { Worker } from '../jobs/worker.ts';

@@ -11,7 +11,7 @@ import type {
   Person,
   ThereAnswer,
 } from '../contract/index.ts';
-import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
+import { Copy, CourseRow, Instance, Job, Move } from '../db/models/index.ts';
 import { AFRESH, enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { connectorOf, kindOf } from './instances.ts';

@@ -14,7 +14,7 @@ import {
 } from '@treenail/core';
 import { Op } from 'sequelize';
 import type { JobSummary, Person } from '../contract/index.ts';
-import { Job, OutsideAnswerRow } from '../db/models.ts';
+import { Job, OutsideAnswerRow } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { isPublic } from '../platforms/reach.ts';
 import type { Services } from './context.ts';

@@ -1,6 +1,6 @@
 import { JOBS, definitionOf } from '../jobs/definitions.ts';
 import { Op } from 'sequelize';
-import { CourseRow, Instance, Job, Move } from '../db/models.ts';
+import { CourseRow, Instance, Job, Move } from '../db/models/index.ts';
 import { PATIENCE_MS } from '../jobs/worker.ts';
 import { jobsAt } from './jobs.ts';
 

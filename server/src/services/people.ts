@@ -3,7 +3,7 @@ import { Refusal, problem } from '@treenail/core';
 import { hash, verify } from '@node-rs/argon2';
 import { Op } from 'sequelize';
 import type { Person, Role } from '../contract/index.ts';
-import { AuditEntry, Session, User } from '../db/models.ts';
+import { AuditEntry, Session, User } from '../db/models/index.ts';
 
 const SESSION_HOURS = 12;
 

@@ -1,6 +1,6 @@
 import { courseName } from '@treenail/core';
 import type { MoveStep } from '../contract/index.ts';
-import { CourseRow, Instance, Job, Move } from '../db/models.ts';
+import { CourseRow, Instance, Job, Move } from '../db/models/index.ts';
 import { enqueue, type NewJob } from '../jobs/queue.ts';
 import { stepOf } from './move-steps.ts';
 

@@ -11,7 +11,7 @@ import {
   type ProfileChange,
   type RemoteExportSummary,
 } from '../contract/index.ts';
-import { Copy, CourseRow, Instance, Job, ProfileVersion, User } from '../db/models.ts';
+import { Copy, CourseRow, Instance, Job, ProfileVersion, User } from '../db/models/index.ts';
 import { PATIENCE_MS } from '../jobs/worker.ts';
 import {
   PLATFORMS,

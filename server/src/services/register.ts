@@ -1,6 +1,6 @@
 import { Op } from 'sequelize';
 import type { CourseSummary } from '../contract/index.ts';
-import { Copy, CourseRow, Instance, Job, Move } from '../db/models.ts';
+import { Copy, CourseRow, Instance, Job, Move } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { PLATFORMS, type ListedCourse } from '../platforms/index.ts';
 import { kindOf } from './instances.ts';

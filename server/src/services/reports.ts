@@ -1,7 +1,7 @@
 import { Op } from 'sequelize';
 import { Refusal, problem, type TransferReport } from '@treenail/core';
 import type { Person, ReportSummary } from '../contract/index.ts';
-import { CourseRow, Move, MoveDocument } from '../db/models.ts';
+import { CourseRow, Move, MoveDocument } from '../db/models/index.ts';
 import { readDocument } from './documents.ts';
 import { audit } from './people.ts';
 import { courseToSend } from './working.ts';

@@ -1,4 +1,4 @@
-import { Copy, CourseRow, Instance } from '../db/models.ts';
+import { Copy, CourseRow, Instance } from '../db/models/index.ts';
 import { testDatabase } from '../testing/database.ts';
 import { indexItems } from './kept-items.ts';
 import { search } from './search.ts';

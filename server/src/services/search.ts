@@ -1,7 +1,7 @@
 import { Op, literal } from 'sequelize';
 import { KIND_LABELS, courseName } from '@treenail/core';
 import type { Found } from '../contract/index.ts';
-import { Copy, CourseRow, Instance, KeptItem, Move } from '../db/models.ts';
+import { Copy, CourseRow, Instance, KeptItem, Move } from '../db/models/index.ts';
 
 const EACH = 6;
 

@@ -9,7 +9,7 @@ import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import { createApp } from '../api/app.ts';
 import type { Config } from '../config.ts';
-import { AuditEntry, CourseRow, Instance, Job, Move, MoveDocument, User } from '../db/models.ts';
+import { AuditEntry, CourseRow, Instance, Job, Move, MoveDocument, User } from '../db/models/index.ts';
 import { bindModels, migrate, migrations } from '../db/index.ts';
 import { explainLog } from '../platforms/tarnhall/log.ts';
 import { DiskStore } from '../store/blob-store.ts';

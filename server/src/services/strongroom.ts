@@ -3,7 +3,7 @@ import * as z from 'zod';
 import type { CopySummary } from '../contract/index.ts';
 import { Op, col, where } from 'sequelize';
 import type { Person } from '../contract/index.ts';
-import { Copy, Move, MoveDocument } from '../db/models.ts';
+import { Copy, Move, MoveDocument } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 

@@ -10,7 +10,7 @@ import {
   type Match,
 } from '@treenail/core';
 import type { Transaction } from 'sequelize';
-import { CourseRow, Instance, Move } from '../db/models.ts';
+import { CourseRow, Instance, Move } from '../db/models/index.ts';
 import type { SourceSide } from '../platforms/index.ts';
 import type { Digest } from '../store/blob-store.ts';
 import type { Services } from './context.ts';

@@ -7,7 +7,7 @@ import { createInterface } from 'node:readline';
 import { TextIndex, searchCourse, wordsOf, type Item } from '@treenail/core';
 import * as z from 'zod';
 import type { TextSearchAnswer } from '../contract/index.ts';
-import { Copy } from '../db/models.ts';
+import { Copy } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';
 import { moveById } from './moves.ts';

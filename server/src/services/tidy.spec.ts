@@ -8,7 +8,7 @@ import { Refusal, type Finding } from '@treenail/core';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import { configFromEnvironment, type Config } from '../config.ts';
-import { AuditEntry, Job, Move, type User } from '../db/models.ts';
+import { AuditEntry, Job, Move, type User } from '../db/models/index.ts';
 import { handlersOf } from '../handlers/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { Worker } from '../jobs/worker.ts';
@@ -76,7 +76,7 @@ describe('Tidying a move', () => {
     };
     services = servicesOf(config);
     await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
-    const { User: Users } = await import('../db/models.ts');
+    const { User: Users } = await import('../db/models/index.ts');
     const row: User = await Users.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
     person = { id: row.id, name: row.name, email: row.email, role: 'administrator' };
     const source = await addInstance(config.secret, { name: 'Old', platform: 'quernhold', baseUrl, credential: 't' });

@@ -15,7 +15,7 @@ import {
 import { nodeEngine } from '@treenail/core/node';
 import { Op } from 'sequelize';
 import type { BeforeAfterAnswer, NewDecision, Person, RuleSummary, RuleUse, TidyAnswer } from '../contract/index.ts';
-import { Copy, CourseRow, DecisionRow, Instance, MendRule, Move } from '../db/models.ts';
+import { Copy, CourseRow, DecisionRow, Instance, MendRule, Move } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';

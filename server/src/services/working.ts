@@ -12,7 +12,7 @@ import {
 } from '@treenail/core';
 import { nodeEngine, scratchFile } from '@treenail/core/node';
 import * as z from 'zod';
-import { Copy, DecisionRow, MoveDocument, type Move } from '../db/models.ts';
+import { Copy, DecisionRow, MoveDocument, type Move } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';
 import { withPackage } from './packages.ts';

@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ZipWriter } from '@treenail/core';
-import { Copy, CourseRow, Move, type Instance } from '../db/models.ts';
+import { Copy, CourseRow, Move, type Instance } from '../db/models/index.ts';
 import type { Services } from '../services/context.ts';
 
 /** A transfer report that has nothing to say. */
