@@ -1,7 +1,6 @@
 import {
   QUESTION_TYPES,
   Question,
-  accepts,
   hasPartialCredit,
   limitsOf,
   mapParts,

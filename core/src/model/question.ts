@@ -241,7 +241,7 @@ export function mapParts(question: Question, changes: PartChanges): Question {
   const parts = partsOf(question);
   const changed = <P extends PartName>(part: P) => [part, (changes[part] ?? ((same) => same))(parts[part])] as const;
   // Each part is of the same shape after a change.
-  return { ...question, ...Object.fromEntries(PARTS_OF[question.type].map(changed)) } as Question;
+  return { ...question, ...Object.fromEntries(PARTS_OF[question.type].map(changed)) };
 }
 
 /** Where a blank stands in a prompt. The brackets are those of mathematics, which no author types by accident. */

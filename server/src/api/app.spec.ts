@@ -4,11 +4,12 @@ import { join } from 'node:path';
 import { QueryTypes, type Sequelize } from 'sequelize';
 import { configFromEnvironment } from '../config.ts';
 import type { Course } from '@treenail/core';
-import { AuditEntry, Move, MoveDocument, User, WorkerRow, bindModels } from '../db/index.ts';
+import { AuditEntry, Move, MoveDocument, MoveStepRow, User, WorkerRow, bindModels } from '../db/index.ts';
 import { servicesOf, type Services } from '../services/context.ts';
 import { readDocument, writeDocument } from '../services/documents.ts';
 import { workerIsHere } from '../services/health.ts';
 import { addInstance } from '../services/instances.ts';
+import { noteStep } from '../services/move-rows.ts';
 import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase } from '../testing/database.ts';
@@ -192,7 +193,8 @@ describe('The doors of the API', () => {
 
   it('lose none of ten files that are given at once, whatever they say they are', async () => {
     // Files are taken while it is open what goes.
-    await Move.update({ results: { look: 'x' } }, { where: { id: moveId } });
+    await noteStep(moveId, 'fetch', 'done', 'x');
+    await noteStep(moveId, 'look', 'done', 'x');
     const give = (name: string, type: string) =>
       fetch(`${app.base}/moves/${moveId}/given?name=${name}`, {
         method: 'POST',
@@ -209,7 +211,7 @@ describe('The doors of the API', () => {
       expect(await services.store.size(sha256))
         .withContext(name)
         .toBeGreaterThan(10);
-    await Move.update({ results: {} }, { where: { id: moveId } });
+    await MoveStepRow.destroy({ where: { moveId } });
   });
 
   it('take what leaves most of a large course out, which is longer than anything else that is sent', async () => {

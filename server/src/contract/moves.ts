@@ -1,4 +1,4 @@
-import { Comparison, Course, Forecast, Totals } from '@treenail/core';
+import { Comparison, Course, Decision, Forecast, Totals } from '@treenail/core';
 import * as z from 'zod';
 import { CopySummary } from './copies.ts';
 import { FormSummary } from './fetches.ts';
@@ -15,18 +15,55 @@ export type MoveStep = z.infer<typeof MoveStep>;
 export const StepState = z.enum(['done', 'open', 'here', 'working', 'failed', 'ahead']);
 export type StepState = z.infer<typeof StepState>;
 
+/** A course at the destination, as it was made for a delivery. */
+export const Shell = z.object({ id: z.string(), title: z.string(), url: z.string() });
+
+/** What was decided of a move when its fit was accepted. */
+export const PlanContent = z.object({
+  carriedAs: z.string().nullable(),
+  formChosen: z.boolean(),
+  decisions: z.array(Decision),
+  /** Identifiers of items that do not go. */
+  leftOut: z.array(z.string()),
+  /** Of the forecast that was accepted. */
+  totals: Totals,
+});
+export type PlanContent = z.infer<typeof PlanContent>;
+
 export const MoveSummary = z.object({
   id: z.number(),
   course: z.object({ id: z.number(), code: z.string(), section: z.string(), term: z.string(), title: z.string() }),
   from: z.object({ id: z.number(), name: z.string(), platform: z.string() }),
   to: z.object({ id: z.number(), name: z.string(), platform: z.string() }),
   /** Each step with its state and one line of result. */
-  steps: z.array(z.object({ step: MoveStep, state: StepState, result: z.string() })),
+  steps: z.array(
+    z.object({
+      step: MoveStep,
+      state: StepState,
+      result: z.string(),
+      /** Who decided it; `null` where Treenail went on by itself, or nobody has decided yet. */
+      by: z.string().nullable(),
+      /** When it was changed last. */
+      at: z.string().nullable(),
+    }),
+  ),
+  /** The version of the plan that counts: one more each time that an accepted fit is opened again. */
+  planVersion: z.number().int(),
+  /** What was sent, or is on its way, the earliest first. */
+  deliveries: z.array(
+    z.object({
+      planVersion: z.number().int(),
+      askedAt: z.string(),
+      by: z.string().nullable(),
+      deliveredAt: z.string().nullable(),
+      shell: Shell.nullable(),
+    }),
+  ),
   at: MoveStep,
   createdAt: z.string(),
   copy: CopySummary.nullable(),
   built: z.object({ fileName: z.string(), format: z.string(), size: z.number(), sha256: z.string() }).nullable(),
-  shell: z.object({ id: z.string(), title: z.string(), url: z.string() }).nullable(),
+  shell: Shell.nullable(),
   /** Whether its fit can be opened again: it is accepted, and nothing is delivered yet. */
   canReopen: z.boolean(),
   calledOffAt: z.string().nullable(),

@@ -10,7 +10,8 @@ import { nameOfItsOwn } from '../services/strongroom.ts';
 import { withWorkingCopy } from '../services/working.ts';
 import type { Digest } from '../store/blob-store.ts';
 import type { Handler } from '../jobs/worker.ts';
-import { cannot, noteResult, ofMove } from './of-move.ts';
+import { moveById, noteStep } from '../services/move-rows.ts';
+import { cannot, ofMove } from './of-move.ts';
 
 /** Closes the sink when the work is done, and lets go of it when it fails. */
 async function writing(sink: FileSink, work: () => Promise<void>): Promise<Digest> {
@@ -56,8 +57,10 @@ export const build = (services: Services): Handler<'build'> => ({
         format: target.label,
       };
     });
-    await move.update({ built });
-    await noteResult(move, 'build', `${built.format}, ${readableSize(built.size)}`);
+    await move.plan.update({ built });
+    // The fit was opened again meanwhile: what was built is of a plan that counts no more.
+    if ((await moveById(move.id)).plan.version !== move.plan.version) return;
+    await noteStep(move.id, 'build', 'done', `${built.format}, ${readableSize(built.size)}`);
     await context.report({ words: 'package built' });
   },
 });

@@ -15,7 +15,8 @@ import { readDocument, writeDocument } from '../services/documents.ts';
 import { factsOf } from '../services/strongroom.ts';
 import { courseToSend, decisionsOf } from '../services/working.ts';
 import type { Handler } from '../jobs/worker.ts';
-import { cannot, noteResult, ofMove } from './of-move.ts';
+import { noteStep } from '../services/move-rows.ts';
+import { cannot, ofMove } from './of-move.ts';
 
 /** What the platform itself said of an item that is not whole is the best reason there is. */
 function withLog(comparison: Comparison, log: DeliverAnswer['log']): Comparison {
@@ -32,9 +33,11 @@ export const check = (services: Services): Handler<'check'> => ({
   run: async (context) => {
     const { move, course: row, source, destination, to } = await ofMove(services, context.job);
     const destinationSide = to.destination;
-    if (!destinationSide || !move.shell || !move.built) throw cannot('be read back', destination);
+    const { delivery } = move;
+    const built = move.plans.find((plan) => plan.version === delivery?.planVersion)?.built;
+    if (!destinationSide || !delivery?.shell || !built) throw cannot('be read back', destination);
     await context.report({ words: `reading back from ${destination.name}` });
-    const arrived = await destinationSide.readBack(move.shell.id, context.signal);
+    const arrived = await destinationSide.readBack(delivery.shell.id, context.signal);
     const [course, foretold] = await Promise.all([courseToSend(move.id), readDocument(move.id, 'forecast')]);
     const { log } = await readDocument(move.id, 'log');
     const comparison = withLog(compare(course, arrived, foretold), log);
@@ -47,11 +50,11 @@ export const check = (services: Services): Handler<'check'> => ({
         course: { code: row.code, section: row.section, term: row.term, title: row.title },
         source: `${source.name}`,
         destination: destination.name,
-        place: move.shell.url,
-        sentAt: (move.deliveredAt ?? new Date()).toISOString(),
+        place: delivery.shell.url,
+        sentAt: (delivery.deliveredAt ?? new Date()).toISOString(),
         checkedAt: new Date().toISOString(),
-        packageFile: move.built.fileName,
-        packageSha256: move.built.sha256,
+        packageFile: built.fileName,
+        packageSha256: built.sha256,
         copyFile: copy.fileName,
         copySha256: copy.sha256,
         missing: missingOf(factsOf(copy)),
@@ -62,12 +65,18 @@ export const check = (services: Services): Handler<'check'> => ({
     );
     await writeDocument(move.id, 'report', report);
     const { totals } = comparison;
-    await noteResult(
-      move,
+    await noteStep(
+      move.id,
       'check',
+      'done',
       `${totals.whole ?? 0} whole, ${totals.reworked ?? 0} reworked, ${totals['left behind'] ?? 0} left behind, ${totals.extra ?? 0} extra`,
     );
-    await noteResult(move, 'hand-over', `report ready, ${count(comparison.otherwise, 'line')} otherwise than foretold`);
+    await noteStep(
+      move.id,
+      'hand-over',
+      'ahead',
+      `report ready, ${count(comparison.otherwise, 'line')} otherwise than foretold`,
+    );
     await context.report({ words: `checked at ${destination.name}` });
   },
 });

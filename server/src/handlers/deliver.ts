@@ -9,7 +9,8 @@ import { refreshRegister } from '../services/register.ts';
 import { courseToSend } from '../services/working.ts';
 import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
-import { cannot, noteResult, ofMove } from './of-move.ts';
+import { noteStep } from '../services/move-rows.ts';
+import { cannot, ofMove } from './of-move.ts';
 
 const Shell = z.object({ id: z.string(), url: z.string() });
 
@@ -48,11 +49,12 @@ async function deliverInto(
   const { move, to, destination } = await ofMove(services, context.job);
   const destinationSide = to.destination;
   if (!destinationSide) throw cannot('take courses', destination);
-  const { built } = move;
+  const { delivery } = move;
+  const built = delivery && move.plans.find((plan) => plan.version === delivery.planVersion)?.built;
   if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
   const key = `treenail ${context.job.requestKey}`;
   const shell = await context.step('shell', Shell, () => destinationSide.createShell(asked, key));
-  await move.update({ shell: { ...shell, title: asked.title } });
+  await delivery.update({ shell: { ...shell, title: asked.title } });
   const uploadId = await context.step(`upload-${round}`, z.string(), async () => {
     const source = await services.store.open(built.sha256);
     try {
@@ -67,8 +69,9 @@ async function deliverInto(
   await keepLog(move.id, destinationSide, importId);
   await waitForImport(services, context, destinationSide, importId, destination.name);
   const lines = await keepLog(move.id, destinationSide, importId);
-  await move.update({ deliveredAt: move.deliveredAt ?? new Date(), openKey: null });
-  await noteResult(move, 'deliver', `into a new shell, ${count(lines, 'line')} of log`);
+  await delivery.update({ deliveredAt: delivery.deliveredAt ?? new Date() });
+  await move.update({ openKey: null });
+  await noteStep(move.id, 'deliver', 'done', `into a new shell, ${count(lines, 'line')} of log`, delivery.askedBy);
   await refreshRegister(1000);
   await context.report({ words: `delivered to ${destination.name}`, ahead: null });
 }

@@ -22,6 +22,7 @@ import { zipOf } from '../testing/moves.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { JobContext } from '../jobs/worker.ts';
 import { fetchCourse } from './fetch.ts';
+import { createMove } from '../services/move-rows.ts';
 
 const MANIFEST = `<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imsccv1p1/imscp_v1p1"
   xmlns:lom="http://ltsc.ieee.org/xsd/imsccv1p1/LOM/manifest"><metadata><schema>IMS Common Cartridge</schema>
@@ -263,9 +264,9 @@ describe('A fetch', () => {
       const address = `${HOME}/repository/knots/bowline.txt`;
       const { copy } = await fetched('fetch:used', await linking(address));
       const decide = async (sha256: string) => {
-        const move = await Move.create({
+        const move = await createMove({
           ...{ courseId: course.id, destinationId: course.instanceId, createdBy: admin.id, createdAt: new Date() },
-          ...{ openKey: null, copyId: copy.id, results: {} },
+          ...{ openKey: null, copyId: copy.id },
         });
         const near = { path: 'files/bowline.txt', how: 'encoded' };
         const led = await useLinked(move, copy, {

@@ -37,7 +37,8 @@ import { cut } from '../services/register.ts';
 import { factsOf, letGoOf, nameOfItsOwn } from '../services/strongroom.ts';
 import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
-import { cannot, noteResult } from './of-move.ts';
+import { noteStep } from '../services/move-rows.ts';
+import { cannot } from './of-move.ts';
 
 /** Times that an export is asked for anew when the platform lost it, or never ended it. */
 const AGAIN = 2;
@@ -341,6 +342,6 @@ async function handToMove({ move }: OfFetch, copyId: number): Promise<Copy> {
   const copy = await Copy.findByPk(copyId, { rejectOnEmpty: true });
   if (!move) return copy;
   await move.update({ copyId });
-  await noteResult(move, 'fetch', `${copy.format}, ${readableSize(copy.size)}, ${readWords(factsOf(copy))}`);
+  await noteStep(move.id, 'fetch', 'done', `${copy.format}, ${readableSize(copy.size)}, ${readWords(factsOf(copy))}`);
   return copy;
 }

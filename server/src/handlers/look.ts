@@ -24,7 +24,8 @@ import { profileOf } from '../services/platforms.ts';
 import { TextsWriter } from '../services/texts.ts';
 import { noteTidy } from '../services/tidy.ts';
 import type { Handler } from '../jobs/worker.ts';
-import { cannot, noteResult, ofMove } from './of-move.ts';
+import { noteStep } from '../services/move-rows.ts';
+import { cannot, ofMove } from './of-move.ts';
 import { putMendsIn } from './tidy.ts';
 
 /** The script of a thread that reads files beside this one; only what is bundled has it. */
@@ -96,15 +97,16 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     const led = source.platform === destination.platform ? 0 : await useLinked(move, copy, { findings, links, hashes });
     await noteTidy(move, findings);
     if (led > 0) {
-      await move.increment('tidyVersion');
-      await move.reload();
+      await move.plan.increment('tidyVersion');
+      await move.plan.reload();
       await putMendsIn(services, context, { move, destination, destinationSide });
     }
     // Last of all: by this the move stands at its fit.
     const quizzes = counted.kinds.find((k) => k.kind === 'quiz')?.items ?? 0;
-    await noteResult(
-      move,
+    await noteStep(
+      move.id,
       'look',
+      'done',
       `${count(counted.items, 'item')}, ${count(counted.files, 'file')}, ${count(quizzes, 'quiz')}`,
     );
     await context.report({ words: 'looked inside; the fit waits for you' });

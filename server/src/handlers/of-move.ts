@@ -37,9 +37,3 @@ export async function ofMove(services: Services, job: Job): Promise<OfMove> {
 export function cannot(what: string, instance: Instance): Refusal {
   return new Refusal(problem('platform-cannot', `${instance.name} can not ${what}.`, 'Choose another instance.'));
 }
-
-/** One line of result for the spine. */
-export async function noteResult(move: Move, step: string, line: string): Promise<void> {
-  await move.reload();
-  await move.update({ results: { ...move.results, [step]: line } });
-}

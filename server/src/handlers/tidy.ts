@@ -14,7 +14,7 @@ export const tidy = (services: Services): Handler<'tidy'> => ({
     const { move, to, destination } = await ofMove(services, context.job);
     if (!to.destination) throw cannot('take courses', destination);
     // A later decision has a job of its own, which does all of it.
-    if (move.workedVersion >= move.tidyVersion) return;
+    if (move.plan.workedVersion >= move.plan.tidyVersion) return;
     if (await putMendsIn(services, context, { move, destination, destinationSide: to.destination }))
       await context.report({ words: 'the working copy is ready' });
   },
@@ -26,17 +26,17 @@ export async function putMendsIn(
   context: JobContext,
   { move, destination, destinationSide }: { move: Move; destination: Instance; destinationSide: DestinationSide },
 ): Promise<boolean> {
-  const version = move.tidyVersion;
+  const version = move.plan.tidyVersion;
   await context.report({ words: 'putting the mends into the working copy' });
   const { course, mended, failed } = await withWorkingCopy(services, move, async (worked) => worked);
   context.signal.throwIfAborted();
-  await move.reload();
+  await move.plan.reload();
   // Something was decided meanwhile: what was made here is behind, and must not be written over what is not.
-  if (move.tidyVersion !== version) return false;
+  if (move.plan.tidyVersion !== version) return false;
   await writeDocument(move.id, 'working', { course, mended: [...mended], failed: [...failed] });
   await settle(move, course, destination, destinationSide);
   const { findings } = await readDocument(move.id, 'findings');
-  await move.update({ workedVersion: version });
+  await move.plan.update({ workedVersion: version });
   await noteTidy(move, findings);
   return true;
 }

@@ -15,7 +15,8 @@ import type { TakenForm, DestinationSide } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
-import { moveById, moveSummary } from './moves.ts';
+import { moveById, noteStep } from './move-rows.ts';
+import { moveSummary } from './moves.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
 import { stepOf } from './move-steps.ts';
@@ -23,7 +24,7 @@ import { courseToSend } from './working.ts';
 
 /** The format that a move is carried in. */
 export function carriedAs(move: Move, destinationSide: DestinationSide): TakenForm {
-  return destinationSide.takes.find((t) => t.target === move.carriedAs) ?? destinationSide.takes[0];
+  return destinationSide.takes.find((t) => t.target === move.plan.carriedAs) ?? destinationSide.takes[0];
 }
 
 /**
@@ -52,13 +53,13 @@ export async function settle(
   destination: Instance,
   destinationSide: DestinationSide,
 ): Promise<Forecast> {
-  const chosen = move.formChosen ? carriedAs(move, destinationSide) : null;
+  const chosen = move.plan.formChosen ? carriedAs(move, destinationSide) : null;
   const { form, foretold } = chosen
     ? { form: chosen, foretold: await foretell(course, chosen, destination, destinationSide) }
     : await richest(course, destination, destinationSide);
   await writeDocument(move.id, 'forecast', foretold);
-  await move.reload();
-  await move.update({ carriedAs: form.target, results: { ...move.results, fit: fitWords(foretold) } });
+  await move.plan.update({ carriedAs: form.target });
+  await noteStep(move.id, 'fit', 'ahead', fitWords(foretold));
   return foretold;
 }
 
@@ -134,9 +135,10 @@ export async function carryAs(
   const course = await courseToSend(moveId);
   const foretold = await foretell(course, form, destination, destinationSide);
   await writeDocument(moveId, 'forecast', foretold);
-  await move.update({ carriedAs: target, formChosen: true, results: { ...move.results, fit: fitWords(foretold) } });
+  await move.plan.update({ carriedAs: target, formChosen: true });
+  await noteStep(moveId, 'fit', 'ahead', fitWords(foretold), person.id);
   await audit(person, 'format of the move chosen', `move ${moveId}`, { target });
-  return moveSummary(move);
+  return moveSummary(await moveById(moveId));
 }
 
 async function destinationSideOf(services: Services, moveId: number) {

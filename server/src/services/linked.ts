@@ -77,7 +77,7 @@ export async function useLinked(
 ): Promise<number> {
   // Whoever decided something has seen the course.
   const came = new Map((copy.linked?.came ?? []).map(({ address, sha256 }) => [address, sha256]));
-  if (came.size === 0 || move.workedVersion > 0) return 0;
+  if (came.size === 0 || move.plan.workedVersion > 0) return 0;
   const asked = new Set(findings.filter((f) => f.kind === 'link-repository').map((f) => f.like));
   const near = new Map(links.flatMap((l) => (l.state === 'repository' && l.near ? [[l.value, l.near.path]] : [])));
   const decisions = [...came]

@@ -1,17 +1,12 @@
 import { Refusal, problem } from '@treenail/core';
-import type { MoveStep, StepState } from '../contract/index.ts';
+import { MOVE_STEPS as ORDER, type MoveStep, type StepState } from '../contract/index.ts';
 import type { Job, Move } from '../db/models/index.ts';
 import { jobOfStep } from '../jobs/definitions.ts';
 
 /** Where a move stands: the first step that is not done. */
 export function stepOf(move: Move): MoveStep {
-  if (move.copyId === null) return 'fetch';
-  if (!('look' in move.results)) return 'look';
-  if (move.acceptedAt === null) return 'fit';
-  if (!move.built) return 'build';
-  if (!move.deliveredAt) return 'deliver';
-  if (!('check' in move.results)) return 'check';
-  return 'hand-over';
+  // Findings hold nothing up: a person may go past them.
+  return ORDER.find((step) => step !== 'tidy' && !move.isDone(step)) ?? 'hand-over';
 }
 
 /** Whether what goes can still be decided. */
@@ -22,8 +17,8 @@ export function isOpen(move: Move): boolean {
 /** Whether an accepted fit can be opened again: nothing is on its way to the destination, and nothing is there. */
 export function canReopen(move: Move, jobs: readonly Job[]): boolean {
   return (
-    move.acceptedAt !== null &&
-    move.deliveredAt === null &&
+    move.plan.acceptedAt !== null &&
+    !move.isDelivered &&
     move.calledOffAt === null &&
     jobs.every((job) => job.kind !== 'deliver' || job.state === 'called off')
   );
@@ -47,22 +42,41 @@ export function mustBeOpen(move: Move): void {
   );
 }
 
-const ORDER: readonly MoveStep[] = ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'];
+/** A step as it is told; `by` is the identifier of who decided it. */
+export interface ToldStep {
+  step: MoveStep;
+  state: StepState;
+  result: string;
+  by: number | null;
+  at: string | null;
+}
 
-export function stepsOf(move: Move, jobs: readonly Job[]): { step: MoveStep; state: StepState; result: string }[] {
+export function stepsOf(move: Move, jobs: readonly Job[]): ToldStep[] {
   const at = ORDER.indexOf(stepOf(move));
-  return ORDER.map((step, index) => {
+  return ORDER.map((step, index): ToldStep => {
     // The newest: a step may have been gone through again.
     const job = jobs.findLast((j) => j.kind === jobOfStep(step)?.kind);
-    const result = move.results[step] ?? '';
+    const row = move.steps.find((s) => s.step === step);
+    const told = {
+      step,
+      result: step === 'fit' && row?.state === 'done' ? `accepted; ${row.result}` : (row?.result ?? ''),
+      by: row?.decidedBy ?? null,
+      at: row?.changedAt.toISOString() ?? null,
+    };
     // Nobody has looked at what was found: that the fit can be seen does not make it done.
-    if (step === 'tidy' && index < at && (move.openFindings ?? 0) > 0) return { step, state: tidyState(job), result };
-    if (index < at) return { step, state: 'done', result };
-    if (index > at) return { step, state: 'ahead', result };
-    if (job?.state === 'failed') return { step, state: 'failed', result: job.problem?.message ?? 'failed' };
-    if (job && job.state !== 'done' && job.state !== 'called off') return { step, state: 'working', result: job.words };
-    return { step, state: 'here', result };
+    if (step === 'tidy' && index < at && row?.state === 'open') return { ...told, state: tidyState(job) };
+    if (index < at) return { ...told, state: 'done' };
+    if (index > at) return { ...told, state: 'ahead' };
+    if (job?.state === 'failed') return { ...told, state: 'failed', result: job.problem?.message ?? 'failed' };
+    if (job && job.state !== 'done' && job.state !== 'called off')
+      return { ...told, state: 'working', result: job.words };
+    return { ...told, state: 'here' };
   });
+}
+
+/** What the spine says of a step. */
+export function lineOf(move: Move, step: MoveStep): string {
+  return move.steps.find((s) => s.step === step)?.result ?? '';
 }
 
 /** A step of which something is left to decide. */

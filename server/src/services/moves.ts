@@ -11,17 +11,17 @@ import type {
   Person,
   ThereAnswer,
 } from '../contract/index.ts';
-import { Copy, CourseRow, Instance, Job, Move } from '../db/models/index.ts';
+import { Copy, CourseRow, Delivery, Instance, Job, Move, MovePlan, MoveStepRow, User } from '../db/models/index.ts';
 import { AFRESH, enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { connectorOf, kindOf } from './instances.ts';
 import { asJobSummary, callOffJob, isUnfinished, jobsAt } from './jobs.ts';
-import { canReopen, mustNotBeCalledOff, stepOf, stepsOf } from './move-steps.ts';
+import { canReopen, lineOf, mustNotBeCalledOff, stepOf, stepsOf } from './move-steps.ts';
 import { audit, mustBe } from './people.ts';
 import { goOn } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
-import { mustBeCurrent } from './working.ts';
-import { missing, moveById, courseOf } from './move-rows.ts';
+import { mustBeCurrent, planContent } from './working.ts';
+import { courseOf, createMove, missing, moveById, movesBy, noteStep } from './move-rows.ts';
 
 const Shell = z.object({ id: z.string() });
 
@@ -78,17 +78,10 @@ async function createOrFind(
   const before = await Move.findOne({ where: { openKey } });
   if (before) return { move: before, fresh: false };
   try {
-    const move = await Move.create({
-      courseId,
-      destinationId,
-      createdBy: person.id,
-      createdAt: new Date(),
-      openKey,
-      copyId: copy?.id ?? null,
-      results: copy
-        ? { fetch: `${copy.format}, ${readableSize(copy.size)}, from the strongroom, ${readWords(factsOf(copy))}` }
-        : {},
-    });
+    const move = await createMove(
+      { courseId, destinationId, createdBy: person.id, createdAt: new Date(), openKey, copyId: copy?.id ?? null },
+      copy ? `${copy.format}, ${readableSize(copy.size)}, from the strongroom, ${readWords(factsOf(copy))}` : '',
+    );
     return { move, fresh: true };
   } catch (error) {
     // Somebody pressed at the same moment: theirs is the move.
@@ -106,14 +99,16 @@ export async function beginningsOf(services: Services, courseId: number): Promis
   const sourceSide = connectorOf(services.config.secret, instance).source;
   const [copies, moves] = await Promise.all([
     Copy.findAll({ where: { courseId, removedAt: null }, order: [['keptAt', 'DESC']] }),
-    Move.findAll({ where: { courseId, deliveredAt: null, calledOffAt: null }, order: [['id', 'DESC']] }),
+    movesBy({ where: { courseId, calledOffAt: null }, order: [['id', 'DESC']] }),
   ]);
   return {
     forms: [...(sourceSide?.forms ?? [])]
       .sort((a, b) => a.lacks.length - b.lacks.length)
       .map((form) => ({ ...form, lacks: [...form.lacks] })),
     copies: copies.map((copy) => asCopySummary(copy, null)),
-    open: moves.map((move) => ({ id: move.id, destinationId: move.destinationId, at: stepOf(move) })),
+    open: moves
+      .filter((move) => !move.isDelivered)
+      .map((move) => ({ id: move.id, destinationId: move.destinationId, at: stepOf(move) })),
   };
 }
 
@@ -126,19 +121,18 @@ export async function thereAlready(moveId: number): Promise<ThereAnswer> {
   ]);
   const [rows, moves] = await Promise.all([
     CourseRow.findAll({ where: { instanceId: destination.id, code: course.code }, order: [['id', 'ASC']] }),
-    Move.findAll({
-      where: { destinationId: destination.id, deliveredAt: { [Op.not]: null }, id: { [Op.ne]: move.id } },
-    }),
+    movesBy({ where: { destinationId: destination.id, id: { [Op.ne]: move.id } } }),
   ]);
-  const broughtBy = new Map(moves.map((m) => [Shell.nullable().parse(m.shell ?? null)?.id, m]));
+  const brought = moves.flatMap((m) => m.deliveries).filter((d) => d.deliveredAt !== null);
+  const broughtBy = new Map(brought.map((d) => [Shell.nullable().parse(d.shell ?? null)?.id, d]));
   return {
     listedAt: destination.listedAt?.toISOString() ?? null,
     courses: rows
-      .filter((row) => row.remoteId !== move.shell?.id)
+      .filter((row) => !move.deliveries.some((d) => d.shell?.id === row.remoteId))
       .map((row) => {
         const by = broughtBy.get(row.remoteId);
         const { title, code, section, term } = row;
-        return { title, code, section, term, moveId: by?.id ?? null, at: by?.deliveredAt?.toISOString() ?? null };
+        return { title, code, section, term, moveId: by?.moveId ?? null, at: by?.deliveredAt?.toISOString() ?? null };
       }),
   };
 }
@@ -149,11 +143,12 @@ export async function missingIn(moveId: number): Promise<string[]> {
   return copy ? missingOf(factsOf(copy)) : [];
 }
 
-/** Opens the fit again: what was built of it is let go of, and everything can be decided anew. */
+/** Opens the fit again: everything can be decided anew, in another version of the plan. */
 export async function reopenFit(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
-  if (move.acceptedAt === null) return;
+  const { plan } = move;
+  if (plan.acceptedAt === null) return;
   const jobs = await Job.findAll({ where: { moveId, kind: { [Op.in]: ['build', 'deliver'] } } });
   if (!canReopen(move, jobs)) {
     throw new Refusal(
@@ -165,12 +160,10 @@ export async function reopenFit(person: Person, moveId: number): Promise<void> {
     );
   }
   for (const job of jobs) if (isUnfinished(job)) await callOffJob(job);
-  const results = Object.fromEntries(Object.entries(move.results).filter(([step]) => step !== 'build'));
-  await move.update({
-    acceptedAt: null,
-    built: null,
-    results: { ...results, fit: (results['fit'] ?? '').replace(/^accepted; /, '') },
-  });
+  const { version, carriedAs, formChosen, tidyVersion, workedVersion } = plan;
+  await MovePlan.create({ moveId, version: version + 1, carriedAs, formChosen, tidyVersion, workedVersion });
+  await MoveStepRow.destroy({ where: { moveId, step: 'build' } });
+  await noteStep(moveId, 'fit', 'ahead', lineOf(move, 'fit'));
   await audit(person, 'fit opened again', `move ${moveId}`);
 }
 
@@ -178,7 +171,7 @@ export async function reopenFit(person: Person, moveId: number): Promise<void> {
 export async function callOffMove(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
-  if (move.deliveredAt !== null) {
+  if (move.isDelivered) {
     throw new Refusal(
       problem('delivered', 'This move is delivered: there is nothing to call off.', 'Put it away instead.'),
     );
@@ -193,7 +186,7 @@ export async function callOffMove(person: Person, moveId: number): Promise<void>
 export async function putAway(person: Person, moveId: number, away: boolean): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
-  if (away && move.deliveredAt === null && move.calledOffAt === null) {
+  if (away && !move.isDelivered && move.calledOffAt === null) {
     throw new Refusal(
       problem('still-open', 'This move is not over.', 'Call it off, or go on with it; then it can be put away.'),
     );
@@ -215,22 +208,24 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
   mustNotBeCalledOff(move);
-  if (move.acceptedAt === null) {
+  const { plan } = move;
+  if (plan.acceptedAt === null) {
     mustStandAt(move, 'fit');
     mustBeCurrent(move);
-    await move.update({
-      acceptedAt: new Date(),
-      results: { ...move.results, fit: `accepted; ${move.results['fit'] ?? ''}` },
-    });
+    const accepted = await planContent(move);
+    await plan.update({ acceptedAt: new Date(), acceptedBy: person.id, accepted });
+    await noteStep(moveId, 'fit', 'done', lineOf(move, 'fit'), person.id);
     await audit(person, 'fit accepted', `move ${move.id}`);
   }
   const course = await courseOf(move);
-  // Each time that the fit is accepted has a package of its own; two presses have one.
-  const before = await Job.count({ where: { moveId, kind: 'build', state: { [Op.in]: ['done', 'called off'] } } });
-  const round = move.built ? before - 1 : before;
+  const underWay = await Job.count({
+    where: { moveId, kind: 'build', state: { [Op.in]: ['queued', 'running', 'waiting'] } },
+  });
+  if (plan.built || underWay > 0) return;
+  // Each version of the plan has a package of its own; two presses have one.
   await enqueue({
     kind: 'build',
-    key: `build:move-${move.id}${round <= 0 ? '' : `:${round}`}`,
+    key: `build:move-${move.id}:plan-${plan.version}`,
     course: courseName(course),
     moveId: move.id,
     input: { round: 0 },
@@ -242,7 +237,7 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   const move = await moveById(moveId);
   const course = await courseOf(move);
   mustNotBeCalledOff(move);
-  if (move.deliveredAt !== null) {
+  if (move.isDelivered) {
     throw new Refusal(
       problem(
         'delivered-already',
@@ -257,6 +252,17 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   if (!(await Job.findOne({ where: { requestKey: key } }))) {
     mustStandAt(move, 'deliver');
     await audit(person, 'delivery asked for', `move ${move.id}`, shell);
+    await Delivery.findOrCreate({
+      where: { requestKey: key },
+      defaults: {
+        moveId,
+        planVersion: move.plan.version,
+        requestKey: key,
+        asked: shell,
+        askedBy: person.id,
+        askedAt: new Date(),
+      },
+    });
   }
   const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
   await enqueue({
@@ -343,12 +349,19 @@ export async function moveSummary(move: Move): Promise<MoveSummary> {
 
 /** All that is told of these moves, by one query a table. */
 export async function moveSummaries(moves: readonly Move[]): Promise<MoveSummary[]> {
-  const [courses, jobs, copies, instances] = await Promise.all([
+  const people = moves.flatMap((m) => [
+    ...m.steps.flatMap((s) => s.decidedBy ?? []),
+    ...m.deliveries.flatMap((d) => d.askedBy ?? []),
+  ]);
+  const [users, courses, jobs, copies, instances] = await Promise.all([
+    User.findAll({ where: { id: [...new Set(people)] }, attributes: ['id', 'name'] }),
     CourseRow.findAll({ where: { id: moves.map((m) => m.courseId) } }),
     Job.findAll({ where: { moveId: moves.map((m) => m.id) }, order: [['id', 'ASC']] }),
     Copy.findAll({ where: { id: moves.flatMap((m) => m.copyId ?? []) } }),
     Instance.findAll(),
   ]);
+  const nameOf = new Map(users.map((user) => [user.id, user.name]));
+  const named = (id: number | null) => (id === null ? null : (nameOf.get(id) ?? null));
   const byId = <R extends { id: number }>(rows: readonly R[]) => new Map(rows.map((row) => [row.id, row]));
   const [courseById, copyById, instanceById] = [byId(courses), byId(copies), byId(instances)];
   const jobsOf = new Map<number, Job[]>();
@@ -367,12 +380,20 @@ export async function moveSummaries(moves: readonly Move[]): Promise<MoveSummary
         course: { id, code, section, term, title },
         from: { id: from.id, name: from.name, platform: from.platform },
         to: { id: to.id, name: to.name, platform: to.platform },
-        steps: stepsOf(move, own),
+        steps: stepsOf(move, own).map(({ by, ...step }) => ({ ...step, by: named(by) })),
+        planVersion: move.plan.version,
+        deliveries: move.deliveries.map((d) => ({
+          planVersion: d.planVersion,
+          askedAt: d.askedAt.toISOString(),
+          by: named(d.askedBy),
+          deliveredAt: d.deliveredAt?.toISOString() ?? null,
+          shell: d.shell ?? null,
+        })),
         at: stepOf(move),
         createdAt: move.createdAt.toISOString(),
         copy: copy ? asCopySummary(copy, move.id) : null,
-        built: move.built ?? null,
-        shell: move.shell ?? null,
+        built: move.plan.built ?? null,
+        shell: move.delivery?.shell ?? null,
         canReopen: canReopen(move, own),
         calledOffAt: move.calledOffAt?.toISOString() ?? null,
         putAwayAt: move.putAwayAt?.toISOString() ?? null,
@@ -387,7 +408,7 @@ export async function listMoves(person: Person, { most, away }: MovesAsked): Pro
   mustBe(person, 'administrator');
   const where = away ? {} : { putAwayAt: null };
   const [rows, total, putAway] = await Promise.all([
-    Move.findAll({ where, order: [['id', 'DESC']], limit: most }),
+    movesBy({ where, order: [['id', 'DESC']], limit: most }),
     Move.count({ where }),
     Move.count({ where: { putAwayAt: { [Op.not]: null } } }),
   ]);

@@ -1,7 +1,8 @@
 import { courseName } from '@treenail/core';
 import type { MoveStep } from '../contract/index.ts';
-import { CourseRow, Instance, Job, Move } from '../db/models/index.ts';
+import { CourseRow, Instance, Job } from '../db/models/index.ts';
 import { enqueue, type NewJob } from '../jobs/queue.ts';
+import { moveById } from './move-rows.ts';
 import { stepOf } from './move-steps.ts';
 
 /**
@@ -28,7 +29,7 @@ export async function followUp(moveId: number): Promise<void> {
 }
 
 async function jobToCome(moveId: number): Promise<NewJob<ByItself> | null> {
-  const move = await Move.findByPk(moveId, { rejectOnEmpty: true });
+  const move = await moveById(moveId);
   const step = stepOf(move);
   if (move.calledOffAt !== null || !goesByItself(step)) return null;
   const course = await CourseRow.findByPk(move.courseId, { rejectOnEmpty: true });

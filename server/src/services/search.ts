@@ -2,6 +2,7 @@ import { Op, literal } from 'sequelize';
 import { KIND_LABELS, courseName } from '@treenail/core';
 import type { Found } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, KeptItem, Move } from '../db/models/index.ts';
+import { movesBy } from './move-rows.ts';
 
 const EACH = 6;
 
@@ -59,9 +60,9 @@ export async function search(words: string): Promise<Found[]> {
 async function searchItems(like: string): Promise<Found[]> {
   const rows = await KeptItem.findAll({ where: { title: { [Op.like]: like } }, order: [['id', 'DESC']], limit: EACH });
   const copies = await Copy.findAll({ where: { id: rows.map((r) => r.copyId), removedAt: null } });
-  const moves = await Move.findAll({ where: { copyId: copies.map((c) => c.id) }, order: [['id', 'ASC']] });
+  const moves = await movesBy({ where: { copyId: copies.map((c) => c.id) }, order: [['id', 'ASC']] });
   const copyById = new Map(copies.map((c) => [c.id, c]));
-  const moveOf = new Map(moves.filter((m) => 'look' in m.results).map((m) => [m.copyId, m.id]));
+  const moveOf = new Map(moves.filter((m) => m.isDone('look')).map((m) => [m.copyId, m.id]));
   return rows.flatMap(({ copyId, item, kind, title }): Found[] => {
     const copy = copyById.get(copyId);
     if (!copy) return [];

@@ -16,6 +16,7 @@ import { DiskStore } from '../store/blob-store.ts';
 import { testDatabase } from '../testing/database.ts';
 import { REPORT } from '../testing/moves.ts';
 import { servicesOf } from './context.ts';
+import { createMove } from './move-rows.ts';
 import { startMove } from './moves.ts';
 import { withSource } from './packages.ts';
 import { addInstance, openCredential, sealCredential } from './instances.ts';
@@ -288,13 +289,13 @@ outline:
     const other = await CourseRow.findOne({ where: { remoteId: 'c2' }, rejectOnEmpty: true });
     const destination = await Instance.findOne({ where: { name: 'New' }, rejectOnEmpty: true });
     const own = await someMove();
-    const foreign = await Move.create({
+    const foreign = await createMove({
       courseId: other.id,
       destinationId: destination.id,
       createdBy: own.createdBy,
       createdAt: new Date(),
       openKey: null,
-      results: {},
+      copyId: null,
     });
     for (const move of [own, foreign])
       await MoveDocument.create({ moveId: move.id, kind: 'report', content: REPORT, writtenAt: new Date() });

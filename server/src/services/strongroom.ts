@@ -3,9 +3,10 @@ import * as z from 'zod';
 import type { CopySummary } from '../contract/index.ts';
 import { Op, col, where } from 'sequelize';
 import type { Person } from '../contract/index.ts';
-import { Copy, Move, MoveDocument } from '../db/models/index.ts';
+import { Copy, Move, MoveDocument, MovePlan } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
+import { movesBy } from './move-rows.ts';
 
 /** What a copy holds, beside what the platform that gave it says of the course. */
 export function factsOf(copy: Copy): SourceFacts {
@@ -80,7 +81,7 @@ export async function removeCopy(services: Services, person: Person, id: number,
   mustBe(person, 'administrator');
   const copy = await copyById(id);
   if (copy.removedAt) return;
-  const needed = await Move.findOne({ where: { copyId: id, deliveredAt: null, calledOffAt: null } });
+  const needed = (await movesBy({ where: { copyId: id, calledOffAt: null } })).find((move) => !move.isDelivered);
   if (needed) {
     throw new Refusal(
       problem(
@@ -122,7 +123,7 @@ async function isHeld(sha256: string): Promise<boolean> {
   if (beside > 0) return true;
   const supplied = await MoveDocument.count({ where: { [Op.and]: [named('content'), { kind: 'supplies' }] } });
   if (supplied > 0) return true;
-  const built = await Move.findAll({ where: { built: { [Op.not]: null } }, attributes: ['built'] });
+  const built = await MovePlan.findAll({ where: { built: { [Op.not]: null } }, attributes: ['built'] });
   return built.some((m) => m.built?.sha256 === sha256);
 }
 

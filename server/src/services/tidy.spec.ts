@@ -101,7 +101,7 @@ describe('Tidying a move', () => {
     moveId = (await newMove()).id;
     await enqueue({ kind: 'look', key: `look:move-${moveId}`, course: 'BTB', moveId, input: { round: 0 } });
     // The last that a look writes down.
-    await until(async () => 'look' in (await moveById(moveId)).results);
+    await until(async () => (await moveById(moveId)).isDone('look'));
   };
   beforeEach(async () => {
     tells = true;
@@ -337,7 +337,7 @@ describe('Tidying a move', () => {
     await current();
     await acceptFit(person, moveId);
     await expectAsync(decide(placeholder, 'remove')).toBeRejectedWithError(/accepted/);
-    await until(async () => (await moveById(moveId)).built !== null);
-    expect((await moveById(moveId)).built?.size).toBeGreaterThan(100);
+    await until(async () => (await moveById(moveId)).isDone('build'));
+    expect((await moveById(moveId)).plan.built?.size).toBeGreaterThan(100);
   });
 });

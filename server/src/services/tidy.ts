@@ -21,7 +21,7 @@ import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
 import { isOpen, mustBeOpen } from './move-steps.ts';
-import { courseOf, moveById } from './moves.ts';
+import { courseOf, moveById, movesBy, noteStep } from './move-rows.ts';
 import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
@@ -40,11 +40,12 @@ export async function noteTidy(move: Move, findings: readonly Finding[]): Promis
   const undone = (await hasWorkingCopy(move.id)) ? (await readDocument(move.id, 'working')).failed : [];
   const known = new Set(findings.map((f) => f.key));
   const before = (await decidedOf(move.id, findings)) - undone.filter((f) => known.has(f.key)).length;
-  await move.reload();
-  await move.update({
-    openFindings: findings.length - before,
-    results: { ...move.results, tidy: tidyWords(findings.length, before) },
-  });
+  const state = findings.length > before ? 'open' : 'done';
+  await noteStep(move.id, 'tidy', state, tidyWords(findings.length, before), await lastToDecide(move.id));
+}
+
+async function lastToDecide(moveId: number): Promise<number | null> {
+  return (await DecisionRow.findOne({ where: { moveId }, order: [['id', 'DESC']] }))?.decidedBy ?? null;
 }
 
 /** How many findings have a decision. */
@@ -77,21 +78,21 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
     kinds: kindsFound(findings, profile),
     decisions,
     rules,
-    failed: move.workedVersion > 0 ? (await readDocument(moveId, 'working')).failed : [],
+    failed: move.plan.workedVersion > 0 ? (await readDocument(moveId, 'working')).failed : [],
     leftOut,
     ...selectionOf(course, new Set(leftOut), links),
-    current: move.workedVersion === move.tidyVersion,
+    current: move.plan.workedVersion === move.plan.tidyVersion,
     open: isOpen(move),
   };
 }
 
 /** What is decided counts at once; the working copy follows in a job. */
 async function decidedAnew(move: Move): Promise<void> {
-  await move.increment('tidyVersion');
-  await move.reload();
+  await move.plan.increment('tidyVersion');
+  await move.plan.reload();
   await enqueue({
     kind: 'tidy',
-    key: `tidy:move-${move.id}-${move.tidyVersion}`,
+    key: `tidy:move-${move.id}-${move.plan.tidyVersion}`,
     course: courseName(await courseOf(move)),
     moveId: move.id,
     input: { round: 0 },
@@ -237,7 +238,7 @@ export async function removeRule(person: Person, id: number): Promise<RuleSummar
 /** Moves that still can be tidied and have findings that a rule fits. */
 export async function usesOf(ruleId: number): Promise<RuleUse[]> {
   const rule = await ruleById(ruleId);
-  const moves = await Move.findAll({ where: { acceptedAt: null, copyId: { [Op.not]: null } }, order: [['id', 'ASC']] });
+  const moves = await movesBy({ where: { calledOffAt: null, copyId: { [Op.not]: null } }, order: [['id', 'ASC']] });
   const uses: RuleUse[] = [];
   for (const move of moves.filter(isOpen)) {
     const [{ findings }, course] = await Promise.all([

@@ -13,6 +13,7 @@ import {
 import { nodeEngine, scratchFile } from '@treenail/core/node';
 import * as z from 'zod';
 import { Copy, DecisionRow, MoveDocument, type Move } from '../db/models/index.ts';
+import type { PlanContent } from '../contract/index.ts';
 import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';
 import { withPackage } from './packages.ts';
@@ -93,9 +94,20 @@ export async function withWorkingCopy<T>(
   });
 }
 
+/** What is decided of a move as it stands, to be kept with its plan. */
+export async function planContent(move: Move): Promise<PlanContent> {
+  const { carriedAs, formChosen } = move.plan;
+  const [decisions, leftOut, { totals }] = await Promise.all([
+    decisionsOf(move.id),
+    leftOutOf(move.id),
+    readDocument(move.id, 'forecast'),
+  ]);
+  return { carriedAs: carriedAs ?? null, formChosen, decisions, leftOut, totals };
+}
+
 /** A forecast may be accepted only of what will be built. */
 export function mustBeCurrent(move: Move): void {
-  if (move.workedVersion === move.tidyVersion) return;
+  if (move.plan.workedVersion === move.plan.tidyVersion) return;
   throw new Refusal(
     problem(
       'working-copy-behind',

@@ -1,8 +1,10 @@
+import { randomUUID } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ZipWriter } from '@treenail/core';
-import { Copy, CourseRow, Move, type Instance } from '../db/models/index.ts';
+import { Copy, CourseRow, Delivery, type Instance, type Move, type Shell } from '../db/models/index.ts';
 import type { Services } from '../services/context.ts';
+import { createMove, noteStep } from '../services/move-rows.ts';
 
 /** A transfer report that has nothing to say. */
 export const REPORT = {
@@ -63,14 +65,28 @@ export async function keptCourse(
     sourceKey: 'k',
   });
   const newMove = () =>
-    Move.create({
+    createMove({
       courseId: course.id,
       destinationId: to.id,
       createdBy,
       createdAt: new Date(),
       openKey: null,
       copyId: copy.id,
-      results: {},
     });
   return { newMove };
+}
+
+/** As if a move had been delivered. */
+export async function deliveredAlready(move: Move, shell: Shell | null = null): Promise<void> {
+  await Delivery.create({
+    moveId: move.id,
+    planVersion: move.plan.version,
+    requestKey: `deliver:${randomUUID()}`,
+    asked: {},
+    askedBy: null,
+    askedAt: new Date(),
+    shell,
+    deliveredAt: new Date(),
+  });
+  for (const step of ['fit', 'build', 'deliver'] as const) await noteStep(move.id, step, 'done', '');
 }

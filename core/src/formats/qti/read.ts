@@ -115,7 +115,7 @@ class QtiPackageReader {
   private async item(resource: Resource): Promise<void> {
     const parsed = await this.parse(resource);
     if (!parsed) return;
-    const { root, text, place } = parsed;
+    const { root, place } = parsed;
     const question = readItem(root, place, this.resolver(place));
     this.questions.set(place, { question: await this.withStimuli(question, root, place), used: false });
   }

@@ -1,4 +1,4 @@
-import { VOID_ELEMENTS, descendants, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
+import { descendants, fold, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   blankMark,
   hasPartialCredit,

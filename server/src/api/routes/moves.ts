@@ -125,7 +125,7 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
       return summary(id);
     },
     builtPackage: async ({ params: [id], req, res }) => {
-      const { built } = await moves.moveById(id);
+      const { built } = (await moves.moveById(id)).plan;
       if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Accept the fit first.'));
       sendBlob(req, res, built);
     },

@@ -3,6 +3,7 @@ import {
   type CreationOptional,
   type InferAttributes,
   type InferCreationAttributes,
+  type NonAttribute,
   type Sequelize,
 } from 'sequelize';
 import {
@@ -18,8 +19,10 @@ import {
   json,
   jsonOrNone,
   flag,
+  longText,
   longTextOrNone,
 } from './define.ts';
+import type { MoveStep, PlanContent } from '../../contract/index.ts';
 
 /* Moves. */
 
@@ -36,33 +39,103 @@ export interface Shell {
   url: string;
 }
 
+/**
+ * A course on its way from one instance to another: what it begins with, where it goes, how far it is. What was decided
+ * of it stands in its plans, what was brought in its deliveries.
+ */
 export class Move extends Model<InferAttributes<Move>, InferCreationAttributes<Move>> {
   declare id: CreationOptional<number>;
   declare courseId: number;
+  /** The kept copy that it begins with; `null` while that is fetched. */
+  declare copyId: CreationOptional<number | null>;
   declare destinationId: number;
   declare createdBy: number;
   declare createdAt: Date;
   /** Course and destination while the move is not delivered: there is one such move at a time. */
   declare openKey: string | null;
-  /** Target of the format it is carried in: the one that keeps the most, or the one that a person chose. */
-  declare carriedAs: CreationOptional<string | null>;
-  declare formChosen: CreationOptional<boolean>;
   /** Nothing more is done for it, and it is not delivered. */
   declare calledOffAt: CreationOptional<Date | null>;
   /** Out of the list, unless asked for. */
   declare putAwayAt: CreationOptional<Date | null>;
-  /** Findings that nobody has decided on; `null` before it was looked. */
-  declare openFindings: CreationOptional<number | null>;
-  declare copyId: CreationOptional<number | null>;
-  declare acceptedAt: CreationOptional<Date | null>;
-  declare built: CreationOptional<Built | null>;
-  declare shell: CreationOptional<Shell | null>;
-  declare deliveredAt: CreationOptional<Date | null>;
-  /** One line of result for each finished step, for the spine. */
-  declare results: Record<string, string>;
+
+  /* There where the move was read whole (`services/move-rows.ts`). */
+  declare steps: NonAttribute<MoveStepRow[]>;
+  /** The earliest first. */
+  declare plans: NonAttribute<MovePlan[]>;
+  /** The earliest first. */
+  declare deliveries: NonAttribute<Delivery[]>;
+
+  /** The plan that counts: the newest. */
+  get plan(): NonAttribute<MovePlan> {
+    const plan = this.plans.at(-1);
+    if (!plan) throw new RangeError(`move ${this.id} has no plan`);
+    return plan;
+  }
+
+  /** The delivery that was asked for last. */
+  get delivery(): NonAttribute<Delivery | null> {
+    return this.deliveries.at(-1) ?? null;
+  }
+
+  get isDelivered(): NonAttribute<boolean> {
+    return this.deliveries.some((d) => d.deliveredAt !== null);
+  }
+
+  isDone(step: MoveStep): boolean {
+    return this.steps.some((s) => s.step === step && s.state === 'done');
+  }
+}
+
+/** `ahead`: something is known of it, and it is not done; `open`: gone past, though something of it is left to decide. */
+export type StepRowState = 'ahead' | 'open' | 'done';
+
+/** How far a step of a move is; there is a row once something is to be said of it. */
+export class MoveStepRow extends Model<InferAttributes<MoveStepRow>, InferCreationAttributes<MoveStepRow>> {
+  declare moveId: number;
+  declare step: MoveStep;
+  declare state: StepRowState;
+  /** One line for the spine. */
+  declare result: string;
+  /** Who decided it; `null` where Treenail went on by itself. */
+  declare decidedBy: CreationOptional<number | null>;
+  declare changedAt: Date;
+}
+
+/**
+ * What is decided of a move. It can be changed until it is accepted, and stays then as it is: opened again, it is
+ * followed by another version.
+ */
+export class MovePlan extends Model<InferAttributes<MovePlan>, InferCreationAttributes<MovePlan>> {
+  declare id: CreationOptional<number>;
+  declare moveId: number;
+  declare version: number;
+  /** Target of the format it is carried in: the one that keeps the most, or the one that a person chose. */
+  declare carriedAs: CreationOptional<string | null>;
+  declare formChosen: CreationOptional<boolean>;
   /** How often something was decided, and which of these the working copy has in it. */
   declare tidyVersion: CreationOptional<number>;
   declare workedVersion: CreationOptional<number>;
+  declare acceptedAt: CreationOptional<Date | null>;
+  declare acceptedBy: CreationOptional<number | null>;
+  /** What was decided when it was accepted; `null` before, and of plans from before it was kept. */
+  declare accepted: CreationOptional<PlanContent | null>;
+  /** The package that was built of it. */
+  declare built: CreationOptional<Built | null>;
+}
+
+/** A package that was sent, or is on its way, into a course of the destination. */
+export class Delivery extends Model<InferAttributes<Delivery>, InferCreationAttributes<Delivery>> {
+  declare id: CreationOptional<number>;
+  declare moveId: number;
+  declare planVersion: number;
+  /** Key of its job: the same request is the same delivery. */
+  declare requestKey: string;
+  /** Title, section and term that were asked for. */
+  declare asked: unknown;
+  declare askedBy: number | null;
+  declare askedAt: Date;
+  declare shell: CreationOptional<Shell | null>;
+  declare deliveredAt: CreationOptional<Date | null>;
 }
 
 export const DOCUMENT_KINDS = [
@@ -106,24 +179,49 @@ export function bindMoves(sequelize: Sequelize): void {
   bind(sequelize, Move, 'moves', {
     id,
     courseId: ref,
+    copyId: refOrNone,
     destinationId: ref,
     createdBy: ref,
     createdAt: time,
     openKey: textOrNone,
-    carriedAs: textOrNone,
-    formChosen: { ...flag, defaultValue: false },
     calledOffAt: timeOrNone,
     putAwayAt: timeOrNone,
-    openFindings: refOrNone,
-    copyId: refOrNone,
-    acceptedAt: timeOrNone,
-    built: jsonOrNone,
-    shell: jsonOrNone,
-    deliveredAt: timeOrNone,
-    results: json,
+  });
+  bind(sequelize, MoveStepRow, 'move_steps', {
+    moveId: { ...ref, primaryKey: true },
+    step: { ...text, primaryKey: true },
+    state: text,
+    result: longText,
+    decidedBy: refOrNone,
+    changedAt: time,
+  });
+  bind(sequelize, MovePlan, 'move_plans', {
+    id,
+    moveId: ref,
+    version: ref,
+    carriedAs: textOrNone,
+    formChosen: { ...flag, defaultValue: false },
     tidyVersion: int,
     workedVersion: int,
+    acceptedAt: timeOrNone,
+    acceptedBy: refOrNone,
+    accepted: jsonOrNone,
+    built: jsonOrNone,
   });
+  bind(sequelize, Delivery, 'deliveries', {
+    id,
+    moveId: ref,
+    planVersion: ref,
+    requestKey: text,
+    asked: json,
+    askedBy: refOrNone,
+    askedAt: time,
+    shell: jsonOrNone,
+    deliveredAt: timeOrNone,
+  });
+  Move.hasMany(MoveStepRow, { as: 'steps', foreignKey: 'moveId' });
+  Move.hasMany(MovePlan, { as: 'plans', foreignKey: 'moveId' });
+  Move.hasMany(Delivery, { as: 'deliveries', foreignKey: 'moveId' });
   bind(sequelize, MoveDocument, 'move_documents', {
     moveId: { ...ref, primaryKey: true },
     kind: { ...text, primaryKey: true },

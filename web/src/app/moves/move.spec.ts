@@ -5,14 +5,14 @@ import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Subject, defer, of, throwError, type Observable } from 'rxjs';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
-import { job, move } from '../testing/made';
+import { job, move, moveStep } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { MovePage } from './move';
 
 const WHY = { code: 'no-room', message: 'The disk is full.', action: 'Make room, then try again.' };
 const STEPS: MoveSummary['steps'] = (
   ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'] as const
-).map((step, i) => ({ step, state: i < 4 ? 'done' : i === 4 ? 'here' : 'ahead', result: '' }));
+).map((step, i) => moveStep(step, i < 4 ? 'done' : i === 4 ? 'here' : 'ahead'));
 
 describe('The page of a move', () => {
   let screen: Screen<MovePage>;

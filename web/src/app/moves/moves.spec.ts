@@ -4,18 +4,16 @@ import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Subject, defer, of, throwError } from 'rxjs';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
-import { job, move } from '../testing/made';
+import { job, move, moveStep } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { MovesPage } from './moves';
 import { BuildStep } from './steps/build';
 import { DeliverStep } from './steps/deliver';
 
 const steps = (...states: MoveSummary['steps'][number]['state'][]): MoveSummary['steps'] =>
-  (['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'] as const).map((step, i) => ({
-    step,
-    state: states[i] ?? 'ahead',
-    result: `result of ${step}`,
-  }));
+  (['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'] as const).map((step, i) =>
+    moveStep(step, states[i] ?? 'ahead', `result of ${step}`),
+  );
 
 describe('The list of moves', () => {
   let changed: Subject<JobSummary>;

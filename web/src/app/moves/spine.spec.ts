@@ -1,15 +1,15 @@
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { MoveSummary } from '@treenail/server/contract';
-import { move } from '../testing/made';
+import { move, moveStep } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { Spine } from './spine';
 
 const STEPS: MoveSummary['steps'] = [
-  { step: 'fetch', state: 'done', result: 'kept in the strongroom' },
-  { step: 'look', state: 'here', result: '43 items' },
-  { step: 'tidy', state: 'failed', result: 'it could not be read' },
-  { step: 'fit', state: 'ahead', result: '' },
+  { ...moveStep('fetch', 'done', 'kept in the strongroom'), by: 'Ada', at: '2026-11-03T10:00:00Z' },
+  { ...moveStep('look', 'here', '43 items'), at: '2026-11-03T10:00:00Z' },
+  moveStep('tidy', 'failed', 'it could not be read'),
+  moveStep('fit', 'ahead'),
 ];
 
 describe('The spine of a move', () => {
@@ -20,10 +20,10 @@ describe('The spine of a move', () => {
     return [...screen.host.querySelectorAll('a')];
   };
 
-  it('says of each step where it stands, in words too, and what came of it', async () => {
+  it('says of each step where it stands, in words too, what came of it, and who decided it', async () => {
     const steps = await open('look');
     expect(steps.map((a) => a.textContent.replace(/\s+/g, ' ').trim())).toEqual([
-      'Fetch done kept in the strongroom',
+      jasmine.stringMatching(/^Fetch done kept in the strongroom Ada, 3 Nov 2026/),
       'Look inside here 43 items',
       'Tidy failed it could not be read',
       'Dry fit ahead',

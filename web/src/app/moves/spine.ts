@@ -1,13 +1,14 @@
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import type { MoveStep, MoveSummary } from '@treenail/server/contract';
+import { WhenPipe } from '../parts/words';
 import { STEP_NAMES } from './step-names';
 
 /** The steps of a move as pegs on a plank, each with its line of result. */
 @Component({
   selector: 'tn-spine',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [RouterLink],
+  imports: [RouterLink, WhenPipe],
   template: `
     <nav aria-label="Steps of the move">
       @for (step of move().steps; track step.step) {
@@ -21,7 +22,12 @@ import { STEP_NAMES } from './step-names';
           <i aria-hidden="true"></i>
           <span>
             <b>{{ names[step.step] }}</b>&ngsp;<span class="visually-hidden">{{ step.state }}</span
-            >&ngsp;<small>{{ step.result }}</small>
+            >&ngsp;<small
+              >{{ step.result }}
+              @if (step.by && (step.state === 'done' || step.state === 'open')) {
+                <span class="by">{{ step.by }}, {{ step.at! | when: 'long' }}</span>
+              }
+            </small>
           </span>
         </a>
       }
@@ -90,6 +96,10 @@ import { STEP_NAMES } from './step-names';
       font-size: 12.5px;
       line-height: 17px;
       color: var(--quiet);
+    }
+    .by {
+      display: block;
+      font-size: 11.5px;
     }
     .failed small {
       color: var(--lead);

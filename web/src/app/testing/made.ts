@@ -1,5 +1,12 @@
 import type { CheckedLine, Outcome } from '@treenail/core';
-import type { CopySummary, CourseSummary, JobSummary, MoveSummary } from '@treenail/server/contract';
+import type {
+  CopySummary,
+  CourseSummary,
+  JobSummary,
+  MoveStep,
+  MoveSummary,
+  StepState,
+} from '@treenail/server/contract';
 
 /** What the server tells of things, for specs that speak of one of them. */
 export const job = (id: number, state: JobSummary['state'], more: Partial<JobSummary> = {}): JobSummary => ({
@@ -71,6 +78,15 @@ export const copy = (id: number, more: Partial<CopySummary> = {}): CopySummary =
   ...more,
 });
 
+/** A step by which nobody was asked. */
+export const moveStep = (step: MoveStep, state: StepState, result = ''): MoveSummary['steps'][number] => ({
+  step,
+  state,
+  result,
+  by: null,
+  at: null,
+});
+
 export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary => ({
   id,
   course: { id: 1, code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' },
@@ -83,6 +99,8 @@ export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary =
   built: null,
   shell: null,
   canReopen: false,
+  planVersion: 1,
+  deliveries: [],
   calledOffAt: null,
   putAwayAt: null,
   jobs: [],
