@@ -9,7 +9,8 @@ import { memorySink, packageOf, type Files } from '../testing/packages.ts';
 import type { Course } from '../model/index.ts';
 import type { Decision } from './decisions.ts';
 import { MEND_KINDS } from './mends/index.ts';
-import { beforeAfter, workingCopy } from './working.ts';
+import { beforeAfter } from './before-after.ts';
+import { workingCopy } from './working.ts';
 
 const TODAY = '2026-11-25';
 const KNOWN: KnownAddresses = {
@@ -161,8 +162,7 @@ describe('A working copy', () => {
     const [link] = before.findings;
     if (!link) throw new Error('a finding was expected');
     const loose: Finding = { ...link, kind: 'file-unused', spot: null, item: null, file: 'loose.txt' };
-    const shown = (f: Finding, mend: string, params = {}) =>
-      beforeAfter(before.pkg, before, f, { mend, params }, { engine: nodeEngine });
+    const shown = (f: Finding, mend: string, params = {}) => beforeAfter(before.pkg, before, f, { mend, params });
     expect(await shown(link, 'unlink')).toEqual({
       before: '<p>See <a href="gone.html">this</a></p>',
       after: '<p>See this</p>',

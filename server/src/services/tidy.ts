@@ -12,7 +12,6 @@ import {
   selectionOf,
   type Finding,
 } from '@treenail/core';
-import { nodeEngine } from '@treenail/core/node';
 import { Op } from 'sequelize';
 import type { BeforeAfterAnswer, NewDecision, Person, RuleSummary, RuleUse, TidyAnswer } from '../contract/index.ts';
 import { Copy, CourseRow, DecisionRow, Instance, MendRule, Move } from '../db/models/index.ts';
@@ -120,7 +119,7 @@ export async function decide(
   }
   const move = await moveById(moveId);
   mustBeOpen(move);
-  if (mend === 'copy-in') await supply(services, move, match);
+  if (mendKind(mend)?.fetches) await supply(services, move, match);
   await DecisionRow.destroy({
     where: { moveId, matchKind: match.kind, matchLike: match.like, matchKey: match.key },
   });
@@ -195,10 +194,13 @@ export async function tryMend(
   if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', 'Reload the page.'));
   const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
   return withPackage(services, copy.sha256, (pkg) =>
-    beforeAfter(pkg, { course, links }, finding, asked, {
-      engine: nodeEngine,
-      supplies: new Map(
-        (asked.mend === 'copy-in'
+    beforeAfter(
+      pkg,
+      { course, links },
+      finding,
+      asked,
+      new Map(
+        (mendKind(asked.mend)?.fetches
           ? [finding.like]
           : Object.values(asked.params).filter((p) => p.startsWith('given:'))
         ).map(
@@ -206,7 +208,7 @@ export async function tryMend(
           (address) => [address, { path: supplyPath(address), bytes: new Uint8Array() }],
         ),
       ),
-    }),
+    ),
   );
 }
 

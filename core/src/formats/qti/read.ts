@@ -91,14 +91,14 @@ class QtiPackageReader {
     return (reference) => resolveReference((path) => this.pkg.entries.has(path), place, reference);
   }
 
-  private async parse(resource: Resource): Promise<{ place: string; text: string; root: XmlElement } | null> {
+  private async parse(resource: Resource): Promise<{ place: string; root: XmlElement } | null> {
     const [place] = resource.files;
     if (place === undefined) return null;
     try {
       const text = decodeText(await this.pkg.bytes(place));
       const root = parseXml(text, place, this.pkg.limits.xmlDepth);
       this.definitions.add(place);
-      return { place, text, root };
+      return { place, root };
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       // One unreadable file must not cost the rest.

@@ -11,6 +11,8 @@ export interface MendParam {
    * the address under which it was supplied.
    */
   kind: 'text' | 'target' | 'bank' | 'number' | 'file';
+  /** It may be left empty. */
+  optional?: true;
 }
 
 /**
@@ -38,12 +40,18 @@ export interface Workbench {
   stripPeople(): void;
 }
 
-/** A way to mend a finding. A mend is added by adding it to one of the lists here, and nowhere else. */
+/** A way to mend a finding. A mend is added by adding it to one of the lists here, and nowhere else: what is particular about it stands here too. */
 export interface MendKind {
   readonly id: string;
   /** `Take the link off, keep its words`. */
   readonly label: string;
   readonly params: readonly MendParam[];
+  /** Its suggestion is another one for each finding: where many are decided at once, each takes its own. */
+  readonly particular?: true;
+  /** It can't be asked for without a suggestion: only that says of what. */
+  readonly onlySuggested?: true;
+  /** It needs the file that the finding leads to, which is fetched from the repository. */
+  readonly fetches?: true;
   /** @returns why it can't be done here, or `null` when it is */
   apply(finding: Finding, params: Readonly<Record<string, string>>, work: Workbench): string | null;
 }

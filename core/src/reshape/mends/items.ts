@@ -22,6 +22,7 @@ export const leaveOut: MendKind = {
   id: 'leave-out',
   label: 'Leave it out',
   params: [],
+  particular: true,
   apply(finding, params, work) {
     if (params['node'] !== undefined) work.leaveOut({ node: params['node'] });
     else if (finding.kind === 'folder-empty') work.leaveOut({ node: finding.like });
@@ -36,6 +37,8 @@ const leaveOutQuestion: MendKind = {
   id: 'leave-out-question',
   label: 'Leave the question out',
   params: [],
+  particular: true,
+  onlySuggested: true,
   apply(finding, params, work) {
     const id = params['question'] ?? /^question (.*): /.exec(finding.part)?.[1];
     if (finding.item === null || id === undefined) return 'it is about no question';
@@ -67,6 +70,7 @@ const setPoints: MendKind = {
   id: 'set-points',
   label: 'Set the points',
   params: [{ name: 'points', label: 'Points', kind: 'number' }],
+  particular: true,
   apply(finding, params, work) {
     const points = Number(params['points']);
     if (!Number.isFinite(points) || params['points'] === '') return 'it is not said how many points';
@@ -78,6 +82,7 @@ const dropDates: MendKind = {
   id: 'drop-dates',
   label: 'Take the dates off',
   params: [],
+  particular: true,
   apply(finding, params, work) {
     const names = params['names']?.split(',') ?? finding.like.split(' ');
     return changeSettings(finding, work, (s) => without(s, names));
@@ -125,6 +130,7 @@ const rename: MendKind = {
   id: 'rename',
   label: 'Name it otherwise',
   params: [{ name: 'name', label: 'Name', kind: 'text' }],
+  particular: true,
   apply(finding, params, work) {
     const name = params['name']?.trim() ?? '';
     if (name === '') return 'a name is missing';
@@ -143,6 +149,8 @@ const mergeFile: MendKind = {
   id: 'merge-file',
   label: 'Use the other copy of the file',
   params: [],
+  particular: true,
+  onlySuggested: true,
   apply(finding, params, work) {
     const into = params['into'];
     if (finding.file === null || into === undefined) return 'it is about no file';

@@ -6,7 +6,8 @@ import { decodeText } from '../../markup/index.ts';
 import type { Course, Item, Question } from '../../model/index.ts';
 import { common, courseOf, page, question as makeQuestion, text } from '../../testing/made.ts';
 import { packageOf, zipOf, type Files } from '../../testing/packages.ts';
-import { beforeAfter, workingCopy } from '../working.ts';
+import { beforeAfter } from '../before-after.ts';
+import { workingCopy } from '../working.ts';
 import { givenAddress, givenPath } from './index.ts';
 
 const question = (id: string, more: Partial<Question> = {}) => makeQuestion(id, { points: 2, ...more });
@@ -42,7 +43,7 @@ async function mend(
   const match = { kind: whole.kind, like: null, key: whole.key };
   const decision = { id: 'd', match, mend: id, params, reason: '' };
   const work = await workingCopy(pkg, surveyed, [whole], [decision], { engine: nodeEngine });
-  const shown = await beforeAfter(pkg, surveyed, whole, decision, { engine: nodeEngine });
+  const shown = await beforeAfter(pkg, surveyed, whole, decision);
   const [failure] = work.failed;
   expect(shown.why).toBe(failure?.why ?? null);
   expect(work.mended).toEqual(failure ? [] : ['k']);

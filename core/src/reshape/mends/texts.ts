@@ -28,6 +28,7 @@ export const retarget: MendKind = {
   id: 'retarget',
   label: 'Lead it elsewhere',
   params: [{ name: 'to', label: 'Where it is to lead', kind: 'target' }],
+  particular: true,
   apply(finding, params, work) {
     const { spot } = finding;
     if (!spot) return NO_SPOT;
@@ -52,6 +53,7 @@ export const copyIn: MendKind = {
   id: 'copy-in',
   label: 'Copy the file in',
   params: [],
+  fetches: true,
   apply(finding, _params, work) {
     const { spot } = finding;
     if (!spot) return NO_SPOT;
@@ -132,6 +134,7 @@ export const replace: MendKind = {
   id: 'replace',
   label: 'Put something in its place',
   params: [{ name: 'text', label: 'What is to stand there', kind: 'text' }],
+  particular: true,
   apply(finding, params, work) {
     const { spot } = finding;
     if (!spot) return NO_SPOT;
@@ -163,7 +166,8 @@ export const toLink: MendKind = {
 export const setAlt: MendKind = {
   id: 'set-alt',
   label: 'Say what the picture shows',
-  params: [{ name: 'text', label: 'What it shows; nothing where it is only ornament', kind: 'text' }],
+  params: [{ name: 'text', label: 'What it shows; nothing where it is only ornament', kind: 'text', optional: true }],
+  particular: true,
   apply(finding, params, work) {
     const tag = opened(finding, work);
     const open = finding.spot?.open;
@@ -178,6 +182,7 @@ export const levelHeading: MendKind = {
   id: 'level-heading',
   label: 'Give it the level that follows',
   params: [{ name: 'level', label: 'Level', kind: 'number' }],
+  particular: true,
   apply(finding, params, work) {
     const { spot } = finding;
     const level = Number(params['level']);
@@ -211,6 +216,8 @@ export const removeClass: MendKind = {
   id: 'remove-class',
   label: 'Take the class off',
   params: [{ name: 'name', label: 'Class', kind: 'text' }],
+  particular: true,
+  onlySuggested: true,
   apply(finding, params, work) {
     const tag = opened(finding, work);
     const open = finding.spot?.open;

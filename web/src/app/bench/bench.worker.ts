@@ -337,7 +337,7 @@ async function tryMend(key: string, mend: string, params: Record<string, string>
   const finding = known.findings.find((f) => f.key === key);
   if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', 'Open the file again.'));
   const supplies = await supplied(new Set(Object.values(params)));
-  return beforeAfter(pkg, known, finding, { mend, params }, { engine: portableEngine, supplies });
+  return beforeAfter(pkg, known, finding, { mend, params }, supplies);
 }
 
 /** What differs between the package that is open and another one. */

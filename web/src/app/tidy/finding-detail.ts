@@ -55,7 +55,7 @@ export class FindingDetail {
   /** Of those that would be decided at once, the ones that this mend has no answer for: each needs its own. */
   protected readonly unanswered = computed((): readonly Finding[] => {
     const way = this.way();
-    if (this.scope() !== 'kind' || !way || way.fields.length > 0 || !PARTICULAR.has(way.mend)) return [];
+    if (this.scope() !== 'kind' || !way || way.fields.length > 0 || !mendKind(way.mend)?.particular) return [];
     return this.likewise().filter((f) => !f.suggestions.some((s) => s.mend === way.mend));
   });
   protected readonly unansweredWords = computed(() => {
@@ -83,7 +83,7 @@ export class FindingDetail {
       const mend = mendKind(id);
       // What needs nothing said and is suggested already is not offered twice.
       if (!mend || (mend.params.length === 0 && suggestions.some((s) => s.mend === id))) return [];
-      if (NEEDS_SUGGESTION.has(id)) return [];
+      if (mend.onlySuggested) return [];
       return [{ mend: id, params: {}, words: mend.label, fields: mend.params }];
     });
     return [...suggested, ...others, { mend: LEAVE, params: {}, words: 'Leave it as it is, because', fields: [] }];
@@ -101,8 +101,7 @@ export class FindingDetail {
     const way = this.way();
     if (!way) return false;
     if (way.mend === LEAVE) return this.reason().trim().length >= 3;
-    // Pictures of ornament have nothing said of them.
-    return way.fields.every((f) => way.mend === 'set-alt' || (this.said()[f.name] ?? '').trim() !== '');
+    return way.fields.every((f) => f.optional || (this.said()[f.name] ?? '').trim() !== '');
   });
 
   protected readonly giving = signal(false);
@@ -233,7 +232,7 @@ export class FindingDetail {
     const way = this.way();
     const scope = this.scope();
     // Where many are decided at once, each takes its own suggestion unless the same was said for all.
-    const own = scope === 'kind' && way?.fields.length === 0 && PARTICULAR.has(way.mend);
+    const own = scope === 'kind' && way?.fields.length === 0 && mendKind(way.mend)?.particular === true;
     return {
       match: { kind, like: scope === 'like' ? like : null, key: scope === 'one' ? key : null },
       mend: way?.mend ?? LEAVE,
@@ -242,21 +241,3 @@ export class FindingDetail {
     };
   }
 }
-
-/** Mends whose suggestion is another one for each finding. */
-const PARTICULAR: ReadonlySet<string> = new Set([
-  'retarget',
-  'replace',
-  'rename',
-  'merge-file',
-  'drop-dates',
-  'set-points',
-  'set-alt',
-  'level-heading',
-  'remove-class',
-  'leave-out',
-  'leave-out-question',
-]);
-
-/** Mends that a person can't ask for without a suggestion: only it says of what. */
-const NEEDS_SUGGESTION: ReadonlySet<string> = new Set(['merge-file', 'leave-out-question', 'remove-class']);
