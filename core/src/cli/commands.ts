@@ -10,14 +10,13 @@ import {
   TARGETS,
   describedFormat,
   openCourse,
-  readCourse,
   readDescription,
   targetById,
   planPackage,
   writePackage,
   type Format,
 } from '../formats/index.ts';
-import { inventory, questionNotes, survey, type Survey } from '../inspect/index.ts';
+import { inventory, lookInto, readPackage, type Looked } from '../inspect/index.ts';
 import { plainText } from '../markup/index.ts';
 import {
   holdsQuestions,
@@ -131,14 +130,8 @@ async function withFile<T>(path: string, opening: Opening, work: (pkg: Package) 
   }
 }
 
-interface Looked extends Survey {
-  pkg: Package;
-}
-
 async function look(pkg: Package, { described }: Opening): Promise<Looked> {
-  const { course, notes } = await readCourse(pkg, described);
-  const surveyed = await survey(pkg, course, { engine: nodeEngine });
-  return { ...surveyed, notes: [...notes, ...surveyed.notes, ...questionNotes(surveyed.course)], pkg };
+  return lookInto(await readPackage(pkg, described), { engine: nodeEngine });
 }
 
 /** A question as its author sees it: texts without mark-up. */

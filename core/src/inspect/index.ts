@@ -3,6 +3,7 @@ export * from './file-marks.ts';
 export * from './findings/index.ts';
 export * from './inventory.ts';
 export * from './links.ts';
+export * from './look.ts';
 export * from './passages.ts';
 export { whyUnfit } from './patterns.ts';
 export * from './preview.ts';

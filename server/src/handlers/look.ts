@@ -1,13 +1,4 @@
-import {
-  count,
-  inventory,
-  questionNotes,
-  readCourse,
-  remark,
-  survey,
-  type KnownAddresses,
-  type Note,
-} from '@treenail/core';
+import { count, inventory, lookInto, readPackage, remark, type KnownAddresses, type Note } from '@treenail/core';
 import { fileWorkersFor } from '@treenail/core/workers';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy } from '../db/models/index.ts';
@@ -64,24 +55,18 @@ export const lookInside = (services: Services): Handler<'look'> => ({
       answersKept(),
     ]);
     const looked = await withPackage(services, copy.sha256, async (pkg, described) => {
-      const { course, notes } = await readCourse(pkg, described);
       const texts = await TextsWriter.into(services.config.scratch, `texts-${context.job.id}.gz`);
       const today = new Date().toISOString().slice(0, 10);
       const findings = { profile, house, today, outside, ...(known ? { known } : {}) };
-      const { workers, close } = fileWorkersFor(pkg, course, { findings }, FILE_WORKER);
-      const surveyed = await survey(pkg, course, {
+      const found = await lookInto(await readPackage(pkg, described), {
         engine: nodeEngine,
         findings,
-        workers,
+        workersFor: (course) => fileWorkersFor(pkg, course, { findings }, FILE_WORKER),
         onText: texts.add,
         onProgress: ({ done, total, unit }) =>
           void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
-      }).finally(close);
-      return {
-        ...surveyed,
-        notes: [...untold, ...notes, ...surveyed.notes, ...questionNotes(surveyed.course)],
-        texts: await texts.keep(services),
-      };
+      });
+      return { ...found, notes: [...untold, ...found.notes], texts: await texts.keep(services) };
     });
     context.signal.throwIfAborted();
     const { course, links, notes, findings, languages, texts } = looked;

@@ -3,7 +3,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { openCourse, readCourse, survey, type Course } from '@treenail/core';
+import { lookInto, openAndRead, type Course } from '@treenail/core';
 import { fileSource, nodeEngine, scratchFile } from '@treenail/core/node';
 
 /** Reads an archive as it arrives, every file hashed, and leaves nothing of it behind. */
@@ -14,9 +14,11 @@ export async function readArchive(bytes: AsyncIterable<Uint8Array>): Promise<Cou
     await pipeline(bytes, createWriteStream(file));
     const source = await fileSource(file);
     try {
-      const pkg = await openCourse(source, { engine: nodeEngine, scratch: scratchFile(join(folder, 'unpacked.zip')) });
-      const { course } = await readCourse(pkg);
-      return (await survey(pkg, course, { engine: nodeEngine }).finally(() => pkg.close())).course;
+      const read = await openAndRead(source, {
+        engine: nodeEngine,
+        scratch: scratchFile(join(folder, 'unpacked.zip')),
+      });
+      return (await lookInto(read, { engine: nodeEngine }).finally(() => read.pkg.close())).course;
     } finally {
       await source.close();
     }

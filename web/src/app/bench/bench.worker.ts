@@ -15,17 +15,15 @@ import {
   kindsFound,
   labelOf,
   mediaTypeOf,
-  openCourse,
+  lookInto,
+  openAndRead,
   portableEngine,
   previewItem,
   problem,
-  questionNotes,
-  readCourse,
   readDescription,
   relationsOf,
   searchCourse,
   selectionOf,
-  survey,
   targetById,
   wordsAsked,
   wordsOf,
@@ -35,11 +33,12 @@ import {
   type Course,
   type CourseLink,
   type HouseRules,
+  type Looked,
   type Note,
   type Package,
   type Preview,
   type Profile,
-  type Survey,
+  type ReadPackage,
   type WorkingCopy,
 } from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
@@ -47,7 +46,7 @@ import type { Compared, Converted, Decided, FromWorker, Glance, Opened, Source, 
 import { blobOf, bytesOf, inBlob, refusalOf } from './source-bytes';
 
 /** What reading every file found. */
-interface Known extends Survey {
+interface Known extends Looked {
   index: TextIndex;
   /** Of the destination that was chosen. */
   profile: Profile | null;
@@ -117,13 +116,12 @@ function say(message: FromWorker): void {
 const packing = (done: number, total: number) => say({ progress: done, total });
 
 /** The package of a source, and how its formats are read, described ones included. */
-async function opened(source: Source, blob: Blob | null, texts: readonly string[]) {
+function opened(source: Source, blob: Blob | null, texts: readonly string[]): Promise<ReadPackage> {
   const described = texts.flatMap((text) => {
     const { description } = readDescription(text);
     return description ? [describedFormat(description)] : [];
   });
-  const pkg = await openCourse(bytesOf(source, blob), { engine: portableEngine, scratch: inBlob, described });
-  return { pkg, ...(await readCourse(pkg, described)) };
+  return openAndRead(bytesOf(source, blob), { engine: portableEngine, scratch: inBlob, described });
 }
 
 /**
@@ -134,19 +132,18 @@ async function read(id: number, source: Source, described: readonly string[], ho
   open = null;
   given = new Map();
   const blob = await blobOf(source, packing);
-  const { pkg, course, notes } = await opened(source, blob, described);
-  open = { id, blob, pkg, course, notes, name: source.name, house, ...know(id, pkg, course, house, null) };
+  const read = await opened(source, blob, described);
+  open = { id, blob, ...read, name: source.name, house, ...know(id, read, house, null) };
   tellOf(open);
-  return answerOf(blob, course, [], notes);
+  return answerOf(blob, read.course, [], read.notes);
 }
 
 /** Says what reading the files found, once it is found: the findings, then what is wrong with long files. */
 function tellOf({ id, blob, course, notes, surveyed, whole }: OpenPackage): void {
   const tell = (found: Known, isWhole: boolean) => {
     if (open?.id !== id) return;
-    const all = [...notes, ...found.notes];
     say({
-      surveyed: answerOf(blob, found.course, found.links, all, found.languages, found.findings.length),
+      surveyed: answerOf(blob, found.course, found.links, found.notes, found.languages, found.findings.length),
       whole: isWhole,
     });
   };
@@ -167,8 +164,8 @@ function tellOf({ id, blob, course, notes, surveyed, whole }: OpenPackage): void
 
 /** Looks anew at what is open, with the eyes of a destination: what it can't bear is found too, and why it matters told. */
 async function destine(id: number, profile: Profile | null, decided: Decided): Promise<TidyAnswer> {
-  const { pkg, course, house } = current();
-  open = { ...current(), id, ...know(id, pkg, course, house, profile) };
+  const before = current();
+  open = { ...before, id, ...know(id, before, before.house, profile) };
   worked = null;
   tellOf(open);
   return tidy(decided);
@@ -176,20 +173,19 @@ async function destine(id: number, profile: Profile | null, decided: Decided): P
 
 function know(
   id: number,
-  pkg: Package,
-  course: Course,
+  read: ReadPackage,
   house: HouseRules,
   profile: Profile | null,
 ): Pick<OpenPackage, 'surveyed' | 'whole'> {
   const index = new TextIndex();
-  const titles = new Map(course.items.map((i) => [i.id, i.title]));
+  const titles = new Map(read.course.items.map((i) => [i.id, i.title]));
   for (const [item, title] of titles) index.add(item, title, '');
-  const known = (found: Survey): Known => ({ ...found, index, profile });
-  let first: (found: Survey) => void = () => undefined;
-  const found = new Promise<Survey>((resolve) => (first = resolve));
-  const whole = survey(pkg, course, {
+  const known = (found: Looked): Known => ({ ...found, index, profile });
+  let first: (found: Looked) => void = () => undefined;
+  const found = new Promise<Looked>((resolve) => (first = resolve));
+  const whole = lookInto(read, {
     engine: portableEngine,
-    onFindings: first,
+    onFindings: (looked) => first(looked),
     findings: { today: new Date().toISOString().slice(0, 10), house, profile },
     onText: ({ id, title }, text) => index.add(id, title, text),
     onProgress: ({ done, total }) => {
@@ -204,7 +200,7 @@ function answerOf(
   blob: Blob | null,
   course: Course,
   links: readonly CourseLink[],
-  notes: Note[],
+  notes: readonly Note[],
   languages: ReadonlyMap<string, number> = new Map(),
   findings: number | null = null,
 ): Opened {
@@ -214,7 +210,7 @@ function answerOf(
     course,
     findings,
     inventory: inventory(course, links, languages),
-    notes: [...notes, ...questionNotes(course)],
+    notes: [...notes],
     label: labelOf(format, version),
     targets: FORMATS.filter((f) => f.accepts?.(course) !== false)
       .flatMap((f) => f.targets)
@@ -344,7 +340,7 @@ async function tryMend(key: string, mend: string, params: Record<string, string>
 async function compareWith(source: Source, described: readonly string[]): Promise<Compared> {
   const { course } = await current().whole;
   const other = await opened(source, await blobOf(source, packing), described);
-  const surveyed = await survey(other.pkg, other.course, {
+  const surveyed = await lookInto(other, {
     engine: portableEngine,
     onProgress: ({ done, total }) => say({ progress: done, total }),
   });
