@@ -1,9 +1,9 @@
-import { HOUSE_RULES } from '@treenail/core';
+import { FINDING_SETTINGS } from '@treenail/core';
 import * as z from 'zod';
 import { configFromEnvironment } from './config.ts';
 import { bindModels, connect, migrate } from './db/index.ts';
 import { Term } from './contract/index.ts';
-import { House } from './db/index.ts';
+import { SettingRow } from './db/index.ts';
 import { addInstance } from './services/instances.ts';
 import { addPerson } from './services/people.ts';
 
@@ -42,8 +42,8 @@ if (demo !== undefined) {
     const row = await addInstance(config.secret, instance);
     if (cutOff && !row.cutOff) await row.update({ cutOff: new Date(cutOff.at), cutOffWhy: cutOff.why });
   }
-  await House.findOrCreate({ where: { name: 'terms' }, defaults: { name: 'terms', value: terms } });
-  const rules = { ...HOUSE_RULES, noPersons };
-  await House.findOrCreate({ where: { name: 'house-rules' }, defaults: { name: 'house-rules', value: rules } });
+  await SettingRow.findOrCreate({ where: { name: 'terms' }, defaults: { name: 'terms', value: terms } });
+  const rules = { ...FINDING_SETTINGS, noPersons };
+  await SettingRow.findOrCreate({ where: { name: 'house-rules' }, defaults: { name: 'house-rules', value: rules } });
 }
 await sequelize.close();

@@ -3,9 +3,10 @@ import { nodeEngine } from '../container/node.ts';
 import { openPackage, bytesSource } from '../container/index.ts';
 import { zipOf } from '../testing/packages.ts';
 import { bytesForMarks, canStrip, marksOf, withoutMarks } from './file-marks.ts';
-import { HOUSE_RULES } from './findings/index.ts';
+import { FINDING_SETTINGS } from './findings/index.ts';
 
-const told = (path: string, bytes: Uint8Array, house = HOUSE_RULES) => marksOf(path, bytes, house, nodeEngine);
+const told = (path: string, bytes: Uint8Array, settings = FINDING_SETTINGS) =>
+  marksOf(path, bytes, settings, nodeEngine);
 const ascii = (text: string) => new Uint8Array(Buffer.from(text, 'latin1'));
 
 const document = (author: string, changed: string) =>
@@ -39,7 +40,9 @@ describe('What files tell of people', () => {
   it('is the author of a document and who changed it last, but not those who are nobody', async () => {
     const bytes = await document('M. Harbour', 'The College');
     expect(await told('a.docx', bytes)).toEqual(['author: M. Harbour', 'changed by: The College']);
-    expect(await told('a.docx', bytes, { ...HOUSE_RULES, noPersons: ['the college'] })).toEqual(['author: M. Harbour']);
+    expect(await told('a.docx', bytes, { ...FINDING_SETTINGS, noPersons: ['the college'] })).toEqual([
+      'author: M. Harbour',
+    ]);
     expect(await told('a.xlsx', ascii('no zip'))).toEqual([]);
     expect(await told('a.pptx', await zipOf({ x: 'y' }))).toEqual([]);
   });

@@ -2,7 +2,7 @@ import type { Tags } from 'exifreader';
 import { ZipWriter, bytesSource, joinBytes, openPackage, type Engine } from '../container/index.ts';
 import { decodeText, descendants, parseXml, textOf } from '../markup/index.ts';
 import { Refusal, count, extensionOf } from '../model/index.ts';
-import type { HouseRules } from './findings/contract.ts';
+import type { FindingSettings } from './findings/contract.ts';
 import { matchesOf } from './patterns.ts';
 
 /** What files tell of people besides what they are for: authors in documents, places in pictures, lists in tables. */
@@ -23,18 +23,23 @@ export function bytesForMarks(path: string, size: number): number {
 }
 
 /** What a file tells: `author: M. Harbour`, `place: 50.1, -5.2`, `people: 24 mail addresses`. */
-export async function marksOf(path: string, bytes: Uint8Array, house: HouseRules, engine: Engine): Promise<string[]> {
-  const nobody = new Set(house.noPersons.map((n) => n.toLowerCase()));
-  const told = await allMarks(path, bytes, house, engine);
+export async function marksOf(
+  path: string,
+  bytes: Uint8Array,
+  settings: FindingSettings,
+  engine: Engine,
+): Promise<string[]> {
+  const nobody = new Set(settings.noPersons.map((n) => n.toLowerCase()));
+  const told = await allMarks(path, bytes, settings, engine);
   return told.filter((mark) => !nobody.has(mark.slice(mark.indexOf(': ') + 2).toLowerCase()));
 }
 
-async function allMarks(path: string, bytes: Uint8Array, house: HouseRules, engine: Engine): Promise<string[]> {
+async function allMarks(path: string, bytes: Uint8Array, settings: FindingSettings, engine: Engine): Promise<string[]> {
   const extension = extensionOf(path);
   if (OFFICE.has(extension)) return officeMarks(bytes, engine);
   if (PICTURES.has(extension)) return pictureMarks(bytes);
   if (extension === 'pdf') return pdfMarks(bytes);
-  return TEXTS.has(extension) ? peopleIn(decodeText(bytes), house) : [];
+  return TEXTS.has(extension) ? peopleIn(decodeText(bytes), settings) : [];
 }
 
 const CORE = 'docProps/core.xml';
@@ -109,8 +114,8 @@ function pdfMarks(bytes: Uint8Array): string[] {
 }
 
 /** A table names people where patterns of people stand in more than one of its lines. */
-function peopleIn(text: string, house: HouseRules): string[] {
-  return house.personal.flatMap(({ name, pattern }) => {
+function peopleIn(text: string, settings: FindingSettings): string[] {
+  return settings.personal.flatMap(({ name, pattern }) => {
     const found = new Set([...matchesOf(pattern, text)].map((match) => match.text.toLowerCase()));
     return found.size > 1 ? [`people: ${count(found.size, name, name.endsWith('s') ? `${name}es` : `${name}s`)}`] : [];
   });

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { HOUSE_RULES } from './findings/contract.ts';
+import { FINDING_SETTINGS } from './findings/contract.ts';
 import { matchesOf, patternOf, whyUnfit } from './patterns.ts';
 
 const all = (source: string, text: string) => [...matchesOf(source, text)].map((m) => [m.text, m.index]);
@@ -37,7 +37,12 @@ describe('Patterns of the house', () => {
   });
 
   it('are tried when they are entered, and refused in words that say why', () => {
-    for (const source of [...HOUSE_RULES.placeholders, HOUSE_RULES.peopleFiles, '(\\d|\\d\\d)+X', 'enrol(l)?ment'])
+    for (const source of [
+      ...FINDING_SETTINGS.placeholders,
+      FINDING_SETTINGS.peopleFiles,
+      '(\\d|\\d\\d)+X',
+      'enrol(l)?ment',
+    ])
       expect(whyUnfit(source)).withContext(source).toBeNull();
     expect(whyUnfit('a*')).toBe('fits what is empty');
     expect(whyUnfit('.')).toBe('fits nearly every letter');

@@ -1,5 +1,5 @@
 import { RE2JS } from 're2js';
-import { HOUSE_RULES } from './findings/contract.ts';
+import { FINDING_SETTINGS } from './findings/contract.ts';
 
 /** One place that a pattern fits. */
 export interface Fit {
@@ -17,9 +17,9 @@ const MADE = new Map<string, Pattern>();
 
 /** Patterns that ship are known to end on any text; they are left to the engine that is built in, which is faster. */
 const SHIPPED = new Set([
-  ...HOUSE_RULES.placeholders,
-  ...HOUSE_RULES.personal.map((p) => p.pattern),
-  HOUSE_RULES.peopleFiles,
+  ...FINDING_SETTINGS.placeholders,
+  ...FINDING_SETTINGS.personal.map((p) => p.pattern),
+  FINDING_SETTINGS.peopleFiles,
 ]);
 
 /**

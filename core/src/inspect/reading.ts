@@ -18,7 +18,7 @@ import {
   type RichText,
 } from '../model/index.ts';
 import { bytesForMarks, marksOf } from './file-marks.ts';
-import { HOUSE_RULES, type FindingOptions } from './findings/contract.ts';
+import { FINDING_SETTINGS, type FindingOptions } from './findings/contract.ts';
 import { PassageScanner, type Seen } from './findings/index.ts';
 import { LinkResolver, type CourseLink, type KnownAddresses } from './links.ts';
 
@@ -162,7 +162,7 @@ export class FileReader {
       found.sha256 = sha256;
       if (!bytes) return;
       if (findings && telling > 0) {
-        found.marks = await marksOf(file.path, bytes, findings.house ?? HOUSE_RULES, this.engine);
+        found.marks = await marksOf(file.path, bytes, findings.settings ?? FINDING_SETTINGS, this.engine);
       }
       if (page) {
         const source = decodeText(bytes);

@@ -94,7 +94,7 @@ describe('The doors of the API', () => {
       '/copies',
       '/jobs',
       '/platforms',
-      '/house-rules',
+      '/finding-settings',
       `/moves/${moveId}/tidy`,
     ]) {
       expect(await problemOf(await ask(path, { as: '' }))).toBe('401 sign-in-needed');
@@ -129,7 +129,7 @@ describe('The doors of the API', () => {
       [`/moves/${moveId}/given?name=x.png`, { method: 'POST', body: 'x', headers: { 'content-type': 'text/plain' } }],
       [`/moves/${moveId}/accept`, { method: 'POST', body: {} }],
       ['/mend-rules/1', { method: 'DELETE' }],
-      ['/house-rules', { method: 'PUT', body: {} }],
+      ['/finding-settings', { method: 'PUT', body: {} }],
       ['/terms', { method: 'PUT', body: [] }],
     ];
     for (const [path, asked] of acts) {

@@ -40,10 +40,10 @@ export type CourseFilter = z.infer<typeof CourseFilter>;
 export const SavedFilterSummary = z.object({ id: z.number(), name: z.string(), filter: CourseFilter });
 export type SavedFilterSummary = z.infer<typeof SavedFilterSummary>;
 
-export const Found = z.object({
+export const SearchHit = z.object({
   kind: z.enum(['course', 'move', 'copy', 'item']),
   title: z.string(),
   detail: z.string(),
   link: z.string(),
 });
-export type Found = z.infer<typeof Found>;
+export type SearchHit = z.infer<typeof SearchHit>;

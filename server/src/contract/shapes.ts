@@ -1,5 +1,5 @@
 /** The shapes of every request and answer. Times are ISO 8601 in UTC; sizes are bytes. */
-export { HouseRules, TransferReport } from '@treenail/core';
+export { FindingSettings, TransferReport } from '@treenail/core';
 export * from './people.ts';
 export * from './platforms.ts';
 export * from './courses.ts';

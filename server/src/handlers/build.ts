@@ -5,7 +5,7 @@ import { fileSink, nodeEngine, type FileSink } from '@treenail/core/node';
 import * as z from 'zod';
 import { carriedAs } from '../services/carrying.ts';
 import type { Services } from '../services/context.ts';
-import { namingRule } from '../services/house.ts';
+import { namingRule } from '../services/settings.ts';
 import { nameOfItsOwn } from '../services/strongroom.ts';
 import { withWorkingCopy } from '../services/working.ts';
 import type { Digest } from '../store/blob-store.ts';

@@ -28,7 +28,7 @@ import {
 } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { formOf } from '../services/fetches.ts';
-import { namingRule } from '../services/house.ts';
+import { namingRule } from '../services/settings.ts';
 import { connectorOf } from '../services/instances.ts';
 import { fetchLinked } from '../services/linked.ts';
 import { indexItems } from '../services/kept-items.ts';

@@ -6,7 +6,7 @@ import type { SourceSide } from '../platforms/index.ts';
 import { settle } from '../services/carrying.ts';
 import type { Services } from '../services/context.ts';
 import { writeDocument } from '../services/documents.ts';
-import { houseRules } from '../services/house.ts';
+import { findingSettings } from '../services/settings.ts';
 import { indexItems } from '../services/kept-items.ts';
 import { useLinked } from '../services/linked.ts';
 import { answersKept } from '../services/outside.ts';
@@ -48,8 +48,8 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     const destinationSide = to.destination;
     if (!destinationSide) throw cannot('take courses', destination);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
-    const [house, { known, notes: untold }, profile, outside] = await Promise.all([
-      houseRules(),
+    const [settings, { known, notes: untold }, profile, outside] = await Promise.all([
+      findingSettings(),
       addressesOf(from.source, row.remoteId),
       destinationSide.profile ? profileOf(destination, destinationSide.profile) : null,
       answersKept(),
@@ -57,7 +57,7 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     const looked = await withPackage(services, copy.sha256, async (pkg, described) => {
       const texts = await TextsWriter.into(services.config.scratch, `texts-${context.job.id}.gz`);
       const today = new Date().toISOString().slice(0, 10);
-      const findings = { profile, house, today, outside, ...(known ? { known } : {}) };
+      const findings = { profile, settings, today, outside, ...(known ? { known } : {}) };
       const found = await lookInto(await readPackage(pkg, described), {
         engine: nodeEngine,
         findings,

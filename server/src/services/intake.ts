@@ -4,7 +4,7 @@ import { courseName, nameByRule, type Identity } from '@treenail/core';
 import type { CopySummary, Intake, Person } from '../contract/index.ts';
 import { Copy, CourseRow, Instance } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
-import { namingRule } from './house.ts';
+import { namingRule } from './settings.ts';
 import { audit, mustBe } from './people.ts';
 import { asCopySummary, markSound, nameOfItsOwn } from './strongroom.ts';
 

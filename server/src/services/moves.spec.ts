@@ -22,6 +22,7 @@ import { addPerson, signIn } from './people.ts';
 import { heldBy, patienceMs } from './pauses.ts';
 import { changePlatform } from './platforms.ts';
 import { listCopies, removeCopy } from './strongroom.ts';
+import * as retries from './retries.ts';
 
 const code = async (work: Promise<unknown>) =>
   work.then(
@@ -316,7 +317,7 @@ describe('Moves', () => {
     });
     // Paused, so that what is put back is not taken at once.
     await changePlatform(services, person, to.id, { paused: true });
-    expect(await moves.retryAllOf(person, to.id)).toBeGreaterThanOrEqual(1);
+    expect(await retries.retryAllOf(person, to.id)).toBeGreaterThanOrEqual(1);
     const again = await Job.findByPk(failed.id, { rejectOnEmpty: true });
     // Nothing is asked anew: the platform had not said no.
     expect(['queued', 'running', 'waiting']).toContain(again.state);

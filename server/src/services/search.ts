@@ -1,13 +1,13 @@
 import { Op, literal } from 'sequelize';
 import { KIND_LABELS, courseName } from '@treenail/core';
-import type { Found } from '../contract/index.ts';
+import type { SearchHit } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, KeptItem, Move } from '../db/models/index.ts';
 import { movesBy } from './move-rows.ts';
 
 const EACH = 6;
 
 /** Finds courses, moves, kept copies, and items of the courses that were looked into. */
-export async function search(words: string): Promise<Found[]> {
+export async function search(words: string): Promise<SearchHit[]> {
   const asked = words.trim();
   if (asked.length < 2) return [];
   const like = `%${asked.replace(/[\\%_]/g, '\\$&')}%`;
@@ -30,7 +30,7 @@ export async function search(words: string): Promise<Found[]> {
   ]);
   const moves = await Move.findAll({ where: { courseId: { [Op.in]: courses.map((c) => c.id) } }, limit: EACH });
   const instanceName = (id: number) => instances.find((i) => i.id === id)?.name ?? '';
-  const found: Found[] = courses.map((c) => ({
+  const found: SearchHit[] = courses.map((c) => ({
     kind: 'course',
     title: `${courseName(c)} ${c.title}`.trim(),
     detail: instanceName(c.instanceId),
@@ -57,13 +57,13 @@ export async function search(words: string): Promise<Found[]> {
 }
 
 /** Items and questions of kept copies; they are shown in the newest move of the course, or else on the Bench. */
-async function searchItems(like: string): Promise<Found[]> {
+async function searchItems(like: string): Promise<SearchHit[]> {
   const rows = await KeptItem.findAll({ where: { title: { [Op.like]: like } }, order: [['id', 'DESC']], limit: EACH });
   const copies = await Copy.findAll({ where: { id: rows.map((r) => r.copyId), removedAt: null } });
   const moves = await movesBy({ where: { copyId: copies.map((c) => c.id) }, order: [['id', 'ASC']] });
   const copyById = new Map(copies.map((c) => [c.id, c]));
   const moveOf = new Map(moves.filter((m) => m.isDone('look')).map((m) => [m.copyId, m.id]));
-  return rows.flatMap(({ copyId, item, kind, title }): Found[] => {
+  return rows.flatMap(({ copyId, item, kind, title }): SearchHit[] => {
     const copy = copyById.get(copyId);
     if (!copy) return [];
     const move = moveOf.get(copyId);

@@ -17,7 +17,7 @@ import { keptCourse } from '../testing/moves.ts';
 import { isPublic } from '../platforms/reach.ts';
 import { servicesOf, type Services } from './context.ts';
 import { readDocument } from './documents.ts';
-import { houseRules, setHouseRules } from './house.ts';
+import { findingSettings, setFindingSettings } from './settings.ts';
 import { addInstance } from './instances.ts';
 import { acceptFit, moveById, moveSummary, previewOfItem, withFile } from './moves.ts';
 import { askAddress, keepAnswer, outsideAddresses, startAsking, unasked } from './outside.ts';
@@ -317,15 +317,17 @@ describe('Tidying a move', () => {
   });
 
   it('takes house rules that can be read and mean something, and no others', async () => {
-    const rules = await houseRules();
+    const rules = await findingSettings();
     const refused = ['(', '', '.', '(a)\\1', '(\\w+\\s?)*$', '((ab)*c)*'];
     for (const pattern of refused) {
-      await expectAsync(setHouseRules(person, { ...rules, placeholders: [pattern] })).toBeRejectedWithError(Refusal);
+      await expectAsync(setFindingSettings(person, { ...rules, placeholders: [pattern] })).toBeRejectedWithError(
+        Refusal,
+      );
     }
     // What would hang the engine that is built in is tried by another, and is no harm.
-    await setHouseRules(person, { ...rules, placeholders: [...rules.placeholders, '(\\d|\\d\\d)+X'] });
-    await setHouseRules(person, { ...rules, values: { 'tutor.name': 'the tutor' } });
-    expect((await houseRules()).values).toEqual({ 'tutor.name': 'the tutor' });
+    await setFindingSettings(person, { ...rules, placeholders: [...rules.placeholders, '(\\d|\\d\\d)+X'] });
+    await setFindingSettings(person, { ...rules, values: { 'tutor.name': 'the tutor' } });
+    expect((await findingSettings()).values).toEqual({ 'tutor.name': 'the tutor' });
   });
 
   it('is closed once the fit is accepted, and the fit waits for the working copy', async () => {

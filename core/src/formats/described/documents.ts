@@ -23,7 +23,7 @@ export interface Doc {
 }
 
 /** A thing found, and where it stands: steps that are the same for all of its like, as `$.units[*].title`. */
-export interface Found {
+export interface FoundNode {
   node: unknown;
   /** Steps from the node it was sought from; null where it stands elsewhere in its document. */
   place: string | null;
@@ -111,7 +111,7 @@ const parsed = new Map<string, Compiled>();
  * All that a path finds, seen from a node of the document.
  * @throws Refusal `description-path` where the path is of the other kind, or can't be followed
  */
-export function findAll(doc: Doc, node: unknown, path: string): Found[] {
+export function findAll(doc: Doc, node: unknown, path: string): FoundNode[] {
   const isJson = path.startsWith('$');
   if (isJson !== (doc.form === 'json')) {
     throw new Refusal(
@@ -133,7 +133,7 @@ export function findAll(doc: Doc, node: unknown, path: string): Found[] {
   }
 }
 
-function inJson(node: unknown, path: string): Found[] {
+function inJson(node: unknown, path: string): FoundNode[] {
   if (path === '$') return [{ node, place: '$' }];
   if (typeof node !== 'object' || node === null) return [];
   const found: unknown = JSONPath({ path, json: node, resultType: 'all', eval: false, wrap: true });
@@ -143,7 +143,7 @@ function inJson(node: unknown, path: string): Found[] {
   }));
 }
 
-function inXml(node: unknown, path: string): Found[] {
+function inXml(node: unknown, path: string): FoundNode[] {
   const compiled = parsed.get(path) ?? xpath.parse(path);
   parsed.set(path, compiled);
   const result = compiled.evaluate({ node });

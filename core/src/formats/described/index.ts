@@ -12,7 +12,7 @@ export { readDescribed, type Described } from './read.ts';
 export { Trace, type RuleTrace } from './trace.ts';
 export { DESCRIPTION_WORDS, type DescriptionWord } from './words.ts';
 export { starter } from './starter.ts';
-export { openArchive, tryDescription, type OpenArchive, type Trial } from './trial.ts';
+export { openArchive, tryDescription, type OpenArchive, type TryOut as Trial } from './try-out.ts';
 
 /** A format of its description: read only. */
 export function describedFormat(description: Description): Format {

@@ -3,18 +3,12 @@ import {
   isOneFile,
   listIn,
   Item,
-  QUESTION_TYPES,
   Refusal,
   problem,
   remark,
-  type Answer,
-  type Choice,
-  questionOf,
-  type FeedbackKind,
   type ItemKind,
   type Note,
   type OutlineNode,
-  type Question,
   type RichText,
   SETTING_LABELS,
   definitionOf,
@@ -24,18 +18,9 @@ import {
 } from '../../model/index.ts';
 import { filesIn, html, settingsOf } from '../archive/parts.ts';
 import type { ReadResult } from '../format.ts';
-import {
-  RULE_KINDS,
-  type Again,
-  type Answers,
-  type Choices,
-  type Description,
-  type QuestionRule,
-  type Rule,
-  type RuleKind,
-  type Value,
-} from './language.ts';
+import { RULE_KINDS, type Again, type Description, type Rule, type RuleKind, type Value } from './language.ts';
 import { rulesOf } from './parse.ts';
+import { QuestionReader } from './questions.ts';
 import { Records, type Rec } from './records.ts';
 import type { Trace } from './trace.ts';
 import { NOWHERE, candidates, richValue, textValue, valueOf, type Places } from './values.ts';
@@ -115,6 +100,7 @@ class Reading {
   private readonly items: Item[] = [];
   private readonly pages: MadePage[] = [];
   private readonly taken = new Set<string>();
+  private readonly questions: QuestionReader;
   private places: Places;
 
   constructor(pkg: Package, description: Description, trace: Trace | null, pages: ReadonlyMap<string, string>) {
@@ -122,6 +108,7 @@ class Reading {
     this.description = description;
     this.notes = [...pkg.notes];
     this.records = new Records(pkg, description, this.notes, trace);
+    this.questions = new QuestionReader(this.records, this.notes);
     this.places = { ...NOWHERE, pages };
     this.named = namedRules(description);
   }
@@ -260,7 +247,7 @@ class Reading {
         return { kind, ...common, text: text() };
       case 'quiz':
       case 'bank':
-        return { kind, ...common, questions: await this.questions(rule.questions ?? [], rec) };
+        return { kind, ...common, questions: await this.questions.read(rule.questions ?? [], rec, this.places) };
       case 'foreign':
         return { kind, ...common, type: this.description.id, files: [] };
       default: {
@@ -332,146 +319,6 @@ class Reading {
       rows.push(cells.map((cell, i) => textValue(this.records, cell, row, `cell ${i + 1}`)));
     }
     return rows;
-  }
-
-  private async questions(rules: readonly QuestionRule[], from: Rec): Promise<Question[]> {
-    const list: Question[] = [];
-    for (const [i, rule] of rules.entries()) {
-      for await (const rec of this.records.find(rule.find, from, `${from.rule}.questions.${i}`, rule.when)) {
-        const question = await this.question(rule, rec);
-        if (question) list.push(question);
-      }
-    }
-    return list;
-  }
-
-  private async question(rule: QuestionRule, rec: Rec): Promise<Question | null> {
-    const { records, places } = this;
-    const named = new Set<string>();
-    const showing = { ...places, named };
-    const text = (value: Value | undefined, field: string) => textValue(records, value, rec, field);
-    const type = QUESTION_TYPES.find((t) => t === text(rule.type, 'type')) ?? 'foreign';
-    const prompt = richValue(records, rule.prompt, rec, 'prompt', showing) ?? html('');
-    const options = rule.choices ? await this.choices(rule.choices, rec, showing) : [];
-    const points = rule.points ? valueOf(records, { as: 'number', ...rule.points }, rec, 'points', NOWHERE, '') : null;
-    const feedback: Partial<Record<FeedbackKind, RichText>> = {};
-    for (const [kind, value] of Object.entries(rule.feedback ?? {})) {
-      const said = richValue(records, value, rec, `feedback ${kind}`, places);
-      if (said) feedback[kind as FeedbackKind] = said;
-    }
-    const order = rule.order ? valueOf(records, { ...rule.order, as: 'list' }, rec, 'order', NOWHERE, '') : null;
-    const targets = rule.targets
-      ? await this.each(rule.targets, rec, 'targets', (r, i) => ({
-          id: textValue(records, rule.targets?.id, r, 'id') || `t${i + 1}`,
-          text: richValue(records, rule.targets?.text, r, 'text', places) ?? html(''),
-        }))
-      : [];
-    const pairs = rule.pairs
-      ? await this.each(rule.pairs, rec, 'pairs', (r) => ({
-          choice: textValue(records, rule.pairs?.choice, r, 'choice'),
-          target: textValue(records, rule.pairs?.target, r, 'target'),
-          ...this.score(rule.pairs?.score, r),
-        }))
-      : [];
-    const numbers = rule.numbers
-      ? await this.each(rule.numbers, rec, 'numbers', (r) => {
-          const number = (value: Value | undefined, otherwise: number) =>
-            Number((value && valueOf(records, { as: 'number', ...value }, r, 'number', NOWHERE, '')) ?? otherwise);
-          const value = number(rule.numbers?.value, 0);
-          return {
-            value,
-            low: number(rule.numbers?.low, value),
-            high: number(rule.numbers?.high, value),
-            ...this.score(rule.numbers?.score, r),
-          };
-        })
-      : [];
-    const blanks = [];
-    if (rule.blanks) {
-      const { find, when, id, answers, choices } = rule.blanks;
-      for await (const r of records.find(find, rec, `${rec.rule}.blanks`, when)) {
-        blanks.push({
-          id: textValue(records, id, r, 'id'),
-          answers: answers ? await this.answers(answers, r) : [],
-          choices: choices ? await this.choices(choices, r, showing) : [],
-        });
-      }
-    }
-    const parts = {
-      choices: options,
-      answers: rule.answers ? await this.answers(rule.answers, rec) : [],
-      blanks,
-      numbers,
-      targets,
-      pairs,
-      order: Array.isArray(order) ? listIn(order) : [],
-    };
-    const common = {
-      id: text(rule.id, 'id'),
-      title: text(rule.title, 'title'),
-      prompt,
-      points: typeof points === 'number' ? points : null,
-      feedback,
-      ...(rule.category ? { category: text(rule.category, 'category') } : {}),
-      files: [...named],
-    };
-    const question = questionOf(type, common, parts);
-    const unfit = Object.entries(parts).filter(([part, list]) => list.length > 0 && !(part in question));
-    if (unfit.length > 0) {
-      this.notes.push(
-        remark(
-          'description-part',
-          `The question “${common.title || common.id}” is of the type ${type}, which has no ${unfit.map(([part]) => part).join(', ')}: they are left out.`,
-          'Look whether the description names the type rightly.',
-        ),
-      );
-    }
-    return question;
-  }
-
-  private async each<T>(
-    sub: { find: QuestionRule['find']; when?: QuestionRule['when'] },
-    from: Rec,
-    name: string,
-    make: (rec: Rec, i: number) => T,
-  ): Promise<T[]> {
-    const made: T[] = [];
-    for await (const rec of this.records.find(sub.find, from, `${from.rule}.${name}`, sub.when)) {
-      made.push(make(rec, made.length));
-    }
-    return made;
-  }
-
-  private score(value: Value | undefined, rec: Rec): { score?: number } {
-    const score = value ? valueOf(this.records, { as: 'number', ...value }, rec, 'score', NOWHERE, '') : null;
-    return typeof score === 'number' ? { score } : {};
-  }
-
-  private choices(rule: Choices, from: Rec, showing: Places): Promise<Choice[]> {
-    const { records, places } = this;
-    return this.each(rule, from, 'choices', (r, i) => {
-      const feedback = richValue(records, rule.feedback, r, 'feedback', places);
-      return {
-        id: textValue(records, rule.id, r, 'id') || `c${i + 1}`,
-        text: richValue(records, rule.text, r, 'text', showing) ?? html(''),
-        correct: this.yes(rule.correct, r, 'correct'),
-        ...this.score(rule.score, r),
-        ...(feedback ? { feedback } : {}),
-      };
-    });
-  }
-
-  private answers(rule: Answers, from: Rec): Promise<Answer[]> {
-    return this.each(rule, from, 'answers', (r) => ({
-      text: textValue(this.records, rule.text, r, 'text'),
-      caseSensitive: this.yes(rule.caseSensitive, r, 'caseSensitive'),
-      match: this.yes(rule.part, r, 'part') ? ('substring' as const) : ('equal' as const),
-      ...this.score(rule.score, r),
-    }));
-  }
-
-  private yes(value: Value | undefined, rec: Rec, field: string): boolean {
-    return value !== undefined && valueOf(this.records, { ...value, as: 'yes' }, rec, field, NOWHERE, '') === true;
   }
 
   private async personal(course: Rec): Promise<ReadResult['course']['personal']> {

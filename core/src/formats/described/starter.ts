@@ -1,7 +1,7 @@
 import { stringify } from 'yaml';
 import type { Package } from '../../container/index.ts';
 import { Refusal } from '../../model/index.ts';
-import type { OpenArchive } from './trial.ts';
+import type { OpenArchive } from './try-out.ts';
 import { findAll, leavesOf, openDocument, plainOf, type Doc } from './documents.ts';
 
 /** A description to begin with: what can be guessed of an archive from its documents, to be mended by a person. */

@@ -1,27 +1,12 @@
 import { descendants, fold, textOf, type XmlElement } from '../../markup/index.ts';
-import {
-  blankMark,
-  hasPartialCredit,
-  limitsOf,
-  partsOf,
-  questionOf,
-  type Answer,
-  type Area,
-  type Blank,
-  type Choice,
-  type FeedbackKind,
-  type NumberKey,
-  type MatchPair,
-  type Question,
-  type QuestionParts,
-  type QuestionType,
-  type RichText,
-  type Scoring,
-} from '../../model/index.ts';
+import { blankMark, hasPartialCredit, limitsOf, partsOf, questionOf, type Answer, type Blank, type Choice, type FeedbackKind, type NumberKey, type MatchPair, type Question, type QuestionParts, type QuestionType, type RichText, type Scoring } from '../../model/index.ts';
 import { attributeOf, id, kid, kids, nameOf } from './names.ts';
 import { UNDECLARED, readDeclaration, type Declaration } from './declaration.ts';
 import { emptied, html, innerHtml } from './html.ts';
-import { readProcessing, type NumberTest, type Processing } from './processing.ts';
+import { hotspotOf } from './hotspot.ts';
+import { pointsOf } from './points.ts';
+import { readProcessing, type Processing } from './processing.ts';
+import { sameNumber } from './numbers.ts';
 
 /** Questions of QTI 2.1, 2.2 and 3.0 (Assessment, Section and Item Information Model). */
 
@@ -51,7 +36,12 @@ class ItemReader {
     this.body = kid(root, 'itemBody');
     this.interactions = this.body ? descendants(this.body).filter((e) => INTERACTION.test(nameOf(e))) : [];
     this.processing = readProcessing(kid(root, 'responseProcessing'), [...this.declarations.keys()]);
-    this.points = this.pointsOf();
+    this.points = pointsOf({
+      root,
+      declarations: this.declarations,
+      processing: this.processing,
+      single: this.interactions.length === 1,
+    });
   }
 
   read(): Question {
@@ -152,44 +142,6 @@ class ItemReader {
     return this.processing.strings.some((s) => s.match === 'substring') ? 'pattern' : 'short answer';
   }
 
-  /** What the question is worth: as the outcome declares it, or as the key gives it. */
-  private pointsOf(): number | null {
-    const outcomes = kids(this.root, 'outcomeDeclaration');
-    const score = outcomes.find((o) => id(o) === 'SCORE');
-    const most = outcomes.find((o) => id(o) === 'MAXSCORE');
-    const declared = [
-      score && attributeOf(score, 'normalMaximum'),
-      most && textOf(kid(kid(most, 'defaultValue'), 'value')),
-    ].map((v) => Number(v || Number.NaN));
-    const [found] = declared.filter((n) => Number.isFinite(n));
-    if (found !== undefined) return found;
-    // Written where a question's points are not known: see `write.ts`.
-    if (outcomes.some((o) => id(o) === 'WHOLE')) return null;
-    if (this.processing.whole !== null) return this.processing.whole;
-    const shares = [...this.declarations].flatMap(([name, declared]) => this.worth(name, declared) ?? []);
-    return shares.length === 0 ? null : shares.reduce((sum, share) => sum + share, 0);
-  }
-
-  /** The most that one response gives; `undefined` where nothing is said of it. */
-  private worth(name: string, { cardinality, mapping, areas, limits }: Declaration): number | undefined {
-    const { mapped, keyed, choices, strings, numbers } = this.processing;
-    const values = [...mapping, ...areas].map((m) => m.value);
-    const together = (scores: readonly number[]) =>
-      cardinality === 'single' ? Math.max(...scores) : scores.reduce((sum, v) => sum + Math.max(0, v), 0);
-    if (values.length > 0 && mapped.has(name))
-      return Math.min(limits.most ?? Number.POSITIVE_INFINITY, together(values));
-    const key = keyed.get(name);
-    if (key !== undefined) return key;
-    const of = <T extends { score: number | undefined }>(tests: readonly T[]) => tests.flatMap((t) => t.score ?? []);
-    const chosen = of(choices.filter((c) => c.variable === name));
-    if (chosen.length > 0) return together(chosen);
-    const alternatives = of([
-      ...strings.filter((s) => s.variable === name),
-      ...(this.interactions.length === 1 ? numbers : []),
-    ]);
-    return alternatives.length === 0 ? undefined : Math.max(...alternatives);
-  }
-
   private parts(type: QuestionType): Partial<QuestionParts> {
     const [first] = this.interactions;
     if (!first) return {};
@@ -229,7 +181,11 @@ class ItemReader {
           pairs: this.pairs(first),
         };
       case 'hotspot':
-        return this.hotspot(first);
+        return hotspotOf(first, this.declarationOf(first), {
+          resolve: this.resolve,
+          isMapped: this.processing.mapped.has(attributeOf(first, 'responseIdentifier') ?? ''),
+          share: (value) => this.share(value),
+        });
       default:
         return {};
     }
@@ -359,52 +315,6 @@ class ItemReader {
     });
   }
 
-  private hotspot(interaction: XmlElement): Pick<QuestionParts, 'image' | 'areas'> {
-    const { correct, mapping, areas: mappedAreas } = this.declarationOf(interaction);
-    // What is asked may show pictures too.
-    const beside = kids(interaction).filter((e) => nameOf(e) !== 'prompt');
-    const picture = beside
-      .flatMap((e) => [e, ...descendants(e)])
-      .find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
-    const file = (picture && (attributeOf(picture, 'data') ?? attributeOf(picture, 'src'))) ?? '';
-    const width = Number(picture && attributeOf(picture, 'width'));
-    const height = Number(picture && attributeOf(picture, 'height'));
-    const numbers = (text: string) =>
-      text
-        .split(/[\s,]+/)
-        .map(Number)
-        .filter((n) => Number.isFinite(n));
-    const isMapped = this.processing.mapped.has(attributeOf(interaction, 'responseIdentifier') ?? '');
-    const areas = kids(interaction, 'hotspotChoice').map((c): Area => {
-      const value = isMapped ? mapping.find((m) => m.key === id(c))?.value : undefined;
-      return {
-        id: id(c),
-        shape: shapeOf(attributeOf(c, 'shape')),
-        coords: numbers(attributeOf(c, 'coords') ?? ''),
-        correct: correct.includes(id(c)),
-        ...(value === undefined || value === 0 ? {} : { score: value }),
-      };
-    });
-    const points = mappedAreas.map((a, i): Area => ({
-      id: `area-${i + 1}`,
-      shape: shapeOf(a.shape),
-      coords: numbers(a.coords),
-      correct: a.value > 0,
-      ...this.share(a.value),
-    }));
-    return {
-      image:
-        file === ''
-          ? null
-          : {
-              file: this.resolve(file) ?? file,
-              ...(width > 0 ? { width } : {}),
-              ...(height > 0 ? { height } : {}),
-            },
-      areas: areas.length > 0 ? areas : points,
-    };
-  }
-
   /** What is asked: the body around the interaction, and the interaction's own prompt. */
   private prompt(type: QuestionType): RichText {
     if (type === 'cloze') return html(this.markedBody());
@@ -470,13 +380,4 @@ class ItemReader {
   private slice(element: XmlElement, put: (element: XmlElement) => string | null): string {
     return innerHtml(element, (e) => put(e) ?? (nameOf(e) === 'rubricBlock' ? '' : null));
   }
-}
-
-/** The same key; of a range without a number of its own the ends tell it. */
-function sameNumber(a: NumberTest, b: NumberTest): boolean {
-  return a.value === b.value && a.low(0) === b.low(0) && a.high(0) === b.high(0);
-}
-
-function shapeOf(shape: string | undefined): Area['shape'] {
-  return shape === 'circle' || shape === 'poly' || shape === 'ellipse' || shape === 'default' ? shape : 'rect';
 }

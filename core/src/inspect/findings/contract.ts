@@ -61,7 +61,7 @@ export const Finding = z.object({
 export type Finding = z.infer<typeof Finding>;
 
 /** What a kind of finding tells of one find; the rest is added by whoever collects them. */
-export interface Found {
+export interface FindingDraft {
   like?: string;
   item?: Item | null;
   title?: string;
@@ -88,7 +88,7 @@ export const OutsideAnswer = z.object({
 export type OutsideAnswer = z.infer<typeof OutsideAnswer>;
 
 /** What an institution says of its own habits: the same for all its courses. */
-export const HouseRules = z.object({
+export const FindingSettings = z.object({
   /** Patterns of what a platform was to fill in when a page was shown. */
   placeholders: z.array(z.string()),
   /** What a placeholder stands for, where that is known; those of the course itself are added. */
@@ -104,9 +104,9 @@ export const HouseRules = z.object({
   staleDays: z.number().int().positive(),
   oversizeBytes: z.number().int().positive(),
 });
-export type HouseRules = z.infer<typeof HouseRules>;
+export type FindingSettings = z.infer<typeof FindingSettings>;
 
-export const HOUSE_RULES: HouseRules = {
+export const FINDING_SETTINGS: FindingSettings = {
   placeholders: ['\\{~[^~{}]{1,60}~\\}', '\\{\\{[^{}]{1,60}\\}\\}', '%%[A-Z_]{2,40}%%'],
   values: {},
   personal: [
@@ -142,7 +142,7 @@ export interface ScanContext {
   /** Content files by their names in lower case. */
   readonly byName: ReadonlyMap<string, readonly CourseFile[]>;
   readonly profile: Profile | null;
-  readonly house: HouseRules;
+  readonly settings: FindingSettings;
   readonly known: KnownAddresses;
   /** Day on which it is looked at, ISO 8601. */
   readonly today: string;
@@ -162,14 +162,14 @@ export interface FindingKind {
   /** Why it matters, at the destination where one is chosen. */
   why(destination: Profile | null): string;
   /** Looks at each text when it is read. */
-  inPassage?(passage: Passage, context: ScanContext): Iterable<Found>;
+  inPassage?(passage: Passage, context: ScanContext): Iterable<FindingDraft>;
   /** Looks at the course when every file was read. */
-  inCourse?(context: ScanContext): Iterable<Found>;
+  inCourse?(context: ScanContext): Iterable<FindingDraft>;
 }
 
 export interface FindingOptions {
   profile?: Profile | null;
-  house?: HouseRules;
+  settings?: FindingSettings;
   known?: KnownAddresses;
   today: string;
   outside?: readonly OutsideAnswer[];
@@ -206,7 +206,7 @@ export function scanContextOf(course: Course, options: FindingOptions, links: re
     byTitle,
     byName,
     profile: options.profile ?? null,
-    house: options.house ?? HOUSE_RULES,
+    settings: options.settings ?? FINDING_SETTINGS,
     known: options.known ?? NO_ADDRESSES,
     today: options.today,
     outside: new Map((options.outside ?? []).map((a) => [a.address, a])),

@@ -6,7 +6,7 @@ import {
   type Finding,
   type FindingKind,
   type FindingOptions,
-  type Found,
+  type FindingDraft,
   type OutsideAnswer,
   type ScanContext,
   type Weight,
@@ -124,7 +124,7 @@ const IN_PASSAGES = FINDING_KINDS.filter((k) => 'inPassage' in k);
 /** One find in a text, and of which kind it is. */
 export interface Seen {
   kind: string;
-  one: Found;
+  one: FindingDraft;
 }
 
 /** Looks at texts one by one. It knows nothing of what was seen before, so that several can look at one course. */
@@ -190,7 +190,7 @@ export class FindingsCollector {
     return this.found.sort((a, b) => (order.get(a.kind) ?? 0) - (order.get(b.kind) ?? 0));
   }
 
-  private add(kind: FindingKind, one: Found): void {
+  private add(kind: FindingKind, one: FindingDraft): void {
     if (this.found.length >= this.most) {
       this.left++;
       return;

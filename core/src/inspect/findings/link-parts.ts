@@ -1,6 +1,6 @@
 import { isOneFile, decodePercent, baseName, isLedTo, type Item, type Profile } from '../../model/index.ts';
 import type { CourseLink, LinkState } from '../links.ts';
-import type { FindingKind, Found, ScanContext, Spot, Suggestion } from './contract.ts';
+import type { FindingKind, FindingDraft, ScanContext, Spot, Suggestion } from './contract.ts';
 
 /** Kinds of findings about where references lead. */
 
@@ -19,7 +19,7 @@ export function spotOf(link: CourseLink): Spot {
   return { at: link.at, open: link.element?.open ?? null, close: link.element?.close ?? null, inStyle: link.inStyle };
 }
 
-export function foundAt(link: CourseLink, context: ScanContext, suggestions: Suggestion[]): Found {
+export function foundAt(link: CourseLink, context: ScanContext, suggestions: Suggestion[]): FindingDraft {
   const words = link.element?.text ? ` “${link.element.text.slice(0, 60)}”` : '';
   return {
     like: link.value,

@@ -1,12 +1,17 @@
 import { wholeOf, type PageElement } from '../../markup/index.ts';
 import type { Passage } from '../reading.ts';
-import { excerpt, spotAt, type Found } from './contract.ts';
+import { excerpt, spotAt, type FindingDraft } from './contract.ts';
 
 /** Kinds of findings about what stands in pages and other texts. */
 
 /** Kinds of findings about what stands in pages and other texts. */
 
-export function foundIn(passage: Passage, element: PageElement, evidence: string, more: Partial<Found> = {}): Found {
+export function foundIn(
+  passage: Passage,
+  element: PageElement,
+  evidence: string,
+  more: Partial<FindingDraft> = {},
+): FindingDraft {
   return {
     item: passage.item,
     part: passage.part,

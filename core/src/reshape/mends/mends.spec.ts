@@ -1,7 +1,7 @@
 import { momentOf } from '../../model/index.ts';
 import { nodeEngine } from '../../container/node.ts';
 import type { Finding, KnownAddresses } from '../../inspect/index.ts';
-import { HOUSE_RULES, survey } from '../../inspect/index.ts';
+import { FINDING_SETTINGS, survey } from '../../inspect/index.ts';
 import { decodeText } from '../../markup/index.ts';
 import type { Course, Item, Question } from '../../model/index.ts';
 import { common, courseOf, page, question as makeQuestion, text } from '../../testing/made.ts';
@@ -404,7 +404,7 @@ describe('Copying in', () => {
     const course = courseOf([page('p', 'a/p.html')], files);
     const surveyed = await survey(pkg, course, {
       engine: nodeEngine,
-      findings: { today: '2026-09-01', house: { ...HOUSE_RULES, oversizeBytes: 3 } },
+      findings: { today: '2026-09-01', settings: { ...FINDING_SETTINGS, oversizeBytes: 3 } },
     });
     const { findings } = surveyed;
     const decide = (kind: string, given: string, key: string | null = null) => {

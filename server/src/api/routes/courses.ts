@@ -4,7 +4,7 @@ import { coursesAsCsv, coursesAsXlsx } from '../../services/course-list.ts';
 import { descriptionOf, keepDescription, listDescriptions } from '../../services/descriptions.ts';
 import { costsOf, estimateOf, partsOf, startFetches } from '../../services/fetches.ts';
 import { listFilters, removeFilter, saveFilter } from '../../services/filters.ts';
-import { namingRule, setNamingRule, setTerms, terms } from '../../services/house.ts';
+import { namingRule, setNamingRule, setTerms, terms } from '../../services/settings.ts';
 import { listInstances } from '../../services/instances.ts';
 import { listOpenJobs, markAllSeen, markSeen } from '../../services/jobs.ts';
 import * as moves from '../../services/moves.ts';
@@ -12,6 +12,7 @@ import { listCourses, refreshRegister } from '../../services/register.ts';
 import { listReports, passwordsOf, reportOf } from '../../services/reports.ts';
 import { search } from '../../services/search.ts';
 import type { Answers } from '../serve.ts';
+import * as retries from '../../services/retries.ts';
 
 type Names =
   | 'reports'
@@ -79,8 +80,8 @@ export function courseAnswers(services: Services): Answers<Names> {
     jobs: () => listOpenJobs(),
     seen: ({ params: [id] }) => markSeen(id),
     allSeen: () => markAllSeen(),
-    callOffJob: ({ person, params: [id] }) => moves.callOff(person, id),
-    retryJob: ({ person, params: [id] }) => moves.retryJob(person, id),
+    callOffJob: ({ person, params: [id] }) => retries.callOff(person, id),
+    retryJob: ({ person, params: [id] }) => retries.retryJob(person, id),
     terms: () => terms(),
     setTerms: ({ person, body }) => setTerms(person, body),
     namingRule: () => namingRule(),

@@ -12,6 +12,7 @@ import { courseToSend, hasWorkingCopy } from '../../services/working.ts';
 import { askedPart, sendPart, type SendBlob } from '../sending.ts';
 import type { Answers, Call } from '../serve.ts';
 import type { Endpoints } from '../../contract/index.ts';
+import * as retries from '../../services/retries.ts';
 
 type Names =
   | 'moves'
@@ -118,7 +119,7 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     callOffMove: act(moves.callOffMove),
     putAway: act((person, id) => moves.putAway(person, id, true)),
     takeOut: act((person, id) => moves.putAway(person, id, false)),
-    retry: act(moves.retry),
+    retry: act(retries.retry),
     there: ({ params: [id] }) => moves.thereAlready(id),
     deliver: async ({ person, params: [id], body }) => {
       await moves.deliver(person, id, body);

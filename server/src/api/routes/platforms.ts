@@ -1,9 +1,9 @@
 import { PLATFORMS } from '../../platforms/index.ts';
 import type { Services } from '../../services/context.ts';
-import * as moves from '../../services/moves.ts';
 import * as platforms from '../../services/platforms.ts';
 import { refreshRegister } from '../../services/register.ts';
 import type { Answers } from '../serve.ts';
+import * as retries from '../../services/retries.ts';
 
 type Names =
   | 'platformKinds'
@@ -31,7 +31,7 @@ export function platformAnswers(services: Services): Answers<Names> {
     },
     changePlatform: ({ person, params: [id], body }) => platforms.changePlatform(services, person, id, body),
     checkPlatform: ({ params: [id] }) => platforms.checkPlatform(services, id),
-    retryAll: async ({ person, params: [id] }) => ({ jobs: await moves.retryAllOf(person, id) }),
+    retryAll: async ({ person, params: [id] }) => ({ jobs: await retries.retryAllOf(person, id) }),
     exportsAt: ({ params: [id] }) => platforms.exportsAt(services, id),
     clearExports: ({ person, params: [id], body: { exports } }) =>
       platforms.clearExports(services, person, id, exports),

@@ -1,5 +1,5 @@
 import type { Services } from '../../services/context.ts';
-import { houseRules, setHouseRules } from '../../services/house.ts';
+import { findingSettings, setFindingSettings } from '../../services/settings.ts';
 import { startAsking } from '../../services/outside.ts';
 import type { Read } from '../../services/readings.ts';
 import * as tidy from '../../services/tidy.ts';
@@ -18,8 +18,8 @@ type Names =
   | 'removeRule'
   | 'usesOfRule'
   | 'applyRule'
-  | 'houseRules'
-  | 'setHouseRules';
+  | 'findingSettings'
+  | 'setFindingSettings';
 
 /** What is found in the course of a move, what is decided of it, and the rules that are kept of decisions. */
 export function tidyAnswers(services: Services, read: Read): Answers<Names> {
@@ -45,7 +45,7 @@ export function tidyAnswers(services: Services, read: Read): Answers<Names> {
     removeRule: ({ person, params: [id] }) => tidy.removeRule(person, id),
     usesOfRule: ({ params: [id] }) => tidy.usesOf(id),
     applyRule: ({ person, params: [id], body: { moveIds } }) => tidy.applyRule(services, person, id, moveIds),
-    houseRules: () => houseRules(),
-    setHouseRules: ({ person, body }) => setHouseRules(person, body),
+    findingSettings: () => findingSettings(),
+    setFindingSettings: ({ person, body }) => setFindingSettings(person, body),
   };
 }

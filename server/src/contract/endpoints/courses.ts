@@ -28,7 +28,7 @@ export const COURSES = {
     who: admin,
     says: 'Finds courses, items, files and moves by words.',
     query: z.object({ q: Words.default('') }),
-    answer: z.array(c.Found),
+    answer: z.array(c.SearchHit),
   }),
   filters: get('/filters', { who: admin, says: 'The person’s kept filters.', answer: filters }),
   saveFilter: post('/filters', {

@@ -1,6 +1,6 @@
 import { COPIES } from './copies.ts';
 import { COURSES } from './courses.ts';
-import { HOUSE } from './house.ts';
+import { SETTING_ENDPOINTS } from './settings.ts';
 import { JOBS } from './jobs.ts';
 import { MOVES } from './moves.ts';
 import { PLATFORMS } from './platforms.ts';
@@ -15,7 +15,7 @@ export const ENDPOINTS = {
   ...COURSES,
   ...JOBS,
   ...PLATFORMS,
-  ...HOUSE,
+  ...SETTING_ENDPOINTS,
   ...MOVES,
   ...TIDY,
   ...COPIES,

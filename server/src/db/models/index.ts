@@ -4,7 +4,7 @@ import { bindPlatforms } from './platforms.ts';
 import { bindCourses } from './courses.ts';
 import { bindMoves } from './moves.ts';
 import { bindJobs } from './jobs.ts';
-import { bindHouse } from './house.ts';
+import { bindSettings } from './settings.ts';
 
 /** Binds the models to a connection. The tables themselves are made by the migrations. */
 export function bindModels(sequelize: Sequelize): void {
@@ -13,7 +13,7 @@ export function bindModels(sequelize: Sequelize): void {
   bindCourses(sequelize);
   bindMoves(sequelize);
   bindJobs(sequelize);
-  bindHouse(sequelize);
+  bindSettings(sequelize);
 }
 
 export * from './people.ts';
@@ -21,4 +21,4 @@ export * from './platforms.ts';
 export * from './courses.ts';
 export * from './moves.ts';
 export * from './jobs.ts';
-export * from './house.ts';
+export * from './settings.ts';

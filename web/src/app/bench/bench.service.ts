@@ -1,5 +1,5 @@
 import { Injectable, inject, signal, type OnDestroy } from '@angular/core';
-import { HOUSE_RULES, type Decision, type HouseRules, type Preview, type Profile } from '@treenail/core';
+import { FINDING_SETTINGS, type Decision, type FindingSettings, type Preview, type Profile } from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
 import { Observable, defer, firstValueFrom, from, map, of, tap } from 'rxjs';
 import { Api } from '../data/api';
@@ -27,7 +27,7 @@ export class BenchService implements OnDestroy {
   /** Texts of the descriptions by which archives without a reader are read. */
   described: readonly string[] = [];
   /** What an institution looks for. */
-  house: HouseRules = HOUSE_RULES;
+  settings: FindingSettings = FINDING_SETTINGS;
   private decided = NOTHING;
   private decisions = 0;
   private source: Source | null = null;
@@ -59,7 +59,7 @@ export class BenchService implements OnDestroy {
     this.tidied.set(null);
     this.decided = NOTHING;
     this.source = source;
-    return this.line.ask<Opened>({ ask: 'open', source, described: this.described, house: this.house });
+    return this.line.ask<Opened>({ ask: 'open', source, described: this.described, settings: this.settings });
   }
 
   compare(source: Source): Promise<Compared> {

@@ -15,7 +15,7 @@ import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
 import {
-  HOUSE_RULES,
+  FINDING_SETTINGS,
   Refusal,
   count,
   guessNamed,
@@ -139,7 +139,7 @@ export class BenchPage {
 
   /** What Treenail can't read yet may be described. */
   protected readonly describable = computed(() => UNREAD.has(this.refusal()?.code ?? ''));
-  /** What the house has settled did not come: files are read all the same, and it is said. */
+  /** The settings did not come: files are read all the same, and it is said. */
   protected readonly bare = signal(false);
   private readonly descriptions = firstValueFrom(
     this.api.descriptions().pipe(
@@ -148,7 +148,9 @@ export class BenchPage {
     ),
   );
 
-  private readonly house = firstValueFrom(this.api.houseRules().pipe(catchError(() => this.without(HOUSE_RULES))));
+  private readonly settings = firstValueFrom(
+    this.api.findingSettings().pipe(catchError(() => this.without(FINDING_SETTINGS))),
+  );
 
   private without<T>(instead: T): Observable<T> {
     this.bare.set(true);
@@ -195,7 +197,7 @@ export class BenchPage {
     if (sources.length === 0) return;
     this.close();
     this.service.described = await this.descriptions;
-    this.service.house = await this.house;
+    this.service.settings = await this.settings;
     const dropped = sources.map((source) => ({ key: keyOf(source), source, glance: null, refusal: null }));
     this.dropped.set(dropped);
     const [only] = dropped;

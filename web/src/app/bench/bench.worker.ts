@@ -32,7 +32,7 @@ import {
   writePackage,
   type Course,
   type CourseLink,
-  type HouseRules,
+  type FindingSettings,
   type Looked,
   type Note,
   type Package,
@@ -63,7 +63,7 @@ interface OpenPackage {
   course: Course;
   notes: readonly Note[];
   name: string;
-  house: HouseRules;
+  settings: FindingSettings;
   /** As soon as the findings are known; of long files the hashes are still missing then. */
   surveyed: Promise<Known>;
   /** Once every file was read to its end. */
@@ -83,7 +83,7 @@ addEventListener('message', (event: MessageEvent<ToWorker>) => {
 function work(asked: ToWorker): Promise<Extract<FromWorker, { answer: unknown }>['answer']> {
   switch (asked.ask) {
     case 'open':
-      return read(asked.id, asked.source, asked.described, asked.house);
+      return read(asked.id, asked.source, asked.described, asked.settings);
     case 'glance':
       return glance(asked.source, asked.described);
     case 'preview':
@@ -128,12 +128,17 @@ function opened(source: Source, blob: Blob | null, texts: readonly string[]): Pr
  * Answers as soon as the directory and the definitions are read, however long the package is. Every file is then hashed
  * and every page read for its links, and the answer is given again with what that found.
  */
-async function read(id: number, source: Source, described: readonly string[], house: HouseRules): Promise<Opened> {
+async function read(
+  id: number,
+  source: Source,
+  described: readonly string[],
+  settings: FindingSettings,
+): Promise<Opened> {
   open = null;
   given = new Map();
   const blob = await blobOf(source, packing);
   const read = await opened(source, blob, described);
-  open = { id, blob, ...read, name: source.name, house, ...know(id, read, house, null) };
+  open = { id, blob, ...read, name: source.name, settings, ...know(id, read, settings, null) };
   tellOf(open);
   return answerOf(blob, read.course, [], read.notes);
 }
@@ -165,7 +170,7 @@ function tellOf({ id, blob, course, notes, surveyed, whole }: OpenPackage): void
 /** Looks anew at what is open, with the eyes of a destination: what it can't bear is found too, and why it matters told. */
 async function destine(id: number, profile: Profile | null, decided: Decided): Promise<TidyAnswer> {
   const before = current();
-  open = { ...before, id, ...know(id, before, before.house, profile) };
+  open = { ...before, id, ...know(id, before, before.settings, profile) };
   worked = null;
   tellOf(open);
   return tidy(decided);
@@ -174,7 +179,7 @@ async function destine(id: number, profile: Profile | null, decided: Decided): P
 function know(
   id: number,
   read: ReadPackage,
-  house: HouseRules,
+  settings: FindingSettings,
   profile: Profile | null,
 ): Pick<OpenPackage, 'surveyed' | 'whole'> {
   const index = new TextIndex();
@@ -186,7 +191,7 @@ function know(
   const whole = lookInto(read, {
     engine: portableEngine,
     onFindings: (looked) => first(looked),
-    findings: { today: new Date().toISOString().slice(0, 10), house, profile },
+    findings: { today: new Date().toISOString().slice(0, 10), settings, profile },
     onText: ({ id, title }, text) => index.add(id, title, text),
     onProgress: ({ done, total }) => {
       if (open?.id === id) say({ progress: done, total });

@@ -2,7 +2,7 @@ import type {
   Comparison,
   Course,
   Decision,
-  HouseRules,
+  FindingSettings,
   Inventory,
   Note,
   Preview,
@@ -28,7 +28,7 @@ export interface Decided {
 /** What the page and the worker of the Bench say to one another. */
 export type ToWorker =
   | { ask: 'glance'; id: number; source: Source; described: readonly string[] }
-  | { ask: 'open'; id: number; source: Source; described: readonly string[]; house: HouseRules }
+  | { ask: 'open'; id: number; source: Source; described: readonly string[]; settings: FindingSettings }
   | { ask: 'destine'; id: number; profile: Profile | null; decided: Decided }
   | { ask: 'preview'; id: number; item: string; learner: boolean; question: string; decided: Decided }
   | { ask: 'file'; id: number; path: string; decided: Decided }

@@ -5,13 +5,13 @@ import { MatAutocomplete } from '@angular/material/autocomplete';
 import { MatAutocompleteHarness } from '@angular/material/autocomplete/testing';
 import { By } from '@angular/platform-browser';
 import { Router, provideRouter } from '@angular/router';
-import type { Found } from '@treenail/server/contract';
+import type { SearchHit } from '@treenail/server/contract';
 import { firstValueFrom, of, throwError, type Observable } from 'rxjs';
 import { Api } from '../data/api';
 import { Screen } from '../testing/screen';
 import { Finder } from './finder';
 
-const FOUND: Found[] = [
+const FOUND: SearchHit[] = [
   { kind: 'course', title: 'BTB 210 Wooden Boat Repair', detail: 'Autumn 2026', link: '/courses?find=BTB' },
   { kind: 'item', title: 'Scarf joints', detail: 'page in BTB 210', link: '/moves/2/look?item=p1' },
 ];
@@ -20,7 +20,7 @@ describe('The search in the top bar', () => {
   let loader: HarnessLoader;
   let screen: Screen<Finder>;
   let asked: string[];
-  let answer: () => Observable<Found[]>;
+  let answer: () => Observable<SearchHit[]>;
   let led: string[];
   let heard: () => void;
   beforeEach(() => {

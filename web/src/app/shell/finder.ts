@@ -3,15 +3,15 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatAutocompleteModule, type MatAutocompleteSelectedEvent } from '@angular/material/autocomplete';
 import { Router } from '@angular/router';
-import type { Found } from '@treenail/server/contract';
+import type { SearchHit } from '@treenail/server/contract';
 import { catchError, debounceTime, distinctUntilChanged, map, of, switchMap } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 
-const KINDS: Record<Found['kind'], string> = { course: 'course', move: 'move', copy: 'kept copy', item: 'item' };
+const KINDS: Record<SearchHit['kind'], string> = { course: 'course', move: 'move', copy: 'kept copy', item: 'item' };
 
 /** What was found, or what is said where nothing was. */
 interface Answer {
-  found: readonly Found[];
+  found: readonly SearchHit[];
   words: string;
 }
 const SILENCE: Answer = { found: [], words: '' };
@@ -84,7 +84,7 @@ export class Finder {
   private readonly box = viewChild.required<ElementRef<HTMLInputElement>>('box');
   protected readonly kinds = KINDS;
   protected readonly here = signal(false);
-  protected readonly words = new FormControl<string | Found>('', { nonNullable: true });
+  protected readonly words = new FormControl<string | SearchHit>('', { nonNullable: true });
   protected readonly answer = toSignal(
     this.words.valueChanges.pipe(
       debounceTime(150),
@@ -108,6 +108,6 @@ export class Finder {
 
   protected open(event: MatAutocompleteSelectedEvent): void {
     this.words.setValue('');
-    void this.router.navigateByUrl((event.option.value as Found).link);
+    void this.router.navigateByUrl((event.option.value as SearchHit).link);
   }
 }

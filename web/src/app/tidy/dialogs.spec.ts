@@ -2,9 +2,9 @@ import { provideHttpClient } from '@angular/common/http';
 import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
 import { TestBed } from '@angular/core/testing';
 import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
-import { HOUSE_RULES, type Rule } from '@treenail/core';
+import { FINDING_SETTINGS, type Rule } from '@treenail/core';
 import { of, throwError } from 'rxjs';
-import { HouseRulesDialog } from './house-rules';
+import { FindingSettingsDialog } from './finding-settings';
 import { RuleDialog, type RuleDialogData } from './rule-dialog';
 import { RulesDialog, type RulesDialogData } from './rules-dialog';
 import type { RuleSource } from './source';
@@ -166,18 +166,18 @@ describe('The dialog of what is looked for', () => {
         { provide: MatDialogRef, useValue: { close: () => (closed = true) } },
       ],
     });
-    const fixture = TestBed.createComponent(HouseRulesDialog);
+    const fixture = TestBed.createComponent(FindingSettingsDialog);
     const http = TestBed.inject(HttpTestingController);
     TestBed.tick();
     http
-      .expectOne('/api/house-rules')
-      .flush({ ...HOUSE_RULES, values: { 'tutor.name': 'the tutor' }, noPersons: ['The College'] });
+      .expectOne('/api/finding-settings')
+      .flush({ ...FINDING_SETTINGS, values: { 'tutor.name': 'the tutor' }, noPersons: ['The College'] });
     await fixture.whenStable();
     const host = fixture.nativeElement as HTMLElement;
     const areas = [...host.querySelectorAll('textarea')];
     expect(areas.map((a) => a.value.split('\n')[0])).toEqual([
-      `mail address: ${HOUSE_RULES.personal[0]?.pattern ?? ''}`,
-      HOUSE_RULES.placeholders[0] ?? '',
+      `mail address: ${FINDING_SETTINGS.personal[0]?.pattern ?? ''}`,
+      FINDING_SETTINGS.placeholders[0] ?? '',
       'tutor.name: the tutor',
       'The College',
     ]);
@@ -191,15 +191,15 @@ describe('The dialog of what is looked for', () => {
     };
     await save();
     // What can't be understood is not dropped: nothing is sent before it is set right.
-    http.expectNone({ method: 'PUT', url: '/api/house-rules' });
+    http.expectNone({ method: 'PUT', url: '/api/finding-settings' });
     expect(textOf(host.querySelector('[role=alert]'))).toBe(
       '“no colon” has no name: write a name, a colon, and what it stands for.',
     );
     personal.value = 'number: \\bS\\d+\\b\n\n';
     await save();
-    const sent = http.expectOne({ method: 'PUT', url: '/api/house-rules' });
+    const sent = http.expectOne({ method: 'PUT', url: '/api/finding-settings' });
     expect(sent.request.body).toEqual({
-      ...HOUSE_RULES,
+      ...FINDING_SETTINGS,
       personal: [{ name: 'number', pattern: '\\bS\\d+\\b' }],
       values: { 'tutor.name': 'somebody: else' },
       noPersons: ['The College'],

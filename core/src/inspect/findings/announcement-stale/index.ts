@@ -7,8 +7,8 @@ export const announcementStale: FindingKind = {
   weight: 'clutters',
   mends: ['leave-out'],
   why: () => 'New students are told what was new to others.',
-  *inCourse({ course, today, house }) {
-    const before = Date.parse(today) - house.staleDays * 86_400_000;
+  *inCourse({ course, today, settings }) {
+    const before = Date.parse(today) - settings.staleDays * 86_400_000;
     for (const item of course.items) {
       const { posted } = item.settings;
       if (item.kind !== 'announcement' || posted === undefined || !isBefore(posted, before)) continue;

@@ -13,8 +13,8 @@ export const fileTooLong: FindingKind = {
       ? `${limit.reason}: a longer one is left behind.`
       : 'Long files make moves slow, and destinations refuse them.';
   },
-  *inCourse({ course, profile, house }) {
-    const limit = profile?.limits.fileBytes?.at ?? house.oversizeBytes;
+  *inCourse({ course, profile, settings }) {
+    const limit = profile?.limits.fileBytes?.at ?? settings.oversizeBytes;
     const users = new Map<string, Item>();
     for (const item of course.items) for (const path of filesOf(item)) if (!users.has(path)) users.set(path, item);
     for (const file of course.files) {

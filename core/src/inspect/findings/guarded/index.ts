@@ -1,4 +1,4 @@
-import type { Found, FindingKind } from '../contract.ts';
+import type { FindingDraft, FindingKind } from '../contract.ts';
 
 export const guarded: FindingKind = {
   id: 'guarded',
@@ -13,7 +13,7 @@ export const guarded: FindingKind = {
       );
       if (guards.length === 0) continue;
       const words = { password: 'a password', lockdown: 'a locked-down browser', originality: 'an originality check' };
-      const found: Found = {
+      const found: FindingDraft = {
         like: guards.join(' '),
         item,
         evidence: guards.map((g) => words[g]).join(', '),

@@ -8,12 +8,12 @@ export const iconFont: FindingKind = {
   weight: 'weakens',
   mends: ['replace', 'remove'],
   why: (to) => `The font stays with the old platform; ${to?.label ?? 'the destination'} shows nothing, or a box.`,
-  *inPassage(passage, { house, profile }) {
+  *inPassage(passage, { settings, profile }) {
     if (passage.reading.classes.size === 0) return;
     const dead = profile?.html?.deadClasses ?? [];
     const seen = new Set<PageElement>();
     for (const [name, elements] of passage.reading.classes) {
-      const symbol = house.icons[name];
+      const symbol = settings.icons[name];
       if (symbol === undefined && !dead.some((d) => name.startsWith(d.prefix))) continue;
       for (const element of elements) {
         if ((element.name !== 'i' && element.name !== 'span') || seen.has(element)) continue;

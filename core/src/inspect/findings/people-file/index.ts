@@ -8,8 +8,8 @@ export const peopleFile: FindingKind = {
   weight: 'exposes',
   mends: ['leave-out', 'give-file'],
   why: () => 'Class lists belong to the platform that made them; they may not leave with the course.',
-  *inCourse({ course, house, fileMarks }) {
-    const named = patternOf(house.peopleFiles);
+  *inCourse({ course, settings, fileMarks }) {
+    const named = patternOf(settings.peopleFiles);
     const marked = new Set(course.personal?.files ?? []);
     for (const file of course.files) {
       const marks = fileMarks.get(file.path)?.filter((m) => m.startsWith('people: ')) ?? [];

@@ -8,9 +8,9 @@ export const personInText: FindingKind = {
   weight: 'exposes',
   mends: ['replace'],
   why: () => 'A page is read by everyone who comes after, and goes wherever the course goes.',
-  *inPassage(passage, { house }) {
+  *inPassage(passage, { settings }) {
     const letters = passage.reading.references.filter((r) => /^mailto:/i.test(r.value));
-    for (const { name, pattern } of house.personal) {
+    for (const { name, pattern } of settings.personal) {
       for (const match of matchesOf(pattern, passage.source)) {
         const { text, index } = match;
         // In a link that writes to somebody it is the link that has to go: an address without one leads nowhere.

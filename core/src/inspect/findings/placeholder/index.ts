@@ -9,7 +9,7 @@ export const placeholder: FindingKind = {
   why: () => 'The old platform put a name or a date in their place; elsewhere readers see the brackets.',
   *inPassage(passage, context) {
     if (!passage.source.includes('{') && !passage.source.includes('%%')) return;
-    for (const source of context.house.placeholders) {
+    for (const source of context.settings.placeholders) {
       for (const match of patternOf(source).in(passage.source)) {
         const { text } = match;
         const value = valueOf(text, context);
@@ -32,11 +32,11 @@ export const placeholder: FindingKind = {
 };
 
 /** What a placeholder stands for: the institution's word for it, or the course's own title or code. */
-function valueOf(text: string, { house, course }: ScanContext): string | undefined {
+function valueOf(text: string, { settings, course }: ScanContext): string | undefined {
   const name = text.replace(/[^\p{L}\p{N}.:_-]/gu, '').toLowerCase();
   const own: Record<string, string | undefined> = {
     'course.title': course.title,
     'course.code': course.metadata.catalogEntry,
   };
-  return house.values[name] ?? own[name];
+  return settings.values[name] ?? own[name];
 }

@@ -10,11 +10,11 @@ export const styleClass: FindingKind = {
     const [rule] = to?.html?.deadClasses ?? [];
     return rule && to ? `${to.label} ${rule.reason}.` : 'Their style sheet stays with the old platform.';
   },
-  *inPassage(passage, { profile, house }) {
+  *inPassage(passage, { profile, settings }) {
     const dead = profile?.html?.deadClasses ?? [];
     if (dead.length === 0) return;
     for (const [name, elements] of passage.reading.classes) {
-      if (house.icons[name] !== undefined || !dead.some((d) => name.startsWith(d.prefix))) continue;
+      if (settings.icons[name] !== undefined || !dead.some((d) => name.startsWith(d.prefix))) continue;
       for (const element of elements) {
         if ((element.name === 'i' || element.name === 'span') && element.text === '') continue;
         yield foundIn(passage, element, `class ${name} of a ${element.name}`, {

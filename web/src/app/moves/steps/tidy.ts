@@ -8,7 +8,7 @@ import { filter, map } from 'rxjs';
 import { Api, wordsOf } from '../../data/api';
 import { JobsService } from '../../data/jobs';
 import { Awaited, lastOf } from '../../parts/awaited';
-import { HouseRulesButton } from '../../tidy/house-rules';
+import { FindingSettingsButton } from '../../tidy/finding-settings';
 import { RulesDialog, type RulesDialogData } from '../../tidy/rules-dialog';
 import type { TidySource } from '../../tidy/source';
 import { TidyView } from '../../tidy/tidy-view';
@@ -18,7 +18,7 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-tidy-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, HouseRulesButton, MatButton, RouterLink, StepHead, TidyView],
+  imports: [Awaited, FindingSettingsButton, MatButton, RouterLink, StepHead, TidyView],
   template: `
     <tn-step-head [move]="move()">
       <a matButton="filled" [routerLink]="['/moves', move().id, 'fit']">See the fit</a>
@@ -31,7 +31,7 @@ import { StepHead } from './step-head';
       @if (course(); as course) {
         <tn-tidy-view [tidy]="tidy" [course]="course" [source]="source" [linkTo]="linkTo" (changed)="taken.set($event)">
           <span class="acts">
-            <tn-house-rules />
+            <tn-finding-settings />
             <button matButton="outlined" (click)="showRules()">Rules</button>
             <button matButton="outlined" [disabled]="asking()" (click)="ask()">Ask outside addresses</button>
           </span>

@@ -10,7 +10,7 @@ import { bind, id, text, refOrNone, time, json } from './define.ts';
 /* Settings of the house. */
 
 /** Settings of the house: the naming rule, the term calendar. */
-export class House extends Model<InferAttributes<House>, InferCreationAttributes<House>> {
+export class SettingRow extends Model<InferAttributes<SettingRow>, InferCreationAttributes<SettingRow>> {
   declare name: string;
   declare value: unknown;
 }
@@ -24,7 +24,7 @@ export class MendRule extends Model<InferAttributes<MendRule>, InferCreationAttr
   declare madeAt: Date;
 }
 
-export function bindHouse(sequelize: Sequelize): void {
-  bind(sequelize, House, 'house', { name: { ...text, primaryKey: true }, value: json });
+export function bindSettings(sequelize: Sequelize): void {
+  bind(sequelize, SettingRow, 'house', { name: { ...text, primaryKey: true }, value: json });
   bind(sequelize, MendRule, 'mend_rules', { id, name: text, content: json, madeBy: refOrNone, madeAt: time });
 }

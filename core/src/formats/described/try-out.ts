@@ -38,7 +38,7 @@ export async function openArchive(source: ByteSource, options: OpenAnyOptions = 
 }
 
 /** What a description makes of an archive, for whoever writes it. */
-export interface Trial {
+export interface TryOut {
   /** Whether archives like this one would be known by it. */
   fits: boolean;
   course: Course;
@@ -49,7 +49,7 @@ export interface Trial {
 }
 
 /** Reads an open archive by a description that is being written. @throws Refusal as `readDescribed` */
-export async function tryDescription(pkg: Package, description: Description): Promise<Trial> {
+export async function tryDescription(pkg: Package, description: Description): Promise<TryOut> {
   const trace = new Trace();
   const fits = await fitsTo(pkg, description).catch((error: unknown) => {
     if (error instanceof Refusal) return false;

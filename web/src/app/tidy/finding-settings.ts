@@ -2,13 +2,13 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
-import type { HouseRules } from '@treenail/server/contract';
+import type { FindingSettings } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
 
 /** What findings look for by the habits of the house, one line a pattern. */
 @Component({
-  selector: 'tn-house-rules-dialog',
+  selector: 'tn-finding-settings-dialog',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [Awaited, MatButton, MatDialogModule],
   template: `
@@ -119,10 +119,10 @@ import { Awaited, lastOf } from '../parts/awaited';
     }
   `,
 })
-export class HouseRulesDialog {
+export class FindingSettingsDialog {
   private readonly api = inject(Api);
-  private readonly ref = inject<MatDialogRef<HouseRulesDialog>>(MatDialogRef);
-  protected readonly loaded = rxResource({ stream: () => this.api.houseRules() });
+  private readonly ref = inject<MatDialogRef<FindingSettingsDialog>>(MatDialogRef);
+  protected readonly loaded = rxResource({ stream: () => this.api.findingSettings() });
   protected readonly rules = lastOf(this.loaded);
   protected readonly error = signal('');
   protected readonly personalLines = computed(() =>
@@ -135,7 +135,7 @@ export class HouseRulesDialog {
   );
 
   protected save(
-    rules: HouseRules,
+    rules: FindingSettings,
     personal: string,
     placeholders: string,
     values: string,
@@ -148,7 +148,7 @@ export class HouseRulesDialog {
       this.error.set(`“${nameless}” has no name: write a name, a colon, and what it stands for.`);
       return;
     }
-    const next: HouseRules = {
+    const next: FindingSettings = {
       ...rules,
       personal: pairs(personal).map(([name, pattern]) => ({ name, pattern })),
       placeholders: lines(placeholders),
@@ -157,7 +157,7 @@ export class HouseRulesDialog {
       staleDays,
       oversizeBytes: Math.round(oversizeMb * 1e6),
     };
-    this.api.setHouseRules(next).subscribe({
+    this.api.setFindingSettings(next).subscribe({
       next: () => this.ref.close(),
       error: (error: unknown) => this.error.set(wordsOf(error)),
     });
@@ -180,15 +180,15 @@ function pairs(text: string): [string, string][] {
 }
 
 @Component({
-  selector: 'tn-house-rules',
+  selector: 'tn-finding-settings',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [MatButton],
   template: `<button matButton="outlined" (click)="open()">What is looked for</button>`,
 })
-export class HouseRulesButton {
+export class FindingSettingsButton {
   private readonly dialog = inject(MatDialog);
 
   protected open(): void {
-    this.dialog.open(HouseRulesDialog, { width: '620px' });
+    this.dialog.open(FindingSettingsDialog, { width: '620px' });
   }
 }

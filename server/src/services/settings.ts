@@ -1,18 +1,26 @@
-import { HOUSE_RULES, HouseRules, NAMING_RULE, Refusal, checkNamingRule, problem, whyUnfit } from '@treenail/core';
+import {
+  FINDING_SETTINGS,
+  FindingSettings,
+  NAMING_RULE,
+  Refusal,
+  checkNamingRule,
+  problem,
+  whyUnfit,
+} from '@treenail/core';
 import * as z from 'zod';
 import { Term, type Person } from '../contract/index.ts';
-import { House } from '../db/models/index.ts';
+import { SettingRow } from '../db/models/index.ts';
 import { audit, mustBe } from './people.ts';
 
 /** The rule by which copies and packages are named. */
 export async function namingRule(): Promise<string> {
-  const row = await House.findByPk('naming-rule');
+  const row = await SettingRow.findByPk('naming-rule');
   return row ? z.string().parse(row.value) : NAMING_RULE;
 }
 
 /** The terms of the house, with their breaks. */
 export async function terms(): Promise<Term[]> {
-  const row = await House.findByPk('terms');
+  const row = await SettingRow.findByPk('terms');
   return row ? z.array(Term).parse(row.value) : [];
 }
 
@@ -30,7 +38,7 @@ export async function setTerms(person: Person, list: readonly Term[]): Promise<T
     }
   }
   const sorted = [...list].sort((a, b) => (a.from < b.from ? -1 : 1));
-  await House.upsert({ name: 'terms', value: sorted });
+  await SettingRow.upsert({ name: 'terms', value: sorted });
   await audit(person, 'term calendar set', `${sorted.length} terms`);
   return sorted;
 }
@@ -38,22 +46,22 @@ export async function setTerms(person: Person, list: readonly Term[]): Promise<T
 export async function setNamingRule(person: Person, rule: string): Promise<string> {
   mustBe(person, 'administrator');
   const checked = checkNamingRule(rule.trim());
-  await House.upsert({ name: 'naming-rule', value: checked });
+  await SettingRow.upsert({ name: 'naming-rule', value: checked });
   await audit(person, 'naming rule set', checked.slice(0, 190));
   return checked;
 }
 
 /** What findings look for by the habits of the house: placeholders, patterns of people, icons. */
-export async function houseRules(): Promise<HouseRules> {
-  const row = await House.findByPk('house-rules');
-  return row ? HouseRules.parse(row.value) : HOUSE_RULES;
+export async function findingSettings(): Promise<FindingSettings> {
+  const row = await SettingRow.findByPk('house-rules');
+  return row ? FindingSettings.parse(row.value) : FINDING_SETTINGS;
 }
 
-export async function setHouseRules(person: Person, rules: HouseRules): Promise<HouseRules> {
+export async function setFindingSettings(person: Person, rules: FindingSettings): Promise<FindingSettings> {
   mustBe(person, 'administrator');
   const patterns = [...rules.placeholders, ...rules.personal.map((p) => p.pattern), rules.peopleFiles];
   for (const pattern of patterns) checkPattern(pattern);
-  await House.upsert({ name: 'house-rules', value: rules });
+  await SettingRow.upsert({ name: 'house-rules', value: rules });
   await audit(person, 'house rules set', `${patterns.length} patterns`);
   return rules;
 }

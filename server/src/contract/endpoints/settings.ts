@@ -1,4 +1,4 @@
-import { HouseRules } from '@treenail/core';
+import { FindingSettings } from '@treenail/core';
 import * as z from 'zod';
 import { get, post, put } from '../endpoint.ts';
 import * as c from '../shapes.ts';
@@ -8,7 +8,7 @@ import * as c from '../shapes.ts';
 const admin = 'administrator' as const;
 const Words = z.string().max(200);
 
-export const HOUSE = {
+export const SETTING_ENDPOINTS = {
   terms: get('/terms', { who: admin, says: 'The calendar of terms.', answer: z.array(c.Term) }),
   setTerms: put('/terms', {
     who: admin,
@@ -23,12 +23,16 @@ export const HOUSE = {
     body: z.object({ rule: Words }),
     answer: z.string(),
   }),
-  houseRules: get('/house-rules', { who: admin, says: 'What counts as a finding here.', answer: HouseRules }),
-  setHouseRules: put('/house-rules', {
+  findingSettings: get('/finding-settings', {
+    who: admin,
+    says: 'What counts as a finding here.',
+    answer: FindingSettings,
+  }),
+  setFindingSettings: put('/finding-settings', {
     who: admin,
     says: 'Changes what counts as a finding.',
-    body: HouseRules,
-    answer: HouseRules,
+    body: FindingSettings,
+    answer: FindingSettings,
   }),
   descriptions: get('/descriptions', {
     who: admin,
