@@ -1,12 +1,13 @@
 import { createHash } from 'node:crypto';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { QUESTION_FILE, questionOfItem, type ReadQuestion } from '../shared/qti-items.ts';
+import { QUESTION_FILE, questionOfItem } from '../shared/qti-items.ts';
 import { unzip, type Unzipped } from '../shared/unzip.ts';
 import { unpackCrate } from './crate-importer.ts';
 import { putEntry } from './space.ts';
 import { attr, many, one, parseXml, words, type Xml } from '../shared/xml.ts';
 import type { TEntry, TPool, TQuestion, TSpace, TUnit } from './model.ts';
+import { FRAMES, FILE_LIMIT, TITLE_LIMIT, DEFINED, count, asOwn, fields, normal, mediaOf } from './import-parts.ts';
 
 /**
  * Tarnhall's importer of Common Cartridges. It was written by other people than those who send it courses, and has
@@ -18,10 +19,6 @@ export interface ImportProgress {
   step(): Promise<void>;
   log(line: string): void;
 }
-
-const FRAMES = /src\s*=\s*["']https:\/\/films\.marrowick\.example\//i;
-const FILE_LIMIT = 20 * 2 ** 20;
-const TITLE_LIMIT = 60;
 
 /** Unpacks a cartridge, or a crate, into a space, entry by entry, so that people see it half done while it runs. */
 export async function unpack(
@@ -39,9 +36,6 @@ export async function unpack(
     zip.close();
   }
 }
-
-/** Types of resources that are definitions, not files. */
-const DEFINED = /^(imsqti|imsdt|imswl|imsbasiclti|assignment)/;
 
 class Importer {
   private readonly fileIds = new Map<string, string>();
@@ -402,46 +396,4 @@ class Importer {
       },
     };
   }
-}
-
-function count(items: readonly Xml[]): number {
-  return items.reduce((n, i) => n + (attr(i, 'identifierref') === '' ? 0 : 1) + count(many(i, 'item')), 0);
-}
-
-function asOwn({ options, words: taken, ...rest }: ReadQuestion): TQuestion {
-  return {
-    ...rest,
-    options: options.map((o) => ({ ...o, reply: null })),
-    words: taken.map((text) => ({ text, strict: false })),
-    replies: { any: null, right: null, wrong: null },
-  };
-}
-
-function fields(holder: Xml | undefined): Map<string, string> {
-  return new Map(
-    many(one(holder, 'qtimetadata'), 'qtimetadatafield').map((f) => [
-      words(one(f, 'fieldlabel')),
-      words(one(f, 'fieldentry')),
-    ]),
-  );
-}
-
-function normal(path: string): string {
-  const out: string[] = [];
-  for (const part of decodeURIComponent(path).split('/')) {
-    if (part === '..') out.pop();
-    else if (part !== '.' && part !== '') out.push(part);
-  }
-  return out.join('/');
-}
-
-const MEDIA: Record<string, string> = {
-  png: 'image/png',
-  pdf: 'application/pdf',
-  mp3: 'audio/mpeg',
-  css: 'text/css',
-  jpg: 'image/jpeg',
-};
-function mediaOf(path: string): string {
-  return MEDIA[path.slice(path.lastIndexOf('.') + 1).toLowerCase()] ?? 'application/octet-stream';
 }
