@@ -1,4 +1,4 @@
-import { escapeXml, readHtml, xml } from '../markup/index.ts';
+import { asHtml, escapeXml, readHtml, xml } from '../markup/index.ts';
 import {
   mapParts,
   mapScored,
@@ -21,7 +21,6 @@ import { encodePath } from './references.ts';
 
 /** What a format can't say is turned into the nearest that it can; what the profile names as a loss is done here. */
 
-const html = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
 const rich = (text: string): RichText => ({ format: 'html', text });
 const plain = (text: RichText) => (text.format === 'html' ? readHtml(text.text).text : text.text);
 
@@ -101,16 +100,16 @@ function asMatching(question: Question): Question {
 function asEssay(question: Question): Question {
   const { choices, targets, image: shown } = partsOf(question);
   const list = (parts: readonly { text: RichText }[]) =>
-    parts.length === 0 ? '' : xml('ul', {}, ...parts.map((p) => xml('li', {}, html(p.text))));
+    parts.length === 0 ? '' : xml('ul', {}, ...parts.map((p) => xml('li', {}, asHtml(p.text))));
   const image = shown
     ? `<p><img src="$IMS-CC-FILEBASE$/${escapeXml(encodePath(shown.file))}" alt="${escapeXml(question.title)}"></p>`
     : '';
-  const prompt = html(gapped(question)) + list(choices) + list(targets) + image;
+  const prompt = asHtml(gapped(question)) + list(choices) + list(targets) + image;
   const key = keyInWords(question);
   const solution =
     key === ''
       ? question.feedback.solution
-      : rich((question.feedback.solution ? html(question.feedback.solution) : '') + key);
+      : rich((question.feedback.solution ? asHtml(question.feedback.solution) : '') + key);
   const feedback = { ...question.feedback, ...(solution ? { solution } : {}) };
   return questionOf('essay', { ...question, prompt: rich(prompt), feedback });
 }

@@ -15,9 +15,12 @@ export function courseOf<T extends Item>(
 export function outlineOf(nodes: readonly OutlineNode[], kept: ReadonlySet<string>): OutlineNode[] {
   return nodes
     .filter((n) => n.item === undefined || kept.has(n.item) || n.children.length > 0)
-    .map(({ item, ...n }) => ({
-      ...n,
-      ...(item !== undefined && kept.has(item) ? { item } : {}),
-      children: outlineOf(n.children, kept),
-    }));
+    .map((n) => {
+      const { item, ...rest } = n;
+      const leads = item !== undefined && kept.has(item);
+      // Most nodes are leaves that lead somewhere.
+      if (leads && n.children.length === 0) return n;
+      const children = outlineOf(n.children, kept);
+      return leads ? { ...rest, item, children } : { ...rest, children };
+    });
 }

@@ -55,6 +55,35 @@ export class PlatformClient {
     }
   }
 
+  /** The bytes of a file from an offset on. */
+  async bytes(path: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>> {
+    const headers: Record<string, string> = offset > 0 ? { Range: `bytes=${offset}-` } : {};
+    const response = await this.send(path, { headers }, signal);
+    if (!response.body) throw new Error('an answer without a body');
+    return response.body;
+  }
+
+  async remove(path: string): Promise<void> {
+    await this.send(path, { method: 'DELETE' }, AbortSignal.timeout(this.options.timeoutMs ?? 20_000));
+  }
+
+  /** Sends bytes from an offset on. */
+  async put(path: string, offset: number, body: AsyncIterable<Uint8Array>, signal: AbortSignal): Promise<void> {
+    await this.send(path, { method: 'PUT', query: { from: String(offset) }, body }, signal);
+  }
+
+  /**
+   * What bears a key of ours at the platform, or else what is asked for anew under it: so that nothing is asked for twice.
+   * @param find lists what bears the key
+   */
+  async once<T>(
+    find: Promise<readonly T[]>,
+    ask: () => Promise<T>,
+    isMeant: (one: T) => boolean = () => true,
+  ): Promise<T> {
+    return (await find).find(isMeant) ?? ask();
+  }
+
   async send(
     path: string,
     call: Call & { body?: AsyncIterable<Uint8Array>; headers?: Record<string, string> },

@@ -16,11 +16,6 @@ export function settingsOf(all: { [K in keyof Settings]?: Settings[K] | null | f
   );
 }
 
-/** A text as HTML. */
-export function htmlText(text: RichText): string {
-  return text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`;
-}
-
 /** What is shown of a page, with the style sheets that its head names. */
 export function bodyOf(page: string): string {
   const opened = /<body[^>]*>/i.exec(page);

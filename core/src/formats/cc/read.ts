@@ -10,6 +10,7 @@ import {
   type XmlElement,
 } from '../../markup/index.ts';
 import {
+  outlineOf,
   Refusal,
   baseName,
   extensionOf,
@@ -28,7 +29,6 @@ import type { ReadResult } from '../format.ts';
 import {
   MANIFEST,
   ManifestReader,
-  dropDangling,
   readManifest,
   type Manifest,
   type Resource,
@@ -107,7 +107,7 @@ class CartridgeReader {
       title: this.manifest.title() || 'Course without a title',
       origin: { format: 'cc', version: this.version, untouched: true },
       metadata: this.manifest.metadata(),
-      outline: dropDangling(outline, known),
+      outline: outlineOf(outline, known),
       items,
       files: this.manifest.files(this.definitions),
     };

@@ -336,17 +336,3 @@ export function settingsOfLom(lom: XmlElement | undefined): Settings {
   if (keywords.length > 0) settings.keywords = keywords;
   return settings;
 }
-
-/** Takes nodes out that lead nowhere and hold nothing. */
-export function dropDangling(nodes: readonly OutlineNode[], known: ReadonlySet<string>): OutlineNode[] {
-  return nodes
-    .filter((n) => n.item === undefined || known.has(n.item) || n.children.length > 0)
-    .map((n) => {
-      const { item, ...rest } = n;
-      const leads = item !== undefined && known.has(item);
-      // Most nodes are leaves that lead somewhere.
-      if (leads && n.children.length === 0) return n;
-      const children = dropDangling(n.children, known);
-      return leads ? { ...rest, item, children } : { ...rest, children };
-    });
-}

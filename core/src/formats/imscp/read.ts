@@ -10,6 +10,7 @@ import {
   type XmlElement,
 } from '../../markup/index.ts';
 import {
+  outlineOf,
   baseName,
   extensionOf,
   Refusal,
@@ -22,7 +23,7 @@ import {
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
 import { neededShare, sequencingCollection, sequencingOf, sequencingWords, wayThrough } from './sequencing.ts';
-import { MANIFEST, ManifestReader, dropDangling, readManifest, settingsOfLom, type Resource } from './manifest.ts';
+import { MANIFEST, ManifestReader, readManifest, settingsOfLom, type Resource } from './manifest.ts';
 
 /** What a package with an IMS manifest is beyond Content Packaging, by its metadata, namespaces and resources. */
 export interface PackageKind {
@@ -86,7 +87,7 @@ class ContentReader {
         title: this.manifest.title() || 'Package without a title',
         origin: { format: this.kind.format, version: this.kind.version, untouched: true },
         metadata: this.manifest.metadata(),
-        outline: dropDangling(outline, known),
+        outline: outlineOf(outline, known),
         items,
         files: this.manifest.files(new Set()),
       },

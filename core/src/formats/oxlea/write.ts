@@ -1,6 +1,6 @@
 import { stringify } from 'yaml';
 import type { Package } from '../../container/index.ts';
-import { decodeText, rewriteReferences } from '../../markup/index.ts';
+import { asHtml, decodeText, rewriteReferences } from '../../markup/index.ts';
 import {
   relativePath,
   type Course,
@@ -11,7 +11,7 @@ import {
   type QuestionType,
   type RichText,
 } from '../../model/index.ts';
-import { bodyOf, htmlText } from '../archive/parts.ts';
+import { bodyOf } from '../archive/parts.ts';
 import type { PlannedEntry } from '../format.ts';
 import { asProfiled } from '../questions.ts';
 import { encodePath, resolveReference } from '../references.ts';
@@ -190,7 +190,7 @@ class Wrapping {
   }
 
   private moving(text: RichText, item: Item, at: string): string {
-    return this.rewritten(htmlText(text), item.definitionPath ?? '', at);
+    return this.rewritten(asHtml(text), item.definitionPath ?? '', at);
   }
 
   private rewritten(html: string, from: string, at: string): string {

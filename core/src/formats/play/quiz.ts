@@ -1,4 +1,4 @@
-import { escapeXml } from '../../markup/index.ts';
+import { asHtml, escapeXml } from '../../markup/index.ts';
 import {
   partsOf,
   splitAtBlanks,
@@ -45,7 +45,6 @@ export interface Judged {
   replies: Record<string, string>;
 }
 
-const asHtml = (text: RichText) => (text.format === 'html' ? text.text : `<p>${escapeXml(text.text)}</p>`);
 const inline = (text: RichText) => asHtml(text).replace(/^<p>([\s\S]*)<\/p>$/, '$1');
 const plain = (text: RichText) =>
   (text.format === 'html' ? text.text.replace(/<[^>]+>/g, ' ') : escapeXml(text.text)).trim();

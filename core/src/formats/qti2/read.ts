@@ -1,5 +1,22 @@
 import { descendants, fold, textOf, type XmlElement } from '../../markup/index.ts';
-import { blankMark, hasPartialCredit, limitsOf, partsOf, questionOf, type Answer, type Blank, type Choice, type FeedbackKind, type NumberKey, type MatchPair, type Question, type QuestionParts, type QuestionType, type RichText, type Scoring } from '../../model/index.ts';
+import {
+  blankMark,
+  hasPartialCredit,
+  limitsOf,
+  partsOf,
+  questionOf,
+  type Answer,
+  type Blank,
+  type Choice,
+  type FeedbackKind,
+  type NumberKey,
+  type MatchPair,
+  type Question,
+  type QuestionParts,
+  type QuestionType,
+  type RichText,
+  type Scoring,
+} from '../../model/index.ts';
 import { attributeOf, id, kid, kids, nameOf } from './names.ts';
 import { UNDECLARED, readDeclaration, type Declaration } from './declaration.ts';
 import { emptied, html, innerHtml } from './html.ts';

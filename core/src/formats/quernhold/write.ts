@@ -1,7 +1,7 @@
 import { encode } from 'cborg';
 import { portableEngine } from '../../container/index.ts';
 import { titlesIn, type Course, type Item, type OutlineNode } from '../../model/index.ts';
-import { htmlText } from '../archive/parts.ts';
+import { asHtml } from '../../markup/index.ts';
 import type { Pack, PlannedEntry } from '../format.ts';
 import { asProfiled } from '../questions.ts';
 import { movedTexts } from '../references.ts';
@@ -74,7 +74,7 @@ function* recordsOf(course: Course): Generator<ArchiveRecord> {
   };
   const context: RecordContext = {
     titleOf: titlesIn(course),
-    moved: (item, text) => movedTexts(course, item)('')(htmlText(text)),
+    moved: (item, text) => movedTexts(course, item)('')(asHtml(text)),
     held: (item) => item.questions.flatMap((q) => asProfiled(q, QUERNHOLD_ARCHIVE_PROFILE) ?? []),
   };
   const written = new Map<Item, ItemRecord>();

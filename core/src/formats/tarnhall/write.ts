@@ -1,5 +1,5 @@
 import type { Package } from '../../container/index.ts';
-import { decodeText, escapeXml, rewriteReferences } from '../../markup/index.ts';
+import { asHtml, decodeText, escapeXml, rewriteReferences } from '../../markup/index.ts';
 import {
   baseName,
   isLedTo,
@@ -13,7 +13,7 @@ import {
   type QuestionType,
   type RichText,
 } from '../../model/index.ts';
-import { bodyOf, htmlText } from '../archive/parts.ts';
+import { bodyOf } from '../archive/parts.ts';
 import type { PlannedEntry } from '../format.ts';
 import { asProfiled } from '../questions.ts';
 import { resolveReference } from '../references.ts';
@@ -64,7 +64,7 @@ class Packing {
     this.source = source;
     this.context = {
       held: (item, text) => this.held(text, item.definitionPath ?? ''),
-      rich: (item) => this.held(htmlText(item.text), item.definitionPath ?? ''),
+      rich: (item) => this.held(asHtml(item.text), item.definitionPath ?? ''),
       pageBody: (file) => this.pageBody(file),
       escaped: escapeXml,
       fileId: (path) => this.files.get(path)?.id ?? null,
@@ -205,7 +205,7 @@ class Packing {
   }
 
   private ask(q: Question, place: string): object {
-    const text = (rich: RichText) => this.held(htmlText(rich), place);
+    const text = (rich: RichText) => this.held(asHtml(rich), place);
     const reply = (rich: RichText | undefined) => (rich ? text(rich) : null);
     const { choices, answers } = partsOf(q);
     return {

@@ -177,15 +177,11 @@ class OxleaConnector implements Connector, SourceSide {
   }
 
   async download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>> {
-    const headers: Record<string, string> = offset > 0 ? { Range: `bytes=${offset}-` } : {};
-    const response = await this.client.send(`/parcels/${encodeURIComponent(exportId)}/parcel`, { headers }, signal);
-    if (!response.body) throw new Error('an answer without a body');
-    return response.body;
+    return this.client.bytes(`/parcels/${encodeURIComponent(exportId)}/parcel`, offset, signal);
   }
 
   async removeExport(exportId: string): Promise<void> {
-    const signal = AbortSignal.timeout(20_000);
-    await this.client.send(`/parcels/${encodeURIComponent(exportId)}`, { method: 'DELETE' }, signal);
+    await this.client.remove(`/parcels/${encodeURIComponent(exportId)}`);
   }
 
   async exports(): Promise<RemoteExport[]> {

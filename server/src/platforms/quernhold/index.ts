@@ -161,9 +161,7 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
     // Only what lies in the repository is asked for, whatever a page says.
     const path = new URL(address).href;
     if (!path.startsWith(below)) throw new RangeError(`${address} is not in the repository`);
-    const response = await this.client.send(`/repository/${path.slice(below.length)}`, {}, signal);
-    if (!response.body) throw new Error('an answer without a body');
-    return response.body;
+    return this.client.bytes(`/repository/${path.slice(below.length)}`, 0, signal);
   };
 
   /** What the platform calls itself in its pages. */
@@ -187,14 +185,13 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
 
   /** Quernhold has no keys of its own, but repeats a free note: a bundle that bears ours was asked for before. */
   async startExport(remoteId: string, options: ExportOptions, key: string): Promise<string> {
-    const { bundles } = await this.client.json('/bundles', Bundles, { query: { note: key } });
-    const before = bundles.find((b) => b.course === remoteId);
-    if (before) return before.bundle;
-    const asked = await this.client.json(`/courses/${encodeURIComponent(remoteId)}/bundles`, Bundle, {
-      method: 'POST',
-      json: { ...askOf(options), note: key },
-    });
-    return asked.bundle;
+    const json = { ...askOf(options), note: key };
+    const { bundle } = await this.client.once(
+      this.client.json('/bundles', Bundles, { query: { note: key } }).then(({ bundles }) => bundles),
+      () => this.client.json(`/courses/${encodeURIComponent(remoteId)}/bundles`, Bundle, { method: 'POST', json }),
+      ({ course }) => course === remoteId,
+    );
+    return bundle;
   }
 
   async exportState(exportId: string): Promise<RemoteState> {
@@ -212,18 +209,11 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
   }
 
   async download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>> {
-    const headers: Record<string, string> = offset > 0 ? { Range: `bytes=${offset}-` } : {};
-    const response = await this.client.send(`/bundles/${encodeURIComponent(exportId)}/file`, { headers }, signal);
-    if (!response.body) throw new Error('an answer without a body');
-    return response.body;
+    return this.client.bytes(`/bundles/${encodeURIComponent(exportId)}/file`, offset, signal);
   }
 
   async removeExport(exportId: string): Promise<void> {
-    await this.client.send(
-      `/bundles/${encodeURIComponent(exportId)}`,
-      { method: 'DELETE' },
-      AbortSignal.timeout(20_000),
-    );
+    await this.client.remove(`/bundles/${encodeURIComponent(exportId)}`);
   }
 
   async exports(): Promise<RemoteExport[]> {
@@ -243,41 +233,37 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
   }
 
   readonly stopImport = async (importId: string): Promise<void> => {
-    await this.client.send(
-      `/restores/${encodeURIComponent(importId)}`,
-      { method: 'DELETE' },
-      AbortSignal.timeout(20_000),
-    );
+    await this.client.remove(`/restores/${encodeURIComponent(importId)}`);
   };
 
   async createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }> {
-    const { courses } = await this.client.json('/courses', Made, { query: { note: key } });
-    const made =
-      courses[0] ?? (await this.client.json('/courses', MadeCourse, { method: 'POST', json: { ...shell, note: key } }));
+    const made = await this.client.once(
+      this.client.json('/courses', Made, { query: { note: key } }).then(({ courses }) => courses),
+      () => this.client.json('/courses', MadeCourse, { method: 'POST', json: { ...shell, note: key } }),
+    );
     return { id: made.id, url: `${this.baseUrl}/course/${made.id}` };
   }
 
   async startUpload(size: number, key: string): Promise<{ uploadId: string; got: number }> {
-    const { arrivals } = await this.client.json('/arrivals', Arrivals, { query: { note: key } });
-    const before = arrivals.find((a) => a.bytes === size);
-    const arrival =
-      before ?? (await this.client.json('/arrivals', Arrival, { method: 'POST', json: { bytes: size, note: key } }));
+    const arrival = await this.client.once(
+      this.client.json('/arrivals', Arrivals, { query: { note: key } }).then(({ arrivals }) => arrivals),
+      () => this.client.json('/arrivals', Arrival, { method: 'POST', json: { bytes: size, note: key } }),
+      ({ bytes }) => bytes === size,
+    );
     return { uploadId: arrival.id, got: arrival.got };
   }
 
   async upload(uploadId: string, offset: number, body: AsyncIterable<Uint8Array>, signal: AbortSignal): Promise<void> {
-    const query = { from: String(offset) };
-    await this.client.send(`/arrivals/${encodeURIComponent(uploadId)}`, { method: 'PUT', query, body }, signal);
+    await this.client.put(`/arrivals/${encodeURIComponent(uploadId)}`, offset, body, signal);
   }
 
   async startImport(shellId: string, uploadId: string, key: string): Promise<string> {
-    const { restores } = await this.client.json('/restores', Restores, { query: { note: key } });
-    const before = restores[0];
-    if (before) return before.id;
     const json = { arrival: uploadId, note: key };
-    return (
-      await this.client.json(`/courses/${encodeURIComponent(shellId)}/restores`, Restore, { method: 'POST', json })
-    ).id;
+    const { id } = await this.client.once(
+      this.client.json('/restores', Restores, { query: { note: key } }).then(({ restores }) => restores),
+      () => this.client.json(`/courses/${encodeURIComponent(shellId)}/restores`, Restore, { method: 'POST', json }),
+    );
+    return id;
   }
 
   async importState(importId: string): Promise<RemoteState> {

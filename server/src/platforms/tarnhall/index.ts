@@ -170,14 +170,13 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
   }
 
   async startExport(remoteId: string, { form, parts }: ExportOptions, key: string): Promise<string> {
-    const { crates } = await this.client.json('/crates', Crates, { query: { remark: key } });
-    const before = crates[0];
-    if (before) return before.crate;
-    const asked = await this.client.json(`/spaces/${encodeURIComponent(remoteId)}/crates`, CrateState, {
-      method: 'POST',
-      json: { remark: key, as: form === 'archive' ? 'crate' : 'cartridge', parts },
-    });
-    return asked.crate;
+    const found = this.client.json('/crates', Crates, { query: { remark: key } });
+    const json = { remark: key, as: form === 'archive' ? 'crate' : 'cartridge', parts };
+    const { crate } = await this.client.once(
+      found.then(({ crates }) => crates),
+      () => this.client.json(`/spaces/${encodeURIComponent(remoteId)}/crates`, CrateState, { method: 'POST', json }),
+    );
+    return crate;
   }
 
   async exportState(exportId: string): Promise<RemoteState> {
@@ -188,15 +187,11 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
   }
 
   async download(exportId: string, offset: number, signal: AbortSignal): Promise<AsyncIterable<Uint8Array>> {
-    const headers: Record<string, string> = offset > 0 ? { Range: `bytes=${offset}-` } : {};
-    const response = await this.client.send(`/crates/${encodeURIComponent(exportId)}/crate`, { headers }, signal);
-    if (!response.body) throw new Error('an answer without a body');
-    return response.body;
+    return this.client.bytes(`/crates/${encodeURIComponent(exportId)}/crate`, offset, signal);
   }
 
   async removeExport(exportId: string): Promise<void> {
-    const signal = AbortSignal.timeout(20_000);
-    await this.client.send(`/crates/${encodeURIComponent(exportId)}`, { method: 'DELETE' }, signal);
+    await this.client.remove(`/crates/${encodeURIComponent(exportId)}`);
   }
 
   async exports(): Promise<RemoteExport[]> {
@@ -212,41 +207,37 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
   }
 
   readonly stopImport = async (importId: string): Promise<void> => {
-    await this.client.send(`/runs/${encodeURIComponent(importId)}`, { method: 'DELETE' }, AbortSignal.timeout(20_000));
+    await this.client.remove(`/runs/${encodeURIComponent(importId)}`);
   };
 
   async createShell(shell: ShellRequest, key: string): Promise<{ id: string; url: string }> {
-    const { spaces } = await this.client.json('/spaces', Spaces, { query: { remark: key } });
-    const space =
-      spaces[0] ?? (await this.client.json('/spaces', Space, { method: 'POST', json: { ...shell, remark: key } }));
+    const space = await this.client.once(
+      this.client.json('/spaces', Spaces, { query: { remark: key } }).then(({ spaces }) => spaces),
+      () => this.client.json('/spaces', Space, { method: 'POST', json: { ...shell, remark: key } }),
+    );
     return { id: space.id, url: `${this.baseUrl}/space/${space.id}` };
   }
 
   async startUpload(size: number, key: string): Promise<{ uploadId: string; got: number }> {
-    const { drops } = await this.client.json('/drops', Drops, { query: { remark: key } });
-    const before = drops.find((d) => d.bytes === size);
-    const drop =
-      before ?? (await this.client.json('/drops', Drop, { method: 'POST', json: { bytes: size, remark: key } }));
+    const drop = await this.client.once(
+      this.client.json('/drops', Drops, { query: { remark: key } }).then(({ drops }) => drops),
+      () => this.client.json('/drops', Drop, { method: 'POST', json: { bytes: size, remark: key } }),
+      ({ bytes }) => bytes === size,
+    );
     return { uploadId: drop.id, got: drop.got };
   }
 
   async upload(uploadId: string, offset: number, body: AsyncIterable<Uint8Array>, signal: AbortSignal): Promise<void> {
-    await this.client.send(
-      `/drops/${encodeURIComponent(uploadId)}`,
-      { method: 'PUT', query: { from: String(offset) }, body },
-      signal,
-    );
+    await this.client.put(`/drops/${encodeURIComponent(uploadId)}`, offset, body, signal);
   }
 
   async startImport(shellId: string, uploadId: string, key: string): Promise<string> {
-    const { runs } = await this.client.json('/runs', Runs, { query: { remark: key } });
-    const before = runs[0];
-    if (before) return before.run;
-    const asked = await this.client.json(`/spaces/${encodeURIComponent(shellId)}/runs`, Run, {
-      method: 'POST',
-      json: { drop: uploadId, mode: 'beside', remark: key },
-    });
-    return asked.run;
+    const json = { drop: uploadId, mode: 'beside', remark: key };
+    const { run } = await this.client.once(
+      this.client.json('/runs', Runs, { query: { remark: key } }).then(({ runs }) => runs),
+      () => this.client.json(`/spaces/${encodeURIComponent(shellId)}/runs`, Run, { method: 'POST', json }),
+    );
+    return run;
   }
 
   async importState(importId: string): Promise<RemoteState> {
