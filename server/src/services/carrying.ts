@@ -57,6 +57,9 @@ export async function settle(
   const { form, foretold } = chosen
     ? { form: chosen, foretold: await foretell(course, chosen, destination, destinationSide) }
     : await richest(course, destination, destinationSide);
+  // A look that is done once more after its worker died changes nothing of a fit that was accepted meanwhile.
+  await move.plan.reload();
+  if (move.plan.acceptedAt !== null) return foretold;
   await writeDocument(move.id, 'forecast', foretold);
   await move.plan.update({ carriedAs: form.target });
   await noteStep(move.id, 'fit', 'ahead', fitWords(foretold));

@@ -171,6 +171,14 @@ describe('Moves', () => {
     expect(await code(moves.reopenFit(person, move.id))).toBe('delivery-begun');
   });
 
+  it('stay accepted though their look is done once more', async () => {
+    const move = await built();
+    const look = `look:${randomUUID()}`;
+    await enqueue({ kind: 'look', key: look, course: 'BTB', moveId: move.id, input: { round: 0 } });
+    await until(async () => (await Job.findOne({ where: { requestKey: look } }))?.state === 'done');
+    expect(await at(move.id)).toBe('deliver');
+  });
+
   it('refuse a delivery that is asked for once more after it is done, with a sentence', async () => {
     const move = await built();
     await deliveredAlready(move);

@@ -25,7 +25,7 @@ import { STEP_NAMES } from './step-names';
             >&ngsp;<small
               >{{ step.result }}
               @if (step.by && (step.state === 'done' || step.state === 'open')) {
-                <span class="by">{{ step.by }}, {{ step.at! | when: 'long' }}</span>
+                <span class="by">{{ step.by }}, {{ step.at! | when: 'day' }}</span>
               }
             </small>
           </span>
