@@ -21,6 +21,7 @@ import { followUp, goOn } from './plan.ts';
 import { addPerson, signIn } from './people.ts';
 import { heldBy, patienceMs } from './pauses.ts';
 import { changePlatform } from './platforms.ts';
+import { listCourses } from './register.ts';
 import { listCopies, removeCopy } from './strongroom.ts';
 import * as retries from './retries.ts';
 
@@ -169,6 +170,12 @@ describe('Moves', () => {
     expect(accepted.steps.find((s) => s.step === 'fit')?.by).toBe(person.name);
     await deliveredAlready(await moves.moveById(move.id));
     expect(await code(moves.reopenFit(person, move.id))).toBe('delivery-begun');
+  });
+
+  it('are named in the register, each with the step at which it stands', async () => {
+    const move = await looked();
+    const courses = await listCourses();
+    expect(courses.find((course) => course.move?.id === move.id)?.move?.step).toBe('fit');
   });
 
   it('stay accepted though their look is done once more', async () => {

@@ -4,6 +4,7 @@ import { Copy, CourseRow, Instance, Job, Move } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { PLATFORMS, type ListedCourse } from '../platforms/index.ts';
 import { kindOf } from './instances.ts';
+import { movesBy } from './move-rows.ts';
 import { stepOf } from './move-steps.ts';
 
 /** Has every instance listed anew; asked twice within `freshMs` it is done once. */
@@ -76,7 +77,7 @@ export async function listCourses(): Promise<CourseSummary[]> {
       where: { partial: false, removedAt: null },
       order: [['keptAt', 'ASC']],
     }),
-    Move.findAll({ order: [['id', 'ASC']] }),
+    movesBy({ order: [['id', 'ASC']] }),
     Job.findAll({
       where: { kind: 'fetch', courseId: { [Op.not]: null }, seenAt: null, state: { [Op.ne]: 'done' } },
       order: [['id', 'ASC']],
