@@ -67,7 +67,7 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
     files: [...new Set(texts.flatMap((t) => referencesIn(t.text)).flatMap((r) => resolve(r) ?? []))],
   };
   const question = questionOf(type, { ...common, ...(shuffles(responses) ? { shuffled: true } : {}) }, parts);
-  const scoring = scoringOf(question, item, conditions);
+  const scoring = scoringOf(question, item, source);
   return scoring ? { ...question, scoring } : question;
 }
 
@@ -78,12 +78,14 @@ function shuffles(responses: readonly XmlElement[]): boolean {
 }
 
 /** What the points of parts come to: the outcome's own limits (QTI 1.2.1, `decvar`), as far as an answer reaches them. */
-function scoringOf(question: Question, item: XmlElement, conditions: readonly Condition[]): Scoring | undefined {
+function scoringOf(question: Question, item: XmlElement, { conditions, points, top }: Source): Scoring | undefined {
   if (!hasPartialCredit(question)) return undefined;
   const [declared] = elements(child(item, 'resprocessing', 'outcomes'), 'decvar');
   const limit = (name: string) => {
     const value = declared?.attrs[name];
-    return value === undefined || value.trim() === '' || !Number.isFinite(Number(value)) ? undefined : Number(value);
+    if (value === undefined || value.trim() === '' || !Number.isFinite(Number(value))) return undefined;
+    // In points, as the parts are.
+    return points === null || top === 0 ? Number(value) : (Number(value) * points) / top;
   };
   const { choices, pairs, areas, blanks } = partsOf(question);
   const scores = [...choices, ...pairs, ...areas, ...blanks.flatMap((b) => [...b.answers, ...b.choices])];

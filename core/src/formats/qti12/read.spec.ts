@@ -95,6 +95,11 @@ describe('Reading items of QTI 1.2 beyond the cartridge profile', () => {
     const choices = `${say('Which?')}<response_lid ident="R" rcardinality="Multiple"><render_choice shuffle="Yes">${label('A')}${label('B')}</render_choice></response_lid>`;
     const taken = read(choices, top(2) + when(equal('A'), 2, 'Add') + when(equal('B'), -1, 'Add'));
     expect([taken.scoring, taken.shuffled]).toEqual([{ least: 0 }, true]);
+    const weighted =
+      '<itemmetadata><qtimetadata><qtimetadatafield><fieldlabel>cc_weighting</fieldlabel><fieldentry>20</fieldentry></qtimetadatafield></qtimetadata></itemmetadata>';
+    const below = top(2).replace('minvalue="0"', 'minvalue="-0.5"');
+    const twenty = read(choices, below + when(equal('A'), 2, 'Add') + when(equal('B'), -1, 'Add'), weighted);
+    expect([twenty.points, twenty.choices.map((c) => c.score), twenty.scoring]).toEqual([20, [20, -10], { least: -5 }]);
     const never = read(choices, top(3) + when(equal('A'), 2, 'Add') + when(equal('B'), 1, 'Add'));
     expect(never.scoring).toBeUndefined();
   });
