@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { QueryTypes, type Sequelize } from 'sequelize';
 import { configFromEnvironment } from '../config.ts';
 import type { Course } from '@treenail/core';
-import { AuditEntry, Move, MoveDocument, MoveStepRow, User, WorkerRow, bindModels } from '../db/index.ts';
+import { AuditEntry, MoveDocument, MoveStepRow, User, WorkerRow, bindModels, type WholeMove } from '../db/index.ts';
 import { servicesOf, type Services } from '../services/context.ts';
 import { readDocument, writeDocument } from '../services/documents.ts';
 import { workerIsHere } from '../services/health.ts';
@@ -53,7 +53,7 @@ describe('The doors of the API', () => {
   });
 
   /** A move whose kept package has a film in it, packed so that it can't be read from its middle. */
-  async function movedCourse(): Promise<Move> {
+  async function movedCourse(): Promise<WholeMove> {
     const made = (name: string) =>
       addInstance(services.config.secret, {
         name,

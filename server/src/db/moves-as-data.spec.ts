@@ -4,7 +4,7 @@ import { lineOf, stepOf, stepsOf } from '../services/move-steps.ts';
 import { movesBy } from '../services/move-rows.ts';
 import { testDatabase } from '../testing/database.ts';
 import { up } from './migrations/0010-moves-as-data.ts';
-import { bindModels, migrations, type Move } from './index.ts';
+import { bindModels, migrations, planOf, type WholeMove } from './index.ts';
 
 /** What a database of the version before holds of a move that stands at each step. */
 const AT: Record<MoveStep, string> = {
@@ -77,7 +77,7 @@ describe('Moves of the version before', () => {
   it('stand where they stood, each step with its line and who decided it', async () => {
     const moves = await all();
     expect(moves.map(stepOf)).toEqual(STOOD);
-    const last = moves.at(-1) as Move;
+    const last = moves.at(-1) as WholeMove;
     expect(stepsOf(last, []).map((s) => [s.step, s.state, s.result, s.by])).toEqual([
       ['fetch', 'done', 'line of fetch', null],
       ['look', 'done', 'line of look', null],
@@ -88,13 +88,13 @@ describe('Moves of the version before', () => {
       ['check', 'done', 'line of check', null],
       ['hand-over', 'here', '', null],
     ]);
-    const atFit = moves[MOVE_STEPS.indexOf('fit')] as Move;
+    const atFit = moves[MOVE_STEPS.indexOf('fit')] as WholeMove;
     expect(lineOf(atFit, 'fit')).toBe('line of fit');
     expect(atFit.steps.find((s) => s.step === 'tidy')?.state).toBe('open');
   });
 
   it('have a plan with what was decided, and what was built of it', async () => {
-    const plans = (await all()).map(({ plan }) => plan);
+    const plans = (await all()).map(planOf);
     const of = (step: MoveStep) => plans[MOVE_STEPS.indexOf(step)];
     expect(plans.map((p) => p.version)).toEqual(MOVE_STEPS.map(() => 1));
     expect([of('fit')?.carriedAs, of('fit')?.tidyVersion, of('fit')?.acceptedAt]).toEqual(['tarnhall', 2, null]);

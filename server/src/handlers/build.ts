@@ -1,3 +1,4 @@
+import { planOf } from '../db/models/index.ts';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { nameByRule, planPackage, readableSize, targetById, writePackage } from '@treenail/core';
@@ -57,9 +58,9 @@ export const build = (services: Services): Handler<'build'> => ({
         format: target.label,
       };
     });
-    await move.plan.update({ built });
+    await planOf(move).update({ built });
     // The fit was opened again meanwhile: what was built is of a plan that counts no more.
-    if ((await moveById(move.id)).plan.version !== move.plan.version) return;
+    if (planOf(await moveById(move.id)).version !== planOf(move).version) return;
     await noteStep(move.id, 'build', 'done', `${built.format}, ${readableSize(built.size)}`);
     await context.report({ words: 'package built' });
   },

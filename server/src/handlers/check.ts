@@ -9,7 +9,7 @@ import {
   type Comparison,
 } from '@treenail/core';
 import type { DeliverAnswer } from '../contract/index.ts';
-import { Copy } from '../db/models/index.ts';
+import { Copy, deliveryOf } from '../db/models/index.ts';
 import type { Services } from '../services/context.ts';
 import { readDocument, writeDocument } from '../services/documents.ts';
 import { factsOf } from '../services/strongroom.ts';
@@ -33,8 +33,7 @@ export const check = (services: Services): Handler<'check'> => ({
   run: async (context) => {
     const { move, course: row, source, destination, to } = await ofMove(services, context.job);
     const destinationSide = to.destination;
-    const { delivery } = move;
-    const built = move.plans.find((plan) => plan.version === delivery?.planVersion)?.built;
+    const { delivery, built } = deliveryOf(move) ?? { delivery: null, built: null };
     if (!destinationSide || !delivery?.shell || !built) throw cannot('be read back', destination);
     await context.report({ words: `reading back from ${destination.name}` });
     const arrived = await destinationSide.readBack(delivery.shell.id, context.signal);

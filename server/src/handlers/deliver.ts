@@ -1,7 +1,7 @@
 import { Refusal, count, problem, readChunks, subjects, type ByteSource, type Subject } from '@treenail/core';
 import { Op } from 'sequelize';
 import * as z from 'zod';
-import { JobStep } from '../db/models/index.ts';
+import { JobStep, deliveryOf } from '../db/models/index.ts';
 import type { DestinationSide } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { writeDocument } from '../services/documents.ts';
@@ -49,9 +49,9 @@ async function deliverInto(
   const { move, to, destination } = await ofMove(services, context.job);
   const destinationSide = to.destination;
   if (!destinationSide) throw cannot('take courses', destination);
-  const { delivery } = move;
-  const built = delivery && move.plans.find((plan) => plan.version === delivery.planVersion)?.built;
-  if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
+  const { delivery, built } = deliveryOf(move) ?? { delivery: null, built: null };
+  if (!delivery || !built)
+    throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
   const key = `treenail ${context.job.requestKey}`;
   const shell = await context.step('shell', Shell, () => destinationSide.createShell(asked, key));
   await delivery.update({ shell: { ...shell, title: asked.title } });

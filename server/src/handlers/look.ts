@@ -1,7 +1,7 @@
 import { count, inventory, lookInto, readPackage, remark, type KnownAddresses, type Note } from '@treenail/core';
 import { fileWorkersFor } from '@treenail/core/workers';
 import { nodeEngine } from '@treenail/core/node';
-import { Copy } from '../db/models/index.ts';
+import { Copy, planOf } from '../db/models/index.ts';
 import type { SourceSide } from '../platforms/index.ts';
 import { settle } from '../services/carrying.ts';
 import type { Services } from '../services/context.ts';
@@ -82,8 +82,8 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     const led = source.platform === destination.platform ? 0 : await useLinked(move, copy, { findings, links, hashes });
     await noteTidy(move, findings);
     if (led > 0) {
-      await move.plan.increment('tidyVersion');
-      await move.plan.reload();
+      await planOf(move).increment('tidyVersion');
+      await planOf(move).reload();
       await putMendsIn(services, context, { move, destination, destinationSide });
     }
     // Last of all: by this the move stands at its fit.

@@ -1,12 +1,12 @@
 import { Refusal, problem } from '@treenail/core';
-import { Instance, type CourseRow, type Job, type Move } from '../db/models/index.ts';
+import { Instance, type CourseRow, type Job, type WholeMove } from '../db/models/index.ts';
 import type { Connector } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { connectorOf } from '../services/instances.ts';
 import { courseOf, moveById } from '../services/moves.ts';
 
 export interface OfMove {
-  move: Move;
+  move: WholeMove;
   course: CourseRow;
   source: Instance;
   destination: Instance;

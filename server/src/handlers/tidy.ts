@@ -3,7 +3,7 @@ import { settle } from '../services/carrying.ts';
 import { readDocument, writeDocument } from '../services/documents.ts';
 import { noteTidy } from '../services/tidy.ts';
 import { withWorkingCopy } from '../services/working.ts';
-import type { Instance, Move } from '../db/models/index.ts';
+import { type Instance, planOf, type WholeMove } from '../db/models/index.ts';
 import type { DestinationSide } from '../platforms/index.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { cannot, ofMove } from './of-move.ts';
@@ -14,7 +14,7 @@ export const tidy = (services: Services): Handler<'tidy'> => ({
     const { move, to, destination } = await ofMove(services, context.job);
     if (!to.destination) throw cannot('take courses', destination);
     // A later decision has a job of its own, which does all of it.
-    if (move.plan.workedVersion >= move.plan.tidyVersion) return;
+    if (planOf(move).workedVersion >= planOf(move).tidyVersion) return;
     if (await putMendsIn(services, context, { move, destination, destinationSide: to.destination }))
       await context.report({ words: 'the working copy is ready' });
   },
@@ -24,19 +24,19 @@ export const tidy = (services: Services): Handler<'tidy'> => ({
 export async function putMendsIn(
   services: Services,
   context: JobContext,
-  { move, destination, destinationSide }: { move: Move; destination: Instance; destinationSide: DestinationSide },
+  { move, destination, destinationSide }: { move: WholeMove; destination: Instance; destinationSide: DestinationSide },
 ): Promise<boolean> {
-  const version = move.plan.tidyVersion;
+  const version = planOf(move).tidyVersion;
   await context.report({ words: 'putting the mends into the working copy' });
   const { course, mended, failed } = await withWorkingCopy(services, move, async (worked) => worked);
   context.signal.throwIfAborted();
-  await move.plan.reload();
+  await planOf(move).reload();
   // Something was decided meanwhile: what was made here is behind, and must not be written over what is not.
-  if (move.plan.tidyVersion !== version) return false;
+  if (planOf(move).tidyVersion !== version) return false;
   await writeDocument(move.id, 'working', { course, mended: [...mended], failed: [...failed] });
   await settle(move, course, destination, destinationSide);
   const { findings } = await readDocument(move.id, 'findings');
-  await move.plan.update({ workedVersion: version });
+  await planOf(move).update({ workedVersion: version });
   await noteTidy(move, findings);
   return true;
 }

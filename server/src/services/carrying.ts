@@ -10,7 +10,7 @@ import {
   type Profile,
 } from '@treenail/core';
 import type { FormChoice, MoveSummary, Person } from '../contract/index.ts';
-import { Instance, type Move } from '../db/models/index.ts';
+import { Instance, planOf, type WholeMove } from '../db/models/index.ts';
 import type { TakenForm, DestinationSide } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { writeDocument } from './documents.ts';
@@ -23,8 +23,8 @@ import { stepOf } from './move-steps.ts';
 import { courseToSend } from './working.ts';
 
 /** The format that a move is carried in. */
-export function carriedAs(move: Move, destinationSide: DestinationSide): TakenForm {
-  return destinationSide.takes.find((t) => t.target === move.plan.carriedAs) ?? destinationSide.takes[0];
+export function carriedAs(move: WholeMove, destinationSide: DestinationSide): TakenForm {
+  return destinationSide.takes.find((t) => t.target === planOf(move).carriedAs) ?? destinationSide.takes[0];
 }
 
 /**
@@ -48,20 +48,20 @@ async function richest(
 
 /** Settles what a move is carried in, unless a person chose, and writes down what will become of it then. */
 export async function settle(
-  move: Move,
+  move: WholeMove,
   course: Course,
   destination: Instance,
   destinationSide: DestinationSide,
 ): Promise<Forecast> {
-  const chosen = move.plan.formChosen ? carriedAs(move, destinationSide) : null;
+  const chosen = planOf(move).formChosen ? carriedAs(move, destinationSide) : null;
   const { form, foretold } = chosen
     ? { form: chosen, foretold: await foretell(course, chosen, destination, destinationSide) }
     : await richest(course, destination, destinationSide);
   // A look that is done once more after its worker died changes nothing of a fit that was accepted meanwhile.
-  await move.plan.reload();
-  if (move.plan.acceptedAt !== null) return foretold;
+  await planOf(move).reload();
+  if (planOf(move).acceptedAt !== null) return foretold;
   await writeDocument(move.id, 'forecast', foretold);
-  await move.plan.update({ carriedAs: form.target });
+  await planOf(move).update({ carriedAs: form.target });
   await noteStep(move.id, 'fit', 'ahead', fitWords(foretold));
   return foretold;
 }
@@ -138,7 +138,7 @@ export async function carryAs(
   const course = await courseToSend(moveId);
   const foretold = await foretell(course, form, destination, destinationSide);
   await writeDocument(moveId, 'forecast', foretold);
-  await move.plan.update({ carriedAs: target, formChosen: true });
+  await planOf(move).update({ carriedAs: target, formChosen: true });
   await noteStep(moveId, 'fit', 'ahead', fitWords(foretold), person.id);
   await audit(person, 'format of the move chosen', `move ${moveId}`, { target });
   return moveSummary(await moveById(moveId));

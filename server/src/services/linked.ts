@@ -1,6 +1,6 @@
 import { Refusal, readCourse, readLinks, type CourseLink, type Finding } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
-import { Copy, DecisionRow, type LinkedFiles, type Move } from '../db/models/index.ts';
+import { Copy, DecisionRow, type LinkedFiles, planOf, type WholeMove } from '../db/models/index.ts';
 import { ExportGone, PlatformTrouble, asTrouble, type SourceSide } from '../platforms/index.ts';
 import { isDiskFull } from '../trouble.ts';
 import type { Services } from './context.ts';
@@ -67,7 +67,7 @@ function whyNot(told: Error): string {
  * has the same file already, else copied in. Each is a decision like any other, and can be undone. Gives how many.
  */
 export async function useLinked(
-  move: Move,
+  move: WholeMove,
   copy: Copy,
   {
     findings,
@@ -77,7 +77,7 @@ export async function useLinked(
 ): Promise<number> {
   // Whoever decided something has seen the course.
   const came = new Map((copy.linked?.came ?? []).map(({ address, sha256 }) => [address, sha256]));
-  if (came.size === 0 || move.plan.workedVersion > 0) return 0;
+  if (came.size === 0 || planOf(move).workedVersion > 0) return 0;
   const asked = new Set(findings.filter((f) => f.kind === 'link-repository').map((f) => f.like));
   const near = new Map(links.flatMap((l) => (l.state === 'repository' && l.near ? [[l.value, l.near.path]] : [])));
   const decisions = [...came]

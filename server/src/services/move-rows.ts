@@ -1,7 +1,7 @@
 import { Refusal, problem } from '@treenail/core';
-import type { FindOptions, InferAttributes } from 'sequelize';
+import type { FindOptions, InferAttributes, Transaction } from 'sequelize';
 import type { MoveStep } from '../contract/index.ts';
-import { CourseRow, Move, MovePlan, MoveStepRow, type StepRowState } from '../db/models/index.ts';
+import { CourseRow, Move, MovePlan, MoveStepRow, type StepRowState, type WholeMove } from '../db/models/index.ts';
 
 /** Moves as they are found in the database. */
 
@@ -16,16 +16,17 @@ const WHOLE = [
   { association: 'deliveries', separate: true, order: [['id', 'ASC'] as [string, string]] },
 ];
 
-export async function moveById(id: number): Promise<Move> {
+export async function moveById(id: number): Promise<WholeMove> {
   const move = await Move.findByPk(id, { include: WHOLE });
   if (!move) throw missing('move');
-  return move;
+  // The associations are there, since they were asked for.
+  return move as WholeMove;
 }
 
-export function movesBy(
+export async function movesBy(
   options: Pick<FindOptions<InferAttributes<Move>>, 'where' | 'order' | 'limit'>,
-): Promise<Move[]> {
-  return Move.findAll({ ...options, include: WHOLE });
+): Promise<WholeMove[]> {
+  return (await Move.findAll({ ...options, include: WHOLE })) as WholeMove[];
 }
 
 /**
@@ -35,16 +36,21 @@ export function movesBy(
 export async function createMove(
   values: Pick<Move, 'courseId' | 'destinationId' | 'createdBy' | 'createdAt' | 'openKey'> & { copyId: number | null },
   fetched = '',
-): Promise<Move> {
-  const { sequelize } = Move;
-  if (!sequelize) throw new Error('the models are not bound to a database');
-  const id = await sequelize.transaction(async (transaction) => {
+): Promise<WholeMove> {
+  const id = await together(async (transaction) => {
     const move = await Move.create(values, { transaction });
     await MovePlan.create({ moveId: move.id, version: 1 }, { transaction });
+    if (values.copyId !== null) await noteStep(move.id, 'fetch', 'done', fetched, null, transaction);
     return move.id;
   });
-  if (values.copyId !== null) await noteStep(id, 'fetch', 'done', fetched);
   return moveById(id);
+}
+
+/** What is written all or not at all: a server that dies in its middle leaves no move between two steps. */
+export function together<T>(work: (transaction: Transaction) => Promise<T>): Promise<T> {
+  const { sequelize } = Move;
+  if (!sequelize) throw new Error('the models are not bound to a database');
+  return sequelize.transaction(work);
 }
 
 /** Writes down how far a step is, and one line of it for the spine. */
@@ -54,8 +60,9 @@ export async function noteStep(
   state: StepRowState,
   result: string,
   decidedBy: number | null = null,
+  transaction: Transaction | null = null,
 ): Promise<void> {
-  await MoveStepRow.upsert({ moveId, step, state, result, decidedBy, changedAt: new Date() });
+  await MoveStepRow.upsert({ moveId, step, state, result, decidedBy, changedAt: new Date() }, { transaction });
 }
 
 export async function courseOf(move: Move): Promise<CourseRow> {

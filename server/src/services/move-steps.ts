@@ -1,37 +1,37 @@
 import { Refusal, problem } from '@treenail/core';
 import { MOVE_STEPS as ORDER, type MoveStep, type StepState } from '../contract/index.ts';
-import type { Job, Move } from '../db/models/index.ts';
+import { type Job, planOf, isDelivered, isDone, type WholeMove } from '../db/models/index.ts';
 import { jobOfStep } from '../jobs/definitions.ts';
 
 /** Where a move stands: the first step that is not done. */
-export function stepOf(move: Move): MoveStep {
+export function stepOf(move: WholeMove): MoveStep {
   // Findings hold nothing up: a person may go past them.
-  return ORDER.find((step) => step !== 'tidy' && !move.isDone(step)) ?? 'hand-over';
+  return ORDER.find((step) => step !== 'tidy' && !isDone(move, step)) ?? 'hand-over';
 }
 
 /** Whether what goes can still be decided. */
-export function isOpen(move: Move): boolean {
+export function isOpen(move: WholeMove): boolean {
   return stepOf(move) === 'fit' && move.calledOffAt === null;
 }
 
 /** Whether an accepted fit can be opened again: nothing is on its way to the destination, and nothing is there. */
-export function canReopen(move: Move, jobs: readonly Job[]): boolean {
+export function canReopen(move: WholeMove, jobs: readonly Job[]): boolean {
   return (
-    move.plan.acceptedAt !== null &&
-    !move.isDelivered &&
+    planOf(move).acceptedAt !== null &&
+    !isDelivered(move) &&
     move.calledOffAt === null &&
     jobs.every((job) => job.kind !== 'deliver' || job.state === 'called off')
   );
 }
 
-export function mustNotBeCalledOff(move: Move): void {
+export function mustNotBeCalledOff(move: WholeMove): void {
   if (move.calledOffAt === null) return;
   throw new Refusal(
     problem('called-off', 'This move was called off.', 'Start another move of the course: its copies are kept.'),
   );
 }
 
-export function mustBeOpen(move: Move): void {
+export function mustBeOpen(move: WholeMove): void {
   if (isOpen(move)) return;
   throw new Refusal(
     problem(
@@ -51,7 +51,7 @@ export interface ToldStep {
   at: string | null;
 }
 
-export function stepsOf(move: Move, jobs: readonly Job[]): ToldStep[] {
+export function stepsOf(move: WholeMove, jobs: readonly Job[]): ToldStep[] {
   const at = ORDER.indexOf(stepOf(move));
   return ORDER.map((step, index): ToldStep => {
     // The newest: a step may have been gone through again.
@@ -75,7 +75,7 @@ export function stepsOf(move: Move, jobs: readonly Job[]): ToldStep[] {
 }
 
 /** What the spine says of a step. */
-export function lineOf(move: Move, step: MoveStep): string {
+export function lineOf(move: WholeMove, step: MoveStep): string {
   return move.steps.find((s) => s.step === step)?.result ?? '';
 }
 

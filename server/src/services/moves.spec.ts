@@ -7,7 +7,7 @@ import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import type { Person } from '../contract/index.ts';
 import { configFromEnvironment } from '../config.ts';
-import { AuditEntry, Copy, CourseRow, Instance, Job, MoveStepRow, type Move } from '../db/models/index.ts';
+import { AuditEntry, Copy, CourseRow, Instance, Job, MoveStepRow, planOf, type WholeMove } from '../db/models/index.ts';
 import { handlersOf } from '../handlers/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { Worker } from '../jobs/worker.ts';
@@ -40,7 +40,7 @@ describe('Moves', () => {
   let worker: Worker;
   let from: Instance;
   let to: Instance;
-  let newMove: () => Promise<Move>;
+  let newMove: () => Promise<WholeMove>;
 
   beforeAll(async () => {
     const database = await testDatabase();
@@ -117,8 +117,8 @@ describe('Moves', () => {
 
   it('are carried in the format that keeps the most unless a person chose', async () => {
     const move = await looked();
-    expect(move.plan.carriedAs).toBe('tarnhall');
-    expect(move.plan.formChosen).toBeFalse();
+    expect(planOf(move).carriedAs).toBe('tarnhall');
+    expect(planOf(move).formChosen).toBeFalse();
   });
 
   it('say of Tidy that something is left to decide, and lead nobody past it', async () => {

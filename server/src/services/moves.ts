@@ -11,7 +11,21 @@ import type {
   Person,
   ThereAnswer,
 } from '../contract/index.ts';
-import { Copy, CourseRow, Delivery, Instance, Job, Move, MovePlan, MoveStepRow, User } from '../db/models/index.ts';
+import {
+  Copy,
+  CourseRow,
+  Delivery,
+  Instance,
+  Job,
+  Move,
+  MovePlan,
+  MoveStepRow,
+  User,
+  planOf,
+  deliveryOf,
+  isDelivered,
+  type WholeMove,
+} from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { connectorOf, kindOf } from './instances.ts';
@@ -21,7 +35,7 @@ import { audit, mustBe } from './people.ts';
 import { goOn } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
 import { mustBeCurrent, planContent } from './working.ts';
-import { courseOf, createMove, missing, moveById, movesBy, noteStep } from './move-rows.ts';
+import { courseOf, createMove, missing, moveById, movesBy, noteStep, together } from './move-rows.ts';
 
 const Shell = z.object({ id: z.string() });
 
@@ -57,15 +71,15 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
     throw missing('kept copy of this course');
   }
   const openKey = `${course.id}>${destination.id}${asked.another === undefined ? '' : ` ${asked.another}`}`;
-  const { move, fresh } = await createOrFind(person, course.id, destination.id, openKey, copy);
-  await goOn(move.id);
+  const { moveId, fresh } = await createOrFind(person, course.id, destination.id, openKey, copy);
+  await goOn(moveId);
   if (fresh)
-    await audit(person, 'move started', `move ${move.id}`, {
+    await audit(person, 'move started', `move ${moveId}`, {
       course: courseName(course),
       from: source.name,
       to: destination.name,
     });
-  return { moveId: move.id, fresh };
+  return { moveId, fresh };
 }
 
 async function createOrFind(
@@ -74,20 +88,20 @@ async function createOrFind(
   destinationId: number,
   openKey: string,
   copy: Copy | null,
-): Promise<{ move: Move; fresh: boolean }> {
+): Promise<{ moveId: number; fresh: boolean }> {
   const before = await Move.findOne({ where: { openKey } });
-  if (before) return { move: before, fresh: false };
+  if (before) return { moveId: before.id, fresh: false };
   try {
-    const move = await createMove(
+    const { id: moveId } = await createMove(
       { courseId, destinationId, createdBy: person.id, createdAt: new Date(), openKey, copyId: copy?.id ?? null },
       copy ? `${copy.format}, ${readableSize(copy.size)}, from the strongroom, ${readWords(factsOf(copy))}` : '',
     );
-    return { move, fresh: true };
+    return { moveId, fresh: true };
   } catch (error) {
     // Somebody pressed at the same moment: theirs is the move.
     if (!(error instanceof UniqueConstraintError)) throw error;
     const theirs = await Move.findOne({ where: { openKey }, rejectOnEmpty: true });
-    return { move: theirs, fresh: false };
+    return { moveId: theirs.id, fresh: false };
   }
 }
 
@@ -107,7 +121,7 @@ export async function beginningsOf(services: Services, courseId: number): Promis
       .map((form) => ({ ...form, lacks: [...form.lacks] })),
     copies: copies.map((copy) => asCopySummary(copy, null)),
     open: moves
-      .filter((move) => !move.isDelivered)
+      .filter((move) => !isDelivered(move))
       .map((move) => ({ id: move.id, destinationId: move.destinationId, at: stepOf(move) })),
   };
 }
@@ -147,7 +161,7 @@ export async function missingIn(moveId: number): Promise<string[]> {
 export async function reopenFit(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
-  const { plan } = move;
+  const plan = planOf(move);
   if (plan.acceptedAt === null) return;
   const jobs = await Job.findAll({ where: { moveId, kind: { [Op.in]: ['build', 'deliver'] } } });
   if (!canReopen(move, jobs)) {
@@ -161,9 +175,12 @@ export async function reopenFit(person: Person, moveId: number): Promise<void> {
   }
   for (const job of jobs) if (isUnfinished(job)) await callOffJob(job);
   const { version, carriedAs, formChosen, tidyVersion, workedVersion } = plan;
-  await MovePlan.create({ moveId, version: version + 1, carriedAs, formChosen, tidyVersion, workedVersion });
-  await MoveStepRow.destroy({ where: { moveId, step: 'build' } });
-  await noteStep(moveId, 'fit', 'ahead', lineOf(move, 'fit'));
+  const next = { moveId, version: version + 1, carriedAs, formChosen, tidyVersion, workedVersion };
+  await together(async (transaction) => {
+    await MovePlan.create(next, { transaction });
+    await MoveStepRow.destroy({ where: { moveId, step: 'build' }, transaction });
+    await noteStep(moveId, 'fit', 'ahead', lineOf(move, 'fit'), null, transaction);
+  });
   await audit(person, 'fit opened again', `move ${moveId}`);
 }
 
@@ -171,7 +188,7 @@ export async function reopenFit(person: Person, moveId: number): Promise<void> {
 export async function callOffMove(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
-  if (move.isDelivered) {
+  if (isDelivered(move)) {
     throw new Refusal(
       problem('delivered', 'This move is delivered: there is nothing to call off.', 'Put it away instead.'),
     );
@@ -186,7 +203,7 @@ export async function callOffMove(person: Person, moveId: number): Promise<void>
 export async function putAway(person: Person, moveId: number, away: boolean): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
-  if (away && !move.isDelivered && move.calledOffAt === null) {
+  if (away && !isDelivered(move) && move.calledOffAt === null) {
     throw new Refusal(
       problem('still-open', 'This move is not over.', 'Call it off, or go on with it; then it can be put away.'),
     );
@@ -195,7 +212,7 @@ export async function putAway(person: Person, moveId: number, away: boolean): Pr
   await audit(person, away ? 'move put away' : 'move taken out again', `move ${moveId}`);
 }
 
-function mustStandAt(move: Move, step: 'fit' | 'build' | 'deliver'): void {
+function mustStandAt(move: WholeMove, step: 'fit' | 'build' | 'deliver'): void {
   const at = stepOf(move);
   if (at === step) return;
   throw new Refusal(
@@ -208,13 +225,15 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
   mustNotBeCalledOff(move);
-  const { plan } = move;
+  const plan = planOf(move);
   if (plan.acceptedAt === null) {
     mustStandAt(move, 'fit');
     mustBeCurrent(move);
     const accepted = await planContent(move);
-    await plan.update({ acceptedAt: new Date(), acceptedBy: person.id, accepted });
-    await noteStep(moveId, 'fit', 'done', lineOf(move, 'fit'), person.id);
+    await together(async (transaction) => {
+      await plan.update({ acceptedAt: new Date(), acceptedBy: person.id, accepted }, { transaction });
+      await noteStep(moveId, 'fit', 'done', lineOf(move, 'fit'), person.id, transaction);
+    });
     await audit(person, 'fit accepted', `move ${move.id}`);
   }
   const course = await courseOf(move);
@@ -237,7 +256,7 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   const move = await moveById(moveId);
   const course = await courseOf(move);
   mustNotBeCalledOff(move);
-  if (move.isDelivered) {
+  if (isDelivered(move)) {
     throw new Refusal(
       problem(
         'delivered-already',
@@ -256,7 +275,7 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
       where: { requestKey: key },
       defaults: {
         moveId,
-        planVersion: move.plan.version,
+        planVersion: planOf(move).version,
         requestKey: key,
         asked: shell,
         askedBy: person.id,
@@ -275,14 +294,14 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   });
 }
 
-export async function moveSummary(move: Move): Promise<MoveSummary> {
+export async function moveSummary(move: WholeMove): Promise<MoveSummary> {
   const [summary] = await moveSummaries([move]);
   if (!summary) throw missing('move');
   return summary;
 }
 
 /** All that is told of these moves, by one query a table. */
-export async function moveSummaries(moves: readonly Move[]): Promise<MoveSummary[]> {
+export async function moveSummaries(moves: readonly WholeMove[]): Promise<MoveSummary[]> {
   const people = moves.flatMap((m) => [
     ...m.steps.flatMap((s) => s.decidedBy ?? []),
     ...m.deliveries.flatMap((d) => d.askedBy ?? []),
@@ -315,7 +334,7 @@ export async function moveSummaries(moves: readonly Move[]): Promise<MoveSummary
         from: { id: from.id, name: from.name, platform: from.platform },
         to: { id: to.id, name: to.name, platform: to.platform },
         steps: stepsOf(move, own).map(({ by, ...step }) => ({ ...step, by: named(by) })),
-        planVersion: move.plan.version,
+        planVersion: planOf(move).version,
         deliveries: move.deliveries.map((d) => ({
           planVersion: d.planVersion,
           askedAt: d.askedAt.toISOString(),
@@ -326,8 +345,8 @@ export async function moveSummaries(moves: readonly Move[]): Promise<MoveSummary
         at: stepOf(move),
         createdAt: move.createdAt.toISOString(),
         copy: copy ? asCopySummary(copy, move.id) : null,
-        built: move.plan.built ?? null,
-        shell: move.delivery?.shell ?? null,
+        built: planOf(move).built ?? null,
+        shell: deliveryOf(move)?.delivery.shell ?? null,
         canReopen: canReopen(move, own),
         calledOffAt: move.calledOffAt?.toISOString() ?? null,
         putAwayAt: move.putAwayAt?.toISOString() ?? null,

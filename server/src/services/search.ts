@@ -1,7 +1,7 @@
 import { Op, literal } from 'sequelize';
 import { KIND_LABELS, courseName } from '@treenail/core';
 import type { SearchHit } from '../contract/index.ts';
-import { Copy, CourseRow, Instance, KeptItem, Move } from '../db/models/index.ts';
+import { Copy, CourseRow, Instance, KeptItem, Move, isDone } from '../db/models/index.ts';
 import { movesBy } from './move-rows.ts';
 
 const EACH = 6;
@@ -62,7 +62,7 @@ async function searchItems(like: string): Promise<SearchHit[]> {
   const copies = await Copy.findAll({ where: { id: rows.map((r) => r.copyId), removedAt: null } });
   const moves = await movesBy({ where: { copyId: copies.map((c) => c.id) }, order: [['id', 'ASC']] });
   const copyById = new Map(copies.map((c) => [c.id, c]));
-  const moveOf = new Map(moves.filter((m) => m.isDone('look')).map((m) => [m.copyId, m.id]));
+  const moveOf = new Map(moves.filter((m) => isDone(m, 'look')).map((m) => [m.copyId, m.id]));
   return rows.flatMap(({ copyId, item, kind, title }): SearchHit[] => {
     const copy = copyById.get(copyId);
     if (!copy) return [];

@@ -3,7 +3,7 @@ import * as z from 'zod';
 import type { CopySummary } from '../contract/index.ts';
 import { Op, col, where } from 'sequelize';
 import type { Person } from '../contract/index.ts';
-import { Copy, Move, MoveDocument, MovePlan } from '../db/models/index.ts';
+import { Copy, Move, MoveDocument, MovePlan, isDelivered } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 import { movesBy } from './move-rows.ts';
@@ -81,7 +81,7 @@ export async function removeCopy(services: Services, person: Person, id: number,
   mustBe(person, 'administrator');
   const copy = await copyById(id);
   if (copy.removedAt) return;
-  const needed = (await movesBy({ where: { copyId: id, calledOffAt: null } })).find((move) => !move.isDelivered);
+  const needed = (await movesBy({ where: { copyId: id, calledOffAt: null } })).find((move) => !isDelivered(move));
   if (needed) {
     throw new Refusal(
       problem(

@@ -10,7 +10,7 @@ import {
   type Match,
 } from '@treenail/core';
 import type { Transaction } from 'sequelize';
-import { CourseRow, Instance, Move } from '../db/models/index.ts';
+import { CourseRow, Instance, Move, type WholeMove } from '../db/models/index.ts';
 import type { SourceSide } from '../platforms/index.ts';
 import type { Digest } from '../store/blob-store.ts';
 import type { Services } from './context.ts';
@@ -28,7 +28,7 @@ export function supplyPath(address: string): string {
 }
 
 /** Fetches what links into the repository name, so that it can be copied in. */
-export async function supply(services: Services, move: Move, match: Match): Promise<void> {
+export async function supply(services: Services, move: WholeMove, match: Match): Promise<void> {
   const { findings } = await readDocument(move.id, 'findings');
   const asked = findings.filter((f) => f.kind === 'link-repository' && matches(match, f));
   const addresses = new Set(asked.map((f) => f.like));

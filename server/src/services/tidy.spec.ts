@@ -8,7 +8,7 @@ import { Refusal, type Finding } from '@treenail/core';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import { configFromEnvironment, type Config } from '../config.ts';
-import { AuditEntry, Job, Move, type User } from '../db/models/index.ts';
+import { AuditEntry, Job, type User, planOf, isDone, type WholeMove } from '../db/models/index.ts';
 import { handlersOf } from '../handlers/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { Worker } from '../jobs/worker.ts';
@@ -40,7 +40,7 @@ describe('Tidying a move', () => {
   let config: Config;
   let worker: Worker;
   let person: Parameters<typeof tidy.decide>[1];
-  let newMove: () => Promise<Move>;
+  let newMove: () => Promise<WholeMove>;
   let moveId: number;
   /** Whether the platform says which addresses are its own. */
   let tells = true;
@@ -101,7 +101,7 @@ describe('Tidying a move', () => {
     moveId = (await newMove()).id;
     await enqueue({ kind: 'look', key: `look:move-${moveId}`, course: 'BTB', moveId, input: { round: 0 } });
     // The last that a look writes down.
-    await until(async () => (await moveById(moveId)).isDone('look'));
+    await until(async () => isDone(await moveById(moveId), 'look'));
   };
   beforeEach(async () => {
     tells = true;
@@ -339,7 +339,7 @@ describe('Tidying a move', () => {
     await current();
     await acceptFit(person, moveId);
     await expectAsync(decide(placeholder, 'remove')).toBeRejectedWithError(/accepted/);
-    await until(async () => (await moveById(moveId)).isDone('build'));
-    expect((await moveById(moveId)).plan.built?.size).toBeGreaterThan(100);
+    await until(async () => isDone(await moveById(moveId), 'build'));
+    expect(planOf(await moveById(moveId)).built?.size).toBeGreaterThan(100);
   });
 });

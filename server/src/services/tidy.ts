@@ -14,7 +14,7 @@ import {
 } from '@treenail/core';
 import { Op } from 'sequelize';
 import type { BeforeAfterAnswer, NewDecision, Person, RuleSummary, RuleUse, TidyAnswer } from '../contract/index.ts';
-import { Copy, CourseRow, DecisionRow, Instance, MendRule, Move } from '../db/models/index.ts';
+import { Copy, CourseRow, DecisionRow, Instance, MendRule, planOf, type WholeMove } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
@@ -34,7 +34,7 @@ export function tidyWords(found: number, decided: number): string {
 }
 
 /** Writes down how many findings of a move are decided on, and how many nobody has looked at. */
-export async function noteTidy(move: Move, findings: readonly Finding[]): Promise<void> {
+export async function noteTidy(move: WholeMove, findings: readonly Finding[]): Promise<void> {
   // What could not be done is not decided: a person has to look at it once more.
   const undone = (await hasWorkingCopy(move.id)) ? (await readDocument(move.id, 'working')).failed : [];
   const known = new Set(findings.map((f) => f.key));
@@ -77,21 +77,21 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
     kinds: kindsFound(findings, profile),
     decisions,
     rules,
-    failed: move.plan.workedVersion > 0 ? (await readDocument(moveId, 'working')).failed : [],
+    failed: planOf(move).workedVersion > 0 ? (await readDocument(moveId, 'working')).failed : [],
     leftOut,
     ...selectionOf(course, new Set(leftOut), links),
-    current: move.plan.workedVersion === move.plan.tidyVersion,
+    current: planOf(move).workedVersion === planOf(move).tidyVersion,
     open: isOpen(move),
   };
 }
 
 /** What is decided counts at once; the working copy follows in a job. */
-async function decidedAnew(move: Move): Promise<void> {
-  await move.plan.increment('tidyVersion');
-  await move.plan.reload();
+async function decidedAnew(move: WholeMove): Promise<void> {
+  await planOf(move).increment('tidyVersion');
+  await planOf(move).reload();
   await enqueue({
     kind: 'tidy',
-    key: `tidy:move-${move.id}-${move.plan.tidyVersion}`,
+    key: `tidy:move-${move.id}-${planOf(move).tidyVersion}`,
     course: courseName(await courseOf(move)),
     moveId: move.id,
     input: { round: 0 },

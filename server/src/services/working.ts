@@ -12,7 +12,7 @@ import {
 } from '@treenail/core';
 import { nodeEngine, scratchFile } from '@treenail/core/node';
 import * as z from 'zod';
-import { Copy, DecisionRow, MoveDocument, type Move } from '../db/models/index.ts';
+import { Copy, DecisionRow, MoveDocument, planOf, type WholeMove } from '../db/models/index.ts';
 import type { PlanContent } from '../contract/index.ts';
 import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';
@@ -67,7 +67,7 @@ export interface Worked {
  */
 export async function withWorkingCopy<T>(
   services: Services,
-  move: Move,
+  move: WholeMove,
   work: (worked: Worked) => Promise<T>,
 ): Promise<T> {
   const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
@@ -95,8 +95,8 @@ export async function withWorkingCopy<T>(
 }
 
 /** What is decided of a move as it stands, to be kept with its plan. */
-export async function planContent(move: Move): Promise<PlanContent> {
-  const { carriedAs, formChosen } = move.plan;
+export async function planContent(move: WholeMove): Promise<PlanContent> {
+  const { carriedAs, formChosen } = planOf(move);
   const [decisions, leftOut, { totals }] = await Promise.all([
     decisionsOf(move.id),
     leftOutOf(move.id),
@@ -106,8 +106,8 @@ export async function planContent(move: Move): Promise<PlanContent> {
 }
 
 /** A forecast may be accepted only of what will be built. */
-export function mustBeCurrent(move: Move): void {
-  if (move.plan.workedVersion === move.plan.tidyVersion) return;
+export function mustBeCurrent(move: WholeMove): void {
+  if (planOf(move).workedVersion === planOf(move).tidyVersion) return;
   throw new Refusal(
     problem(
       'working-copy-behind',

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ZipWriter } from '@treenail/core';
-import { Copy, CourseRow, Delivery, type Instance, type Move, type Shell } from '../db/models/index.ts';
+import { Copy, CourseRow, Delivery, type Instance, type Shell, planOf, type WholeMove } from '../db/models/index.ts';
 import type { Services } from '../services/context.ts';
 import { createMove, noteStep } from '../services/move-rows.ts';
 
@@ -41,7 +41,7 @@ export async function keptCourse(
   folder: string,
   files: Record<string, string | Uint8Array>,
   { from, to, remoteId, createdBy }: { from: Instance; to: Instance; remoteId: string; createdBy: number },
-): Promise<{ newMove: () => Promise<Move> }> {
+): Promise<{ newMove: () => Promise<WholeMove> }> {
   const named = { code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Repair' };
   const course = await CourseRow.create({
     ...named,
@@ -77,10 +77,10 @@ export async function keptCourse(
 }
 
 /** As if a move had been delivered. */
-export async function deliveredAlready(move: Move, shell: Shell | null = null): Promise<void> {
+export async function deliveredAlready(move: WholeMove, shell: Shell | null = null): Promise<void> {
   await Delivery.create({
     moveId: move.id,
-    planVersion: move.plan.version,
+    planVersion: planOf(move).version,
     requestKey: `deliver:${randomUUID()}`,
     asked: {},
     askedBy: null,

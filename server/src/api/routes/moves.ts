@@ -1,3 +1,4 @@
+import { planOf } from '../../db/models/index.ts';
 import { Refusal, problem, relationsOf, wordsAsked } from '@treenail/core';
 import type { Person } from '../../contract/index.ts';
 import { carryAs, formsOf } from '../../services/carrying.ts';
@@ -126,7 +127,7 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
       return summary(id);
     },
     builtPackage: async ({ params: [id], req, res }) => {
-      const { built } = (await moves.moveById(id)).plan;
+      const { built } = planOf(await moves.moveById(id));
       if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Accept the fit first.'));
       sendBlob(req, res, built);
     },

@@ -58,32 +58,36 @@ export class Move extends Model<InferAttributes<Move>, InferCreationAttributes<M
   /** Out of the list, unless asked for. */
   declare putAwayAt: CreationOptional<Date | null>;
 
-  /* There where the move was read whole (`services/move-rows.ts`). */
-  declare steps: NonAttribute<MoveStepRow[]>;
-  /** The earliest first. */
-  declare plans: NonAttribute<MovePlan[]>;
-  /** The earliest first. */
-  declare deliveries: NonAttribute<Delivery[]>;
+  /* There where the move was read whole: see `WholeMove`. */
+  declare steps?: NonAttribute<MoveStepRow[]>;
+  declare plans?: NonAttribute<MovePlan[]>;
+  declare deliveries?: NonAttribute<Delivery[]>;
+}
 
-  /** The plan that counts: the newest. */
-  get plan(): NonAttribute<MovePlan> {
-    const plan = this.plans.at(-1);
-    if (!plan) throw new RangeError(`move ${this.id} has no plan`);
-    return plan;
-  }
+/** A move with its steps, and with its plans and its deliveries, the earliest first (`services/move-rows.ts`). */
+export type WholeMove = Move & Required<Pick<Move, 'steps' | 'plans' | 'deliveries'>>;
 
-  /** The delivery that was asked for last. */
-  get delivery(): NonAttribute<Delivery | null> {
-    return this.deliveries.at(-1) ?? null;
-  }
+/** The plan that counts: the newest. */
+export function planOf(move: WholeMove): MovePlan {
+  const plan = move.plans.at(-1);
+  if (!plan) throw new RangeError(`move ${move.id} has no plan`);
+  return plan;
+}
 
-  get isDelivered(): NonAttribute<boolean> {
-    return this.deliveries.some((d) => d.deliveredAt !== null);
-  }
+/** The delivery that was asked for last, with the package that is sent by it. */
+export function deliveryOf(move: WholeMove): { delivery: Delivery; built: Built | null } | null {
+  const delivery = move.deliveries.at(-1);
+  if (!delivery) return null;
+  const plan = move.plans.find((p) => p.version === delivery.planVersion);
+  return { delivery, built: plan?.built ?? null };
+}
 
-  isDone(step: MoveStep): boolean {
-    return this.steps.some((s) => s.step === step && s.state === 'done');
-  }
+export function isDelivered(move: WholeMove): boolean {
+  return move.deliveries.some((d) => d.deliveredAt !== null);
+}
+
+export function isDone(move: WholeMove, step: MoveStep): boolean {
+  return move.steps.some((s) => s.step === step && s.state === 'done');
 }
 
 /** `ahead`: something is known of it, and it is not done; `open`: gone past, though something of it is left to decide. */
