@@ -261,7 +261,7 @@ describe('The doors of the API', () => {
     expect(await problemOf(await ask(`/moves/${moveId}/ask-outside`, { method: 'POST', body: {} }))).toBe(
       '422 outside-off',
     );
-    expect((await ask('/nothing-of-the-kind')).status).toBe(404);
+    expect(await problemOf(await ask('/nothing-of-the-kind'))).toBe('404 not-found');
   });
 
   it('give a film part by part, as what it is and nothing else', async () => {

@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { Refusal, problem } from '@treenail/core';
 import compression from 'compression';
 import cookieParser from 'cookie-parser';
 import express, { type Express } from 'express';
@@ -89,6 +90,9 @@ function api(
   });
   // What is no endpoint is refused to strangers before it is said not to be there.
   api.use(onlyFor('signed in'));
+  api.use(() => {
+    throw new Refusal(problem('not-found', 'There is no such call.', 'Look at /api/openapi.json for those there are.'));
+  });
   return api;
 }
 
