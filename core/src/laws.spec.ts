@@ -146,8 +146,7 @@ describe('The laws of the course model', () => {
         expect(lines.map((l) => l.source)).toEqual(subjects(course).map((s) => s.key));
         for (const subject of subjects(course)) {
           const line = lines.find((l) => l.source === subject.key);
-          const { item } = subject;
-          const set = item ? SETTINGS.filter((name) => settingOf(item, name) !== null) : [];
+          const set = SETTINGS.filter((name) => settingOf(subject, name) !== null);
           expect(line?.settings.map((s) => s.name).sort()).toEqual([...set].sort());
         }
         expect(Object.values(totals).reduce((a, b) => a + b, 0)).toBe(lines.length);

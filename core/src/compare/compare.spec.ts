@@ -50,6 +50,28 @@ describe('What arrived, beside what was sent', () => {
       ]);
     });
 
+    it('in each of its places, and says what leads elsewhere or hangs below it no more', () => {
+      const places = (second: string, inside: boolean): Course => {
+        const below = { id: 'n-b', title: 'b', item: 'b', children: [] };
+        const first = { id: 'n-a', title: 'a', item: 'a', children: inside ? [below] : [] };
+        const again = { id: 'again', title: 'Again', item: second, settings: { hidden: true }, children: [] };
+        const outline = inside ? [first, again] : [first, below, again];
+        return { ...course(page('a', 'a'), page('b', 'b')), outline };
+      };
+      expect(told(places('a', true), places('a', true)).map(([, outcome]) => outcome)).toEqual([
+        'whole',
+        'whole',
+        'whole',
+      ]);
+      expect(told(places('a', true), places('b', false))).toEqual([
+        ['a', 'reworked', 'what hung below it does so no more'],
+        ['b', 'whole'],
+        ['Again', 'reworked', 'it leads to something else'],
+      ]);
+      const settings = compare(places('a', true), course(page('a', 'a'), page('b', 'b'))).lines.at(-1)?.settings;
+      expect(settings?.map((s) => [s.name, s.outcome])).toEqual([['hidden', 'left behind']]);
+    });
+
     it('by the folder it is in, when two have one title and no words to tell them by', () => {
       const bare = (id: string): Item => ({ ...common(id, 'Checklist'), kind: 'discussion', text: text('') });
       const two = (first: string, second: string): Course => {

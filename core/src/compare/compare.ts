@@ -16,6 +16,7 @@ import {
   type Choice,
   type Course,
   type Item,
+  type OutlineNode,
   type Question,
   type QuestionParts,
   type Subject,
@@ -52,8 +53,10 @@ export type Comparison = z.infer<typeof Comparison>;
 export function compare(source: Course, arrived: Course, predicted?: Forecast): Comparison {
   const said = new Map(predicted?.lines.map((line) => [line.source, line.outcome]));
   const hashes = { source: hashesOf(source), arrived: hashesOf(arrived) };
-  const lines = align(source, arrived).map((pair): CheckedLine => {
-    const line = compareSubjects(pair, hashes);
+  const pairs = align(source, arrived);
+  const places = new Places(pairs);
+  const lines = pairs.map((pair): CheckedLine => {
+    const line = compareSubjects(pair, hashes, places);
     return { ...line, predicted: said.get(line.source) ?? null };
   });
   return {
@@ -78,7 +81,41 @@ function hashesOf(course: Course): Map<string, string> {
   return new Map(course.files.map((f) => [f.path, f.sha256 ?? baseName(f.path)]));
 }
 
-function compareSubjects(pair: Pair, hashes: Hashes): Line {
+/** What shows what and hangs where, on both sides. */
+class Places {
+  /** Of each item of the source, the item that it is at the other side. */
+  private readonly items = new Map<string, string>();
+  /** Of each place of the source, the place that it is at the other side. */
+  private readonly nodes = new Map<OutlineNode, Subject>();
+
+  constructor(pairs: readonly Pair[]) {
+    for (const { source, arrived } of pairs) {
+      if (source?.item && arrived?.item) this.items.set(source.item.id, arrived.item.id);
+      if (source?.placed && arrived) this.nodes.set(source.placed.node, arrived);
+    }
+  }
+
+  /** Differences in place; folders that became headings, or are gone, are told of themselves. */
+  differences(source: Subject, arrived: Subject): string[] {
+    const [was, is] = [source.placed?.node, arrived.placed?.node];
+    if (!was) return [];
+    const reasons: string[] = [];
+    if (source.kind === 'occurrence' && arrived.kind === 'occurrence') {
+      if (this.items.get(was.item ?? '') !== is?.item) reasons.push('it leads to something else');
+    }
+    if (source.item && was.children.some((below) => this.leaves(below, is))) {
+      reasons.push('what hung below it does so no more');
+    }
+    return reasons;
+  }
+
+  private leaves(below: OutlineNode, parent: OutlineNode | undefined): boolean {
+    const there = this.nodes.get(below);
+    return there !== undefined && there.placed?.parent !== parent;
+  }
+}
+
+function compareSubjects(pair: Pair, hashes: Hashes, places: Places): Line {
   const { source, arrived } = pair;
   if (!source) {
     if (!arrived) throw new RangeError('a pair with two empty sides');
@@ -93,8 +130,18 @@ function compareSubjects(pair: Pair, hashes: Hashes): Line {
   }
   if (!arrived) {
     const settings = SETTINGS.flatMap((name): SettingLine[] => {
-      const was = source.item ? settingOf(source.item, name) : null;
-      return was === null ? [] : [{ name, was, is: null, outcome: 'left behind', reason: 'the item is not there' }];
+      const was = settingOf(source, name);
+      return was === null
+        ? []
+        : [
+            {
+              name,
+              was,
+              is: null,
+              outcome: 'left behind',
+              reason: `the ${source.item ? 'item' : 'place'} is not there`,
+            },
+          ];
     });
     return {
       ...head(source),
@@ -109,7 +156,8 @@ function compareSubjects(pair: Pair, hashes: Hashes): Line {
   const reasons: string[] = [];
   if (source.kind !== arrived.kind) reasons.push(`arrived as ${KIND_LABELS[arrived.kind]}`);
   if (source.title !== arrived.title) reasons.push(`its title is now “${arrived.title}”`);
-  const settings = source.item && arrived.item ? compareSettings(source.item, arrived.item, hashes) : [];
+  reasons.push(...places.differences(source, arrived));
+  const settings = compareSettings(source, arrived, hashes);
   const parts =
     questionsOf(source) && questionsOf(arrived)
       ? compareQuestions(questionsOf(source) ?? [], questionsOf(arrived) ?? [], hashes)
@@ -166,7 +214,7 @@ function compareText(a: Item, b: Item): { outcome: 'reworked' | 'unsure'; reason
   return { outcome: 'reworked', reason: a.kind === 'file' ? 'its bytes are not the same' : 'its text is not the same' };
 }
 
-function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
+function compareSettings(a: Subject, b: Subject, hashes: Hashes): SettingLine[] {
   return SETTINGS.flatMap((name): SettingLine[] => {
     const was = settingOf(a, name);
     const is = settingOf(b, name);
@@ -192,11 +240,11 @@ function compareSettings(a: Item, b: Item, hashes: Hashes): SettingLine[] {
  */
 function judgeFiles(
   name: 'attachments' | 'embeds',
-  a: Item,
-  b: Item,
+  a: Subject,
+  b: Subject,
   hashes: Hashes,
 ): Pick<SettingLine, 'outcome' | 'reason'> | null {
-  const both = (item: Item, side: ReadonlyMap<string, string>) =>
+  const both = (item: Subject, side: ReadonlyMap<string, string>) =>
     new Set(
       [...listIn(item.settings.attachments), ...listIn(item.settings.embeds)].map((path) => side.get(path) ?? path),
     );

@@ -28,6 +28,7 @@ export const LIMIT_LABELS: Record<LimitName, string> = {
   fileBytes: 'of bytes a file',
   titleLength: 'of characters a title',
   nameCharacters: 'of characters that names may not have',
+  belowItems: 'of what hangs below items',
 };
 
 const LIMITS = Object.keys(LIMIT_LABELS) as LimitName[];
@@ -124,8 +125,10 @@ function said<T extends string, V>(record: Partial<Record<T, V>>): [T, NonNullab
 }
 
 function limitWords({ limits }: Profile, name: LimitName): Pick<Topic, 'what' | 'why'>[] {
-  const limit = name === 'nameCharacters' ? limits.nameCharacters : limits[name];
-  return limit ? [{ what: String('at' in limit ? limit.at : limit.not), why: limit.reason }] : [];
+  const limit = limits[name];
+  if (!limit) return [];
+  const what = 'at' in limit ? String(limit.at) : 'not' in limit ? limit.not : 'stands after them';
+  return [{ what, why: limit.reason }];
 }
 
 function kindWords(rule: KindRule): Pick<Topic, 'what' | 'why'> {

@@ -31,6 +31,42 @@ describe('What will become of a course', () => {
     expect(declaredLosses(course(talk), OPEN)).toEqual([]);
   });
 
+  it('names what is set of folders, and the further places of an item', () => {
+    const outline = [
+      { id: 'f', title: 'Later', settings: { opens: momentOf('2026-10-05'), hidden: true }, children: [] },
+      { id: 'n1', title: 'P', item: 'p', children: [{ id: 'n2', title: 'Below', item: 'd', children: [] }] },
+      { id: 'n3', title: 'P once more', item: 'p', settings: { hidden: true }, children: [] },
+    ];
+    const placed = { ...course(page('p'), talk), outline };
+    const told = (profile: Profile) =>
+      forecast(placed, [profile]).lines.map((l) => [
+        l.title,
+        l.kind,
+        l.outcome,
+        ...l.settings.filter((s) => s.outcome !== 'whole').map((s) => s.name),
+      ]);
+    expect(told({ ...OPEN, settings: { folder: { hidden: 'all is shown' } } })).toEqual([
+      ['Later', 'folder', 'reworked', 'hidden'],
+      ['P', 'page', 'whole'],
+      ['Below', 'discussion', 'whole'],
+      ['P once more', 'occurrence', 'whole'],
+    ]);
+    const flat: Profile = {
+      ...OPEN,
+      kinds: { occurrence: { carry: 'never', reason: 'one place only' } },
+      limits: { belowItems: { reason: 'it stands after it' } },
+    };
+    expect(told(flat)).toEqual([
+      ['Later', 'folder', 'whole'],
+      ['P', 'page', 'reworked'],
+      ['Below', 'discussion', 'whole'],
+      ['P once more', 'occurrence', 'left behind', 'hidden'],
+    ]);
+    // What is left behind stands nowhere.
+    const noPages: Profile = { ...OPEN, kinds: { page: { carry: 'never', reason: 'no pages' } } };
+    expect(told(noPages)[3]).toEqual(['P once more', 'occurrence', 'left behind', 'hidden']);
+  });
+
   it('takes the first way, with what it drops, and each setting by its name', () => {
     const asPage: Profile = {
       ...OPEN,

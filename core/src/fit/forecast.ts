@@ -38,11 +38,13 @@ export type Forecast = z.infer<typeof Forecast>;
  */
 export function forecast(course: Course, profiles: readonly Profile[]): Forecast {
   const sizes = new Map(course.files.map((f) => [f.path, f.size]));
-  const lines = judgeLeads(subjects(course).map((subject) => forecastSubject(subject, profiles, sizes)));
+  const all = subjects(course);
+  const lines = all.map((subject) => forecastSubject(subject, profiles, sizes));
+  const judged = judgePlaces(judgeLeads(lines), all);
   return {
     profiles: profiles.map(({ id, label, version }) => ({ id, label, version })),
-    lines,
-    totals: totalsOf(lines),
+    lines: judged,
+    totals: totalsOf(judged),
   };
 }
 
@@ -72,13 +74,34 @@ function judgeLeads(lines: readonly Line[]): Line[] {
   });
 }
 
+/** An item that is left behind stands nowhere. */
+function judgePlaces(lines: readonly Line[], all: readonly Subject[]): Line[] {
+  const becomes = new Map(lines.map((line) => [line.source, line.as]));
+  return lines.map((line, i) => {
+    const item = all[i]?.placed?.node.item;
+    if (line.kind !== 'occurrence' || line.as === null || becomes.get(`item:${item}`) !== null) return line;
+    return {
+      ...line,
+      as: null,
+      outcome: 'left behind',
+      reasons: ['the item is left behind'],
+      settings: line.settings.map((s) => ({
+        ...s,
+        is: null,
+        outcome: 'left behind',
+        reason: 'the item is left behind',
+      })),
+    };
+  });
+}
+
 function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: ReadonlyMap<string, number>): Line {
   const { item, placed } = subject;
   let as: SubjectKind | null = subject.kind;
   const reasons: string[] = [];
   const lost = new Map<SettingName, string>();
   const parts: PartLine[] = [];
-  const set = item ? SETTINGS.filter((name) => settingOf(item, name) !== null) : [];
+  const set = SETTINGS.filter((name) => settingOf(subject, name) !== null);
   let questions = item && holdsQuestions(item) ? item.questions : [];
   for (const profile of profiles) {
     if (as === null) break;
@@ -98,8 +121,10 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
       for (const name of way.drops) if (set.includes(name) && !lost.has(name)) lost.set(name, way.reason);
       as = way.as;
     }
-    const { folderDepth, fileBytes, titleLength } = profile.limits;
-    if (as === 'folder' && folderDepth && placed && placed.depth >= folderDepth.at) {
+    const { folderDepth, fileBytes, titleLength, belowItems } = profile.limits;
+    if (item && as !== null && belowItems && (placed?.node.children.length ?? 0) > 0) reasons.push(belowItems.reason);
+    const hangsDeep = placed && folderDepth && (placed.depth >= folderDepth.at || (placed.belowItem && belowItems));
+    if (as === 'folder' && hangsDeep) {
       as = 'heading';
       reasons.push(folderDepth.reason);
     }
@@ -127,8 +152,8 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
   keepFilesShownElsewhere(item, lost);
   const gone = as === null;
   const settings = set.map((name): SettingLine => {
-    const was = item?.settings[name] ?? null;
-    const reason = gone ? 'the item is left behind' : lost.get(name);
+    const was = subject.settings[name] ?? null;
+    const reason = gone ? `the ${item ? 'item' : 'place'} is left behind` : lost.get(name);
     return reason === undefined
       ? { name, was, is: was, outcome: 'whole', reason: '' }
       : { name, was, is: null, outcome: 'left behind', reason };

@@ -7,6 +7,7 @@ import {
   type ItemKind,
   type ItemOf,
   type KindRule,
+  type PlaceKind,
   type Profile,
   type QuestionRule,
   type QuestionType,
@@ -34,16 +35,16 @@ export type Decision<Write> =
       readonly untitled?: string;
     });
 
-/** What a format does with folders and headings. */
+/** What a format does with folders, headings, and further places of items. */
 export type PlaceDecision = 'whole' | Never | Becomes;
 
 /** What a format does with every kind there is: the compiler asks for the one that is missing. */
 export type KindTable<To, Out> = {
   readonly [K in ItemKind]: Decision<(item: ItemOf<K>, to: To) => Out>;
-} & { readonly folder: PlaceDecision; readonly heading: PlaceDecision };
+} & { readonly [P in PlaceKind]: PlaceDecision };
 
-/** The kinds whose items keep a setting, and why the others lose it where there is more to say than that there is no place. */
-export type SettingDecision = readonly ItemKind[] | { readonly by: readonly ItemKind[]; readonly else: string };
+/** The kinds that keep a setting, and why the others lose it where there is more to say than that there is no place. */
+export type SettingDecision = readonly SubjectKind[] | { readonly by: readonly SubjectKind[]; readonly else: string };
 export type SettingTable = { readonly [S in SettingName]: SettingDecision };
 
 export type QuestionTable = { readonly [T in QuestionType]: 'whole' | QuestionRule };
@@ -65,11 +66,11 @@ export function profileOf<To, Out>(format: FormatTables<To, Out>): Profile {
     return 'untitled' in decision && decision.untitled !== undefined ? [[kind, decision.untitled]] : [];
   });
   const decided = Object.entries(settings) as [SettingName, SettingDecision][];
-  const keeps = ITEM_KINDS.map((kind) => [
+  const keeps = SUBJECT_KINDS.map((kind) => [
     kind,
     decided.flatMap(([name, decision]) => (kindsOf(decision).includes(kind) ? [name] : [])),
   ]);
-  const reasons = ITEM_KINDS.map((kind) => [
+  const reasons = SUBJECT_KINDS.map((kind) => [
     kind,
     Object.fromEntries(
       decided.flatMap(([name, decision]) =>
@@ -91,7 +92,7 @@ export function profileOf<To, Out>(format: FormatTables<To, Out>): Profile {
   };
 }
 
-function kindsOf(decision: SettingDecision): readonly ItemKind[] {
+function kindsOf(decision: SettingDecision): readonly SubjectKind[] {
   return 'by' in decision ? decision.by : decision;
 }
 
@@ -138,4 +139,4 @@ export function noneBeside(format: string): Record<(typeof BESIDE)[number], Neve
 }
 
 /** Settings that a format keeps nowhere. */
-export const NOWHERE: readonly ItemKind[] = [];
+export const NOWHERE: readonly SubjectKind[] = [];

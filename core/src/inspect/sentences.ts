@@ -3,9 +3,9 @@ import {
   listIn,
   type Condition,
   type Course,
-  type Item,
   type SettingName,
   type Settings,
+  type Subject,
 } from '../model/index.ts';
 
 /** Settings that are told as sentences, not as a name with a value. */
@@ -18,15 +18,15 @@ export const RULE_SETTINGS: readonly SettingName[] = [
 ];
 
 /**
- * The rules of an item as sentences: when it is shown, to whom, when it counts as done, and for an automation what it
+ * The rules of an item, or of a place, as sentences: when it is shown, to whom, when it counts as done, and for an automation what it
  * does. Identifiers of items are said as their titles.
  */
-export function ruleSentences(item: Item, course: Course): string[] {
+export function ruleSentences(of: Pick<Subject, 'kind' | 'settings'>, course: Course): string[] {
   const titles = new Map(course.items.map((i) => [i.id, `“${i.title}”`]));
   const name = (id: string) => titles.get(id) ?? id;
-  const { settings } = item;
+  const { settings } = of;
   const conditions = settings.visibleWhen ?? [];
-  if (item.kind === 'automation') {
+  if (of.kind === 'automation') {
     const whom = settings.audience === 'tutor' ? 'the tutor' : 'the learner';
     return conditions.map((c) => sentence(`Mails ${whom} when ${conditionWords(c, name)}`));
   }

@@ -77,9 +77,6 @@ const NOTED = {
   'foreign-part': { when: 'a resource of a kind that is not read: carried as it is' },
   protected: { when: 'a cartridge, or parts of it, ask for an authorization: shown, and never got around' },
   'several-outlines': { when: 'more than one organization: the first is the course, the others follow as folders' },
-  'sequencing-of-folder': {
-    when: 'a folder of SCORM 2004 says how one goes through it, which only the same edition holds',
-  },
   'manifest-circular': { when: 'a sub-manifest that is part of itself: read once' },
   'question-missing': { when: 'a test asks for a question that is not there' },
   'quiz-empty': { when: 'a quiz without questions, of its own or drawn' },

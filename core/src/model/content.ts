@@ -8,10 +8,19 @@ export function courseOf<T extends Item>(
 ): Omit<Course, 'items'> & { items: T[] } {
   const items = course.items.filter(isKept);
   if (items.length === course.items.length) return { ...course, items };
-  return { ...course, items, outline: outlineOf(course.outline, new Set(items.map((i) => i.id))) };
+  return { ...course, items, outline: without(course.outline, new Set(items.map((i) => i.id))) };
 }
 
-/** An outline without the places of items that are not `kept`; what stands below them stays. */
+/** What hung below an item that is not `kept` takes its place. */
+function without(nodes: readonly OutlineNode[], kept: ReadonlySet<string>): OutlineNode[] {
+  return nodes.flatMap((n) => {
+    const children = n.children.length === 0 ? n.children : without(n.children, kept);
+    if (n.item !== undefined && !kept.has(n.item)) return children;
+    return children === n.children ? [n] : [{ ...n, children }];
+  });
+}
+
+/** An outline as it was read, of which not all that it names are items: what has anything below it is a folder then. */
 export function outlineOf(nodes: readonly OutlineNode[], kept: ReadonlySet<string>): OutlineNode[] {
   return nodes
     .filter((n) => n.item === undefined || kept.has(n.item) || n.children.length > 0)

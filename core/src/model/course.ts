@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { Item } from './kinds/index.ts';
+import { Settings } from './settings/index.ts';
 
 /**
  * The neutral course model. Readers turn packages into it, writers turn it into packages; no format knows another.
@@ -7,12 +8,20 @@ import { Item } from './kinds/index.ts';
  * files are named by their path in the package they came from.
  */
 
-/** A place in the outline. `item` is absent in folders; a heading is a label that holds nothing. */
+/**
+ * A place in the outline: a folder, a heading (a label that holds nothing), or where an item stands. An item is a resource,
+ * and may stand in several places; a folder may have one of its own, and so bear `item` beside its children.
+ */
 export interface OutlineNode {
   id: string;
   title: string;
   heading?: boolean | undefined;
   item?: string | undefined;
+  /**
+   * What is set of a folder, and of an item where it stands a second time or more. What is set of an item in its first
+   * place stands with the item, since most items have one place.
+   */
+  settings?: Settings | undefined;
   children: OutlineNode[];
 }
 export const OutlineNode: z.ZodType<OutlineNode> = z.object({
@@ -20,6 +29,7 @@ export const OutlineNode: z.ZodType<OutlineNode> = z.object({
   title: z.string(),
   heading: z.boolean().optional(),
   item: z.string().optional(),
+  settings: Settings.optional(),
   get children() {
     return z.array(OutlineNode);
   },

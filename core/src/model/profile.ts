@@ -58,6 +58,8 @@ export const Profile = z.object({
   limits: z.object({
     /** Folders at this depth or deeper (outermost: 0) become headings. */
     folderDepth: limit,
+    /** What hangs below an item stands after it, since only folders hold anything. */
+    belowItems: z.object({ reason: Reason }).optional(),
     /** Bytes of one file; an item that is a longer one is left behind. */
     fileBytes: limit,
     /** Characters of a title; the rest is cut off. */

@@ -1,11 +1,14 @@
 import type { Course, OutlineNode } from './course.ts';
 import { kindOf, type Item, type SubjectKind } from './kinds/index.ts';
+import type { Settings } from './settings/index.ts';
 
 export interface Placed {
   node: OutlineNode;
   /** 0 for the outermost nodes. */
   depth: number;
   parent: OutlineNode | null;
+  /** Some of what it hangs in is an item. */
+  belowItem: boolean;
   /** Titles of the folders above, outermost first. */
   trail: readonly string[];
 }
@@ -13,16 +16,19 @@ export interface Placed {
 /** The outline in reading order. Works without recursion, so depth in hostile input costs no stack. */
 export function* walkOutline(outline: readonly OutlineNode[]): Generator<Placed> {
   const stack: Placed[] = [];
-  const push = (nodes: readonly OutlineNode[], depth: number, parent: OutlineNode | null, trail: readonly string[]) => {
+  const push = (nodes: readonly OutlineNode[], at: Omit<Placed, 'node'>) => {
     for (let i = nodes.length - 1; i >= 0; i--) {
       const node = nodes[i];
-      if (node) stack.push({ node, depth, parent, trail });
+      if (node) stack.push({ node, ...at });
     }
   };
-  push(outline, 0, null, []);
+  push(outline, { depth: 0, parent: null, belowItem: false, trail: [] });
   for (let next = stack.pop(); next; next = stack.pop()) {
     yield next;
-    push(next.node.children, next.depth + 1, next.node, [...next.trail, next.node.title]);
+    const { node, depth, trail } = next;
+    if (node.children.length === 0) continue;
+    const belowItem = next.belowItem || node.item !== undefined;
+    push(node.children, { depth: depth + 1, parent: node, belowItem, trail: [...trail, node.title] });
   }
 }
 
@@ -36,13 +42,15 @@ export interface Subject {
   kind: SubjectKind;
   title: string;
   item: Item | null;
+  /** Of the item, or of the place. */
+  settings: Settings;
   /** First place in the outline; `null` for items that stand in none (most banks). */
   placed: Placed | null;
 }
 
 /**
  * Everything of a course that a forecast, a comparison or a report must name exactly once: each folder and heading of
- * the outline, then each item; an item that several nodes show is named at the first of them.
+ * the outline, and each item, with its first place; its other places are named as such.
  */
 export function subjects(course: Course): Subject[] {
   const byId = itemsById(course);
@@ -50,30 +58,36 @@ export function subjects(course: Course): Subject[] {
   const found: Subject[] = [];
   for (const placed of walkOutline(course.outline)) {
     const { node } = placed;
-    if (node.item === undefined) {
-      let key = `node:${node.id}`;
-      while (seen.has(key)) key += '+';
-      seen.add(key);
-      found.push({
-        key,
-        kind: node.heading === true ? 'heading' : 'folder',
-        title: node.title,
-        item: null,
-        placed,
-      });
+    const item = node.item === undefined ? null : byId.get(node.item);
+    if (item === undefined) continue;
+    if (item && !seen.has(`item:${item.id}`)) {
+      found.push(ofItem(item, node.title, placed));
+      seen.add(`item:${item.id}`);
       continue;
     }
-    const item = byId.get(node.item);
-    if (!item || seen.has(item.id)) continue;
-    seen.add(item.id);
-    found.push({ key: `item:${item.id}`, kind: item.kind, title: node.title, item, placed });
+    let key = `node:${node.id}`;
+    while (seen.has(key)) key += '+';
+    seen.add(key);
+    const kind = item ? 'occurrence' : node.heading === true ? 'heading' : 'folder';
+    found.push({ key, kind, title: node.title, item: null, settings: node.settings ?? {}, placed });
   }
   for (const item of course.items) {
-    if (seen.has(item.id)) continue;
-    seen.add(item.id);
-    found.push({ key: `item:${item.id}`, kind: item.kind, title: item.title, item, placed: null });
+    if (!seen.has(`item:${item.id}`)) found.push(ofItem(item, item.title, null));
   }
   return found;
+}
+
+function ofItem(item: Item, title: string, placed: Placed | null): Subject {
+  return { key: `item:${item.id}`, kind: item.kind, title, item, settings: item.settings, placed };
+}
+
+/** What is set of an item in each of its places, in the order of the outline. */
+export function settingsByPlace(course: Course): Map<OutlineNode, Settings> {
+  return new Map(
+    subjects(course).flatMap(({ placed, settings }): [OutlineNode, Settings][] =>
+      placed ? [[placed.node, settings]] : [],
+    ),
+  );
 }
 
 /** What an item is called where the outline first shows it, which is what people know it by; else what it calls itself. */

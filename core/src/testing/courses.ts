@@ -230,6 +230,21 @@ function besideDraft(n: number): fc.Arbitrary<Draft> {
   return fc.oneof(...kinds).map((item): Draft => ({ item, bodies: {} }));
 }
 
+const FOLDER_SETTINGS: readonly (Settings | null)[] = [
+  null,
+  { hidden: true },
+  { description: 'What this part is about' },
+  { opens: { is: 'wall', at: '2026-10-05T08:00' }, visibleWhen: [{ is: 'unread', words: 'after the first week' }] },
+];
+
+const PLACE_SETTINGS: readonly (Settings | null)[] = [
+  null,
+  { hidden: true },
+  { masteryScore: 65, parameters: '?chapter=2' },
+  { prerequisites: 'node-0' },
+  { due: { is: 'day', on: '2026-11-02' } },
+];
+
 /** Hangs the items into folders: each one after the last, one deeper, or one out. */
 function outlineOf(items: readonly Item[], turns: readonly number[], titles: readonly string[]): OutlineNode[] {
   const root: OutlineNode[] = [];
@@ -240,13 +255,24 @@ function outlineOf(items: readonly Item[], turns: readonly number[], titles: rea
     if (item.kind === 'bank' && (titles[i] ?? '').length % 3 > 0) return;
     const turn = turns[i] ?? 0;
     if (turn === 1 && open.length < 4) {
-      const folder: OutlineNode = { id: `folder-${i}`, title: titles[i] ?? 'Folder', children: [] };
+      const title = titles[i] ?? 'Folder';
+      const settings = FOLDER_SETTINGS[title.length % FOLDER_SETTINGS.length];
+      const folder: OutlineNode = { id: `folder-${i}`, title, ...(settings ? { settings } : {}), children: [] };
       open.at(-1)?.push(folder);
       open.push(folder.children);
     } else if (turn === 2 && open.length > 1) open.pop();
     // An outline may call an item otherwise than it calls itself.
     const title = (titles[i] ?? '').length % 4 === 3 ? `${item.title} here` : item.title;
-    open.at(-1)?.push({ id: `node-${i}`, title, item: item.id, children: [] });
+    const node: OutlineNode = { id: `node-${i}`, title, item: item.id, children: [] };
+    open.at(-1)?.push(node);
+    // Some stand a second time, under a name and settings of that place.
+    if (title.length % 5 === 2) {
+      const settings = PLACE_SETTINGS[title.length % PLACE_SETTINGS.length];
+      const again = { id: `again-${i}`, title: `${title} again`, item: item.id, children: [] };
+      root.push(settings ? { ...again, settings } : again);
+    }
+    // In some there hangs what comes after.
+    if (title.length % 5 === 4 && open.length < 4) open.push(node.children);
   });
   return root;
 }

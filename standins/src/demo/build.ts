@@ -137,7 +137,7 @@ class CourseBuilder {
     const ref = this.ref();
     switch (plan.kind) {
       case 'folder':
-        return { kind: 'folder', ref, title: plan.title, inside: await this.nodes(plan.inside) };
+        return { kind: 'folder', ref, title: plan.title, about: plan.about, inside: await this.nodes(plan.inside) };
       case 'page':
         return {
           kind: 'page',

@@ -26,6 +26,7 @@ export function furnish(course: Omit<QCourse, 'rich' | 'quota'>, linked: Record<
   const tasks = all.filter((l) => l.kind === 'task');
   const talks = all.filter((l) => l.kind === 'talk');
   const pages = all.filter((l) => l.kind === 'page');
+  const announced = course.nodes.filter((node) => node.kind === 'folder' && node.about !== undefined);
   const start = termStart(course.term);
   const week = (n: number, hour = 9) => new Date(start + n * 7 * DAY + (hour - 9) * 3_600_000).toISOString();
   let n = 0;
@@ -117,6 +118,7 @@ export function furnish(course: Omit<QCourse, 'rich' | 'quota'>, linked: Record<
       starter: 'Say where you are from, and what you want to be able to do by spring.',
     })),
     ...pages.slice(0, 1).map((p) => ({ ...none, item: p.ref, done: 'viewed' as const })),
+    ...announced.map((f) => ({ ...none, item: f.ref, opens: week(6) })),
   ];
   const people = NAMES.map((name, i) => ({
     name,

@@ -290,7 +290,17 @@ function planOf(trade: Trade, section: string, term: string, index: number): Cou
         use: 'syllabus',
       }),
       ...trade.weeks.map((word, n) => week(trade, word, n)),
-      ...(trade.words ? [{ kind: 'words' as const, ...trade.words }] : []),
+      ...(trade.words
+        ? [
+            { kind: 'words' as const, ...trade.words },
+            {
+              kind: 'folder' as const,
+              title: 'Workshop evenings',
+              about: 'Four evenings in the sail loft; what is needed for them comes here in the week before.',
+              inside: [],
+            },
+          ]
+        : []),
     ],
     bank: {
       title: `${trade.title}: reserve questions`,

@@ -25,7 +25,7 @@ export type FilePlan =
   | { make: 'png'; name: string; drawing: Drawing };
 
 export type NodePlan =
-  | { kind: 'folder'; title: string; inside: NodePlan[] }
+  | { kind: 'folder'; title: string; about?: string; inside: NodePlan[] }
   | {
       kind: 'page';
       title: string;

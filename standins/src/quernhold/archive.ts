@@ -53,7 +53,8 @@ async function* packed(course: QCourse, folder: string, files: readonly string[]
     for (const [place, node] of nodes.entries()) {
       if (node.kind === 'folder') {
         const was = node.was === undefined ? {} : { was: node.was };
-        yield { k: 'node', up, place, ref: node.ref, sort: 'folder', ttl: node.title, ...was };
+        const abt = node.about === undefined ? {} : { abt: node.about };
+        yield { k: 'node', up, place, ref: node.ref, sort: 'folder', ttl: node.title, ...abt, ...was };
         yield* tree(node.inside, node.ref);
       } else {
         const { kind, ref, title, ...rest } = node;
@@ -124,17 +125,18 @@ export async function readArchive(path: string, id: string, folder: string): Pro
       break;
     }
     if (k === 'node') {
-      const { up, place, ref, sort, ttl, was } = record as unknown as {
+      const { up, place, ref, sort, ttl, abt, was } = record as unknown as {
         up: string | null;
         place: number;
         ref: string;
         sort: string;
         ttl: string;
+        abt?: string;
         was?: string;
       };
       const node =
         sort === 'folder'
-          ? { kind: 'folder', ref, title: ttl, was, inside: [] }
+          ? { kind: 'folder', ref, title: ttl, about: abt, was, inside: [] }
           : { kind: sort, ref, title: ttl, ...has };
       byUp.set(up, [...(byUp.get(up) ?? []), { place, node: node as QNode }]);
     } else if (k === 'bank') banks.push({ ref: record['ref'], title: record['ttl'], ...has });

@@ -11,7 +11,7 @@ export function chosen(course: QCourse, ask: QAsk): QCourse {
       return inside.length > 0 ? [{ ...node, inside }] : [];
     });
   const nodes = cut(course.nodes);
-  const left = new Set([...leaves(nodes)].map((leaf) => leaf.ref));
+  const left = new Set(refsOf(nodes));
   const stays = (item: string | null) => parts === null || item === null || left.has(item);
   const { rich } = course;
   return {
@@ -27,6 +27,10 @@ export function chosen(course: QCourse, ask: QAsk): QCourse {
       linked: ask.linked === 'copy' ? {} : rich.linked,
     },
   };
+}
+
+function refsOf(nodes: readonly QNode[]): string[] {
+  return nodes.flatMap((node) => [node.ref, ...(node.kind === 'folder' ? refsOf(node.inside) : [])]);
 }
 
 /** Files that go into an export: none of the class lists unless people are asked for, none that is only linked. */

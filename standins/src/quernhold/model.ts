@@ -24,7 +24,15 @@ export type QQuestion = z.infer<typeof QQuestion>;
 const named = { ref: z.string(), title: z.string() };
 
 export type QNode =
-  { kind: 'folder'; ref: string; title: string; was?: string | undefined; inside: QNode[] } | z.infer<typeof QLeaf>;
+  | {
+      kind: 'folder';
+      ref: string;
+      title: string;
+      about?: string | undefined;
+      was?: string | undefined;
+      inside: QNode[];
+    }
+  | z.infer<typeof QLeaf>;
 
 const QWord = z.object({ word: z.string(), means: z.string(), pictures: z.array(z.string()) });
 export type QWord = z.infer<typeof QWord>;
@@ -82,6 +90,7 @@ const QLeaf = z.discriminatedUnion('kind', [
 const QFolder: z.ZodType<QNode> = z.object({
   kind: z.literal('folder'),
   ...named,
+  about: z.string().optional(),
   was: z.string().optional(),
   get inside() {
     return z.array(z.union([QLeaf, QFolder]));

@@ -29,7 +29,10 @@ export function coursePage(name: string, course: QCourse): string {
   const list = (nodes: readonly QNode[]): string =>
     `<ul>${nodes
       .map((n) => {
-        if (n.kind === 'folder') return `<li><strong>${esc(n.title)}</strong>${list(n.inside)}</li>`;
+        if (n.kind === 'folder') {
+          const about = n.about === undefined ? '' : `<p>${esc(n.about)}</p>`;
+          return `<li><strong>${esc(n.title)}</strong>${about}${list(n.inside)}</li>`;
+        }
         const to =
           n.kind === 'page' || n.kind === 'file'
             ? `/course/${course.id}/at/${n.path.split('/').map(encodeURIComponent).join('/')}`

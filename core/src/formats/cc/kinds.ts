@@ -13,6 +13,7 @@ const reading = { as: 'page', why: 'a cartridge has no glossaries: the words bec
 export const CC13_KINDS: KindTable<CartridgeWriter, Written> = {
   ...noneBeside('a cartridge'),
   folder: 'whole',
+  occurrence: 'whole',
   heading: { as: 'folder', why: 'a cartridge has folders but no headings' },
   page: { write: (item, to) => to.asItIs(item) },
   file: { write: (item, to) => to.asItIs(item) },

@@ -197,7 +197,16 @@ class Reading {
     if (item) this.items.push(item);
     const children = await inside();
     const node = textValue(records, rule.node, rec, 'node');
-    return [{ id: node !== '' ? node : item ? `node-${id}` : id, title, ...(item ? { item: id } : {}), children }];
+    const settings = item ? {} : this.settings(rule, rec);
+    return [
+      {
+        id: node !== '' ? node : item ? `node-${id}` : id,
+        title,
+        ...(item ? { item: id } : {}),
+        ...(Object.keys(settings).length > 0 ? { settings } : {}),
+        children,
+      },
+    ];
   }
 
   private kindOf(rule: Rule, rec: Rec): RuleKind | null {

@@ -147,12 +147,30 @@ describe('Reading Content Packaging', () => {
       { timeLimitAction: 'exit,message', attempts: 3, ...shared },
       { timeAllowed: 'PT45M', attempts: 9, ...shared },
     ]);
-    expect(notes.map((n) => [n.code, n.message])).toEqual([
-      [
-        'sequencing-of-folder',
-        '“Part” says how one goes through it: its parts can not be chosen; there is no way back.',
-      ],
-    ]);
+    const [part, free] = course.outline;
+    expect(part?.settings).toEqual({ sequencing: ['its parts can not be chosen', 'there is no way back'] });
+    expect(free?.settings).toBeUndefined();
+    expect(notes).toEqual([]);
+  });
+
+  it('reads of each place what is set there, and of a folder with a resource both', async () => {
+    const { course } = await outlineOf({
+      'imsmanifest.xml': `<manifest xmlns="http://www.imsproject.org/xsd/imscp_rootv1p1p2" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_rootv1p2">
+      <metadata><schema>ADL SCORM</schema><schemaversion>1.2</schemaversion></metadata>
+      <organizations default="o"><organization identifier="o"><title>Course</title>
+      <item identifier="f" isvisible="false"><title>Part</title><item identifier="i" identifierref="r"><title>First</title><adlcp:masteryscore>60</adlcp:masteryscore></item><adlcp:prerequisites type="aicc_script">k</adlcp:prerequisites></item>
+      <item identifier="k" identifierref="r" parameters="?again=1"><title>Once more</title><adlcp:masteryscore>80</adlcp:masteryscore></item>
+      <item identifier="g" identifierref="s"><title>Both</title><item identifier="h" identifierref="r"><title>Inside</title></item></item>
+      </organization></organizations>
+      <resources><resource identifier="r" type="webcontent" adlcp:scormtype="sco" href="p.html"><file href="p.html"/></resource><resource identifier="s" type="webcontent" href="s.html"><file href="s.html"/></resource></resources></manifest>`,
+      'p.html': page('P'),
+      's.html': page('S'),
+    });
+    const [part, again, both] = course.outline;
+    expect(part?.settings).toEqual({ hidden: true, prerequisites: 'k' });
+    expect(course.items[0]?.settings).toEqual({ tracked: true, masteryScore: 60 });
+    expect(again?.settings).toEqual({ masteryScore: 80, parameters: '?again=1' });
+    expect([both?.item, both?.children.map((n) => [n.item, n.settings])]).toEqual(['s', [['r', undefined]]]);
   });
 
   it('takes times of either edition for durations, and writes them back', () => {

@@ -15,14 +15,13 @@ import {
   extensionOf,
   Refusal,
   remark,
-  warning,
   type Item,
   type Note,
   type OutlineNode,
   type Settings,
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
-import { neededShare, sequencingCollection, sequencingOf, sequencingWords, wayThrough } from './sequencing.ts';
+import { neededShare, sequencingCollection, sequencingOf, wayThrough } from './sequencing.ts';
 import { MANIFEST, ManifestReader, readManifest, settingsOfLom, type Resource } from './manifest.ts';
 
 /** What a package with an IMS manifest is beyond Content Packaging, by its metadata, namespaces and resources. */
@@ -75,7 +74,6 @@ class ContentReader {
   async read(): Promise<ReadResult> {
     const outline = this.manifest.outline();
     this.findElements(outline);
-    this.noteFolders(outline);
     const items: Item[] = [];
     for (const resource of this.manifest.resources.values()) {
       const item = await this.item(resource);
@@ -87,7 +85,7 @@ class ContentReader {
         title: this.manifest.title() || 'Package without a title',
         origin: { format: this.kind.format, version: this.kind.version, untouched: true },
         metadata: this.manifest.metadata(),
-        outline: outlineOf(outline, known),
+        outline: this.withSettings(outlineOf(outline, known), new Set()),
         items,
         files: this.manifest.files(new Set()),
       },
@@ -103,23 +101,21 @@ class ContentReader {
     }
   }
 
-  /** An outline has no rules of its own in the model: where a folder sets some, they are told. */
-  private noteFolders(nodes: readonly OutlineNode[]): void {
-    for (const node of nodes) {
-      const element = node.item === undefined ? this.manifest.itemElements.get(node.id) : undefined;
-      const way = element ? wayThrough(sequencingOf(element, this.shared)) : '';
-      if (way !== '') {
-        this.notes.push(
-          warning(
-            'sequencing-of-folder',
-            `“${node.title}” says how one goes through it: ${way}.`,
-            'It stays in a package of the same edition; elsewhere set its conditions again.',
-            { file: MANIFEST, item: node.title, line: element?.line },
-          ),
-        );
-      }
-      this.noteFolders(node.children);
-    }
+  /** What is set of folders, and of items where they stand once more. */
+  private withSettings(nodes: readonly OutlineNode[], seen: Set<string>): OutlineNode[] {
+    return nodes.map((node) => {
+      const isFirst = node.item !== undefined && !seen.has(node.item);
+      if (node.item !== undefined) seen.add(node.item);
+      const element = isFirst ? undefined : this.manifest.itemElements.get(node.id);
+      const settings = element ? this.settingsOfPlace(element) : {};
+      const resource = node.item === undefined ? undefined : this.manifest.resources.get(node.item);
+      const parameters = (settings.parameters ?? '') + (isFirst ? '' : (resource?.parameters ?? ''));
+      if (parameters) settings.parameters = parameters;
+      const children = this.withSettings(node.children, seen);
+      const isSet = Object.keys(settings).length > 0;
+      if (!isSet && children.length === 0) return node;
+      return isSet ? { ...node, settings, children } : { ...node, children };
+    });
   }
 
   private async item(resource: Resource): Promise<Item | null> {
@@ -165,9 +161,17 @@ class ContentReader {
   }
 
   private settings(resource: Resource, shown: XmlElement): Settings {
-    const settings: Settings = {};
+    const settings = this.settingsOfPlace(shown);
     const scormType = resource.element.attrs['scormtype'] ?? resource.element.attrs['scormType'];
     if (scormType?.toLowerCase() === 'sco') settings.tracked = true;
+    const parameters = (settings.parameters ?? '') + resource.parameters;
+    if (parameters) settings.parameters = parameters;
+    return settings;
+  }
+
+  /** What an element of the outline says of the place that it is. */
+  private settingsOfPlace(shown: XmlElement): Settings {
+    const settings: Settings = {};
     const text = (name: string) => fold(textOf(elements(shown, name)[0]));
     const prerequisites = text('prerequisites');
     if (prerequisites) settings.prerequisites = prerequisites;
@@ -188,10 +192,10 @@ class ContentReader {
     if (threshold) settings.completionThreshold = threshold;
     const share = neededShare(sequencing);
     if (share) settings.masteryScore = Math.round(Number(share) * 1e6) / 1e4;
-    const words = sequencingWords(sequencing);
+    const words = wayThrough(sequencing);
     if (words.length > 0) settings.sequencing = words;
     if (shown.attrs['isvisible'] === 'false') settings.hidden = true;
-    const parameters = (shown.attrs['parameters'] ?? '') + resource.parameters;
+    const { parameters } = shown.attrs;
     if (parameters) settings.parameters = parameters;
     return settings;
   }

@@ -23,7 +23,7 @@ export function neededShare(sequencing: Sequencing): string {
 }
 
 /** Its rules in their own words, what they do and when, and the objectives that it has beside its own or shares. */
-export function sequencingWords(sequencing: Sequencing): string[] {
+function sequencingWords(sequencing: Sequencing): string[] {
   return [
     ...['sequencingRules', 'rollupRules'].flatMap((name) => rules(sequencing.get(name))),
     ...elements(sequencing.get('objectives')).flatMap(objective),
@@ -53,14 +53,12 @@ function objective(element: XmlElement): string[] {
   return alone ? [`objective ${name}${share === '' ? '' : `: at least ${share}`}`] : shared;
 }
 
-/** How one goes through a folder where that is not free: '' where it is. */
-export function wayThrough(sequencing: Sequencing): string {
+/** How one goes through it, in words, where that is not free. */
+export function wayThrough(sequencing: Sequencing): string[] {
   const mode = sequencing.get('controlMode')?.attrs ?? {};
   return [
     mode['choice'] === 'false' ? 'its parts can not be chosen' : '',
     mode['forwardOnly'] === 'true' ? 'there is no way back' : '',
     ...sequencingWords(sequencing),
-  ]
-    .filter((words) => words !== '')
-    .join('; ');
+  ].filter((words) => words !== '');
 }

@@ -1,5 +1,5 @@
 import { escapeXml, xml } from '../../markup/index.ts';
-import type { Course, Item, OutlineNode } from '../../model/index.ts';
+import { settingsByPlace, type Course, type Item, type OutlineNode, type Settings } from '../../model/index.ts';
 import { encodePath } from '../references.ts';
 
 export const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
@@ -67,17 +67,19 @@ export function resourceXml({ id, type, href, files, metadata = '', dependencies
 export function outlineItems(
   course: Course,
   written: ReadonlySet<string>,
-  /** What a standard says of an item in its place in the outline, as elements after its title. */
-  saidOf: (item: Item) => string = () => '',
+  /** What a standard says of a place of the outline, and of the item in it, as elements after its title. */
+  saidOf: (settings: Settings, item: Item | null) => string = () => '',
 ): string[] {
   const placed = new Set<string>();
   const items = new Map(course.items.map((i) => [i.id, i]));
+  const set = settingsByPlace(course);
   const node = (n: OutlineNode): string => {
     const item = n.item !== undefined && written.has(n.item) ? n.item : undefined;
     if (n.item !== undefined) placed.add(n.item);
     if (n.item !== undefined && item === undefined && n.children.length === 0) return '';
-    const shown = item === undefined ? undefined : items.get(item);
-    const { hidden, parameters } = shown?.settings ?? {};
+    const shown = item === undefined ? null : (items.get(item) ?? null);
+    const settings = set.get(n) ?? shown?.settings ?? {};
+    const { hidden, parameters } = settings;
     return xml(
       'item',
       {
@@ -88,7 +90,7 @@ export function outlineItems(
       },
       xml('title', {}, escapeXml(n.title)),
       ...n.children.map(node),
-      shown ? saidOf(shown) : '',
+      saidOf(settings, shown),
     );
   };
   const outline = course.outline.map(node);

@@ -36,6 +36,7 @@ function web(item: ItemOf<'link' | 'tool'>, to: ParcelContext): void {
 export const OXLEA_KINDS: KindTable<ParcelContext, void> = {
   ...noneBeside('a parcel'),
   folder: 'whole',
+  occurrence: { never: 'in a parcel: an item stands in one place only' },
   heading: 'whole',
   page: { write: (item, to) => to.text({ sort: 'reading' }, () => to.page(item.file)) },
   file: { write: (item, to) => to.record({ sort: 'handout', file: item.file }) },
@@ -143,5 +144,8 @@ export const OXLEA_PARCEL_PROFILE = profileOf({
     category: never,
     'partial credit': never,
   },
-  limits: { folderDepth: { at: 2, reason: 'a book has halves and lessons: a folder inside a lesson becomes a line' } },
+  limits: {
+    folderDepth: { at: 2, reason: 'a book has halves and lessons: a folder inside a lesson becomes a line' },
+    belowItems: { reason: 'what hangs below a part of a lesson stands after it' },
+  },
 });

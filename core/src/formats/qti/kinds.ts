@@ -12,6 +12,7 @@ type TitleOf = (item: Item) => string;
 export const QTI_KINDS: KindTable<TitleOf, QuestionItem> = {
   ...noneBeside('a package of questions'),
   folder: never,
+  occurrence: never,
   heading: never,
   page: never,
   file: never,

@@ -162,8 +162,8 @@ function ruleOf(conditions: readonly Condition[]): object {
   return { when: 'said', item: null, value: 0, said: conditions.map(writtenCondition).join('; ') };
 }
 
-/** Dates, conditions and locks of an item, in a record of their own; `null` where nothing is set. */
-export function rules({ id, settings }: Item): ItemRecord | null {
+/** Dates, conditions and locks of an item or a folder, in a record of their own; `null` where nothing is set. */
+export function rules({ id, settings }: Pick<Item, 'id' | 'settings'>): ItemRecord | null {
   const { visibleWhen = [], doneWhen, password, lockdown, originality, onlyFor, usesRubric, starterPost } = settings;
   const { opens, due, closes } = settings;
   const all = [opens, due, closes, doneWhen, password, lockdown, originality, onlyFor, usesRubric, starterPost];

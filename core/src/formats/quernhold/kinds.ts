@@ -1,4 +1,4 @@
-import type { ItemKind } from '../../model/index.ts';
+import type { ItemKind, SubjectKind } from '../../model/index.ts';
 import { proseRules } from '../questions.ts';
 import { NOWHERE, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
 import * as records from './item-records.ts';
@@ -8,6 +8,7 @@ import type { ItemRecord, RecordContext } from './item-records.ts';
 
 export const QUERNHOLD_KINDS: KindTable<RecordContext, ItemRecord> = {
   folder: 'whole',
+  occurrence: { never: 'at Quernhold: an item stands in one place only' },
   heading: { as: 'folder', why: 'Quernhold has folders but no headings' },
   page: { write: records.page },
   file: { write: records.file },
@@ -42,6 +43,9 @@ export const PLACED: readonly ItemKind[] = [
   'glossary',
 ];
 
+/** Of folders too, which also say what they are about. */
+const RULED: readonly SubjectKind[] = [...PLACED, 'folder'];
+
 const SETTINGS: SettingTable = {
   points: ['assignment', 'column'],
   attempts: ['quiz'],
@@ -60,7 +64,7 @@ const SETTINGS: SettingTable = {
   instructorNotes: ['assignment'],
   submissionFormats: ['assignment'],
   intendedUse: ['page'],
-  description: NOWHERE,
+  description: ['folder'],
   keywords: NOWHERE,
   starterPost: PLACED,
   attachments: ['assignment', 'discussion'],
@@ -78,21 +82,21 @@ const SETTINGS: SettingTable = {
   launchData: NOWHERE,
   timeAllowed: NOWHERE,
   timeLimitAction: NOWHERE,
-  opens: [...PLACED, 'event'],
-  due: PLACED,
-  closes: [...PLACED, 'event'],
+  opens: [...RULED, 'event'],
+  due: RULED,
+  closes: [...RULED, 'event'],
   posted: ['announcement'],
   sessions: ['attendance'],
   hidden: NOWHERE,
   audience: ['page', 'automation'],
-  visibleWhen: [...PLACED, 'automation'],
-  doneWhen: PLACED,
+  visibleWhen: [...RULED, 'automation'],
+  doneWhen: RULED,
   prerequisites: NOWHERE,
   sequencing: NOWHERE,
-  onlyFor: PLACED,
-  password: PLACED,
-  lockdown: PLACED,
-  originality: PLACED,
+  onlyFor: RULED,
+  password: RULED,
+  lockdown: RULED,
+  originality: RULED,
 };
 
 const QUESTIONS: QuestionTable = {
@@ -127,5 +131,5 @@ export const QUERNHOLD_ARCHIVE_PROFILE = profileOf({
     'partial credit': never,
     shuffling: never,
   },
-  limits: {},
+  limits: { belowItems: { reason: 'only folders hold anything: what hangs below an item stands after it' } },
 });

@@ -31,6 +31,8 @@ class Reader {
   private readonly nodes: Node[] = [];
   private readonly things: Thing[] = [];
   private readonly head: ReturnType<typeof Head.parse>;
+  /** What is set of items and folders, by their references. */
+  private readonly rules: ReadonlyMap<string, Settings>;
   private readonly pkg: Package;
 
   constructor(pkg: Package, records: readonly unknown[]) {
@@ -44,6 +46,7 @@ class Reader {
     }
     this.head = head.data;
     for (const [i, record] of records.slice(1).entries()) this.take(record, i + 2);
+    this.rules = new Map(this.all('rules').map((r) => [r.has.item, this.ruled(r.has)]));
   }
 
   private take(record: unknown, number: number): void {
@@ -77,8 +80,7 @@ class Reader {
   read(): ReadResult {
     const { head } = this;
     const items = [...this.nodes.flatMap((n) => this.item(n)), ...this.others()];
-    const rules = new Map(this.all('rules').map((r) => [r.has.item, this.ruled(r.has)]));
-    for (const item of items) Object.assign(item.settings, rules.get(item.id));
+    for (const item of items) Object.assign(item.settings, this.rules.get(item.id));
     const work = this.all('work').length;
     const people = this.all('people').length;
     const personalFiles = [...this.pkg.entries.keys()].filter((p) => p.startsWith('people/'));
@@ -109,10 +111,21 @@ class Reader {
       .filter((n) => n.up === up && !above.has(n.ref))
       .sort((a, b) => a.place - b.place)
       .map((n) =>
-        n.sort === 'folder'
-          ? { id: n.was ?? `i-${n.ref}`, title: n.ttl, children: this.outline(n.ref, new Set([...above, n.ref])) }
-          : { id: `i-${n.ref}`, title: n.ttl, item: n.ref, children: [] },
+        n.sort === 'folder' ? this.folder(n, above) : { id: `i-${n.ref}`, title: n.ttl, item: n.ref, children: [] },
       );
+  }
+
+  private folder(
+    { ref, was, ttl: title, abt }: Extract<Node, { sort: 'folder' }>,
+    above: ReadonlySet<string>,
+  ): OutlineNode {
+    const settings: Settings = { ...(abt === '' ? {} : { description: abt }), ...this.rules.get(ref) };
+    return {
+      id: was ?? `i-${ref}`,
+      title,
+      ...(Object.keys(settings).length > 0 ? { settings } : {}),
+      children: this.outline(ref, new Set([...above, ref])),
+    };
   }
 
   private item(node: Node): Item[] {

@@ -49,7 +49,7 @@ const node = {
 };
 
 export const Node = z.discriminatedUnion('sort', [
-  z.object({ ...node, sort: z.literal('folder') }),
+  z.object({ ...node, sort: z.literal('folder'), abt: text.default('') }),
   z.object({
     ...node,
     sort: z.literal('page'),

@@ -109,8 +109,12 @@ function* treeOf(course: Course, written: ReadonlyMap<Item, ItemRecord>): Genera
     for (const [place, node] of flat(nodes, items).entries()) {
       const item = node.item === undefined ? undefined : items.get(node.item);
       if (!item) {
-        const ref = `folder-${++folders}`;
-        yield { k: 'node', up, place, ref, sort: 'folder', ttl: node.title, was: node.id };
+        let ref = `folder-${++folders}`;
+        while (items.has(ref)) ref += '-';
+        const { description: abt } = node.settings ?? {};
+        yield { k: 'node', up, place, ref, sort: 'folder', ttl: node.title, was: node.id, ...(abt ? { abt } : {}) };
+        const ruled = rules({ id: ref, settings: node.settings ?? {} });
+        if (ruled) yield ruled as ArchiveRecord;
         yield* walk(node.children, ref);
       } else if (!placed.has(item.id)) {
         placed.add(item.id);

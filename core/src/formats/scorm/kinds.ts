@@ -1,4 +1,4 @@
-import type { ItemKind, Profile } from '../../model/index.ts';
+import type { Profile, SubjectKind } from '../../model/index.ts';
 import { PAGE_KINDS, PAGE_SETTINGS, pageProfile, render } from '../imscp/kinds.ts';
 import type { SettingTable } from '../table.ts';
 
@@ -19,7 +19,9 @@ export const SCORM_KINDS: typeof PAGE_KINDS = {
   },
 };
 
-const REPORTING: readonly ItemKind[] = ['page', 'file'];
+const REPORTING: readonly SubjectKind[] = ['page', 'file'];
+/** Of what reports, something may be said where it stands. */
+const IN_PLACE: readonly SubjectKind[] = [...REPORTING, 'occurrence'];
 
 /** Of a whole course that reports as one, nothing is said of its parts. */
 const ONE: SettingTable = {
@@ -30,21 +32,26 @@ const ONE: SettingTable = {
 const EACH: SettingTable = {
   ...ONE,
   tracked: REPORTING,
-  masteryScore: REPORTING,
-  launchData: REPORTING,
-  timeAllowed: REPORTING,
-  timeLimitAction: REPORTING,
+  masteryScore: IN_PLACE,
+  launchData: IN_PLACE,
+  timeAllowed: IN_PLACE,
+  timeLimitAction: IN_PLACE,
 };
 
 function profile(id: string, label: string, settings: SettingTable): Profile {
   return pageProfile(id, label, SCORM_KINDS, settings);
 }
 
-export const SCORM12_PROFILE = profile('scorm12', 'SCORM 1.2', { ...EACH, prerequisites: REPORTING });
+export const SCORM12_PROFILE = profile('scorm12', 'SCORM 1.2', {
+  ...EACH,
+  prerequisites: [...IN_PLACE, 'folder'],
+});
 export const SCORM2004_PROFILE = profile('scorm2004', 'SCORM 2004 4th Edition', {
   ...EACH,
-  completionThreshold: REPORTING,
-  attempts: REPORTING,
+  completionThreshold: IN_PLACE,
+  attempts: [...IN_PLACE, 'folder'],
+  masteryScore: [...IN_PLACE, 'folder'],
+  timeAllowed: [...IN_PLACE, 'folder'],
 });
 export const SCORM12_ONE_PROFILE = profile('scorm12one', 'SCORM 1.2, one for the whole', ONE);
 export const SCORM2004_ONE_PROFILE = profile('scorm2004one', 'SCORM 2004 4th Edition, one for the whole', ONE);

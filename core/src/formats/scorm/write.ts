@@ -1,6 +1,6 @@
 import type { Package } from '../../container/index.ts';
 import { decodeText, escapeXml, xml } from '../../markup/index.ts';
-import type { Course, Item, ItemOf, SettingValue } from '../../model/index.ts';
+import type { Course, Item, ItemOf, SettingValue, Settings } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { freePath, renderedStem } from '../imscp/index.ts';
 import type { PageWriter } from '../imscp/kinds.ts';
@@ -24,8 +24,8 @@ interface Dialect {
 }
 
 /** What each edition says of an item: SCORM 1.2 CAM 2.3.3; SCORM 2004 4th Edition CAM 3.4.1.9, 5.1. */
-const SAID: Record<Edition, (item: Item) => string> = {
-  '1.2': ({ settings }) =>
+const SAID: Record<Edition, (settings: Settings, item: Item | null) => string> = {
+  '1.2': (settings) =>
     [
       said('adlcp:prerequisites', settings.prerequisites, { type: 'aicc_script' }),
       said(
@@ -36,11 +36,11 @@ const SAID: Record<Edition, (item: Item) => string> = {
       said('adlcp:datafromlms', settings.launchData),
       said('adlcp:masteryscore', settings.masteryScore),
     ].join(''),
-  '2004': ({ kind, settings }) => {
+  '2004': (settings, item) => {
     const { timeAllowed, masteryScore, completionThreshold } = settings;
     const limits = {
       // A quiz that became a page counts its attempts by nothing that it had: its profile says so.
-      attemptLimit: kind !== 'quiz' && typeof settings.attempts === 'number' ? settings.attempts : undefined,
+      attemptLimit: item?.kind !== 'quiz' && typeof settings.attempts === 'number' ? settings.attempts : undefined,
       attemptAbsoluteDurationLimit: typeof timeAllowed === 'string' ? timeAllowed : undefined,
     };
     const sequencing = [

@@ -29,6 +29,7 @@ export interface CrateContext {
 export const TARNHALL_KINDS: KindTable<CrateContext, CrateEntry> = {
   ...noneBeside('a crate'),
   folder: 'whole',
+  occurrence: { never: 'in a crate: an item stands in one place only' },
   heading: 'whole',
   page: { write: (item, to) => ({ in: 'unit', sort: 'text', body: () => to.pageBody(item.file) }) },
   file: { write: (item, to) => ({ in: 'unit', sort: 'file', fields: { file: to.fileId(item.file) } }) },
@@ -146,5 +147,8 @@ export const TARNHALL_CRATE_PROFILE = profileOf({
     'partial credit': never,
     shuffling: never,
   },
-  limits: { folderDepth: { at: 1, reason: 'units are one level deep: a folder inside one becomes a heading' } },
+  limits: {
+    folderDepth: { at: 1, reason: 'units are one level deep: a folder inside one becomes a heading' },
+    belowItems: { reason: 'what hangs below an entry stands after it' },
+  },
 });

@@ -84,9 +84,19 @@ function asNow(given: unknown): unknown {
 
 export const Item = z.preprocess(asNow, ByKind) as unknown as z.ZodType<Item, unknown>;
 
-/** A folder is a place in the outline, not an item; forecasts and comparisons speak of both. */
-const PLACES = { folder: 'folder', heading: 'heading' } as const;
-export type SubjectKind = keyof typeof PLACES | ItemKind;
+/**
+ * Folders and headings are places in the outline, not items, and so is where an item stands once more; forecasts and
+ * comparisons speak of all of them.
+ */
+const PLACES = { folder: 'folder', heading: 'heading', occurrence: 'further place' } as const;
+export type PlaceKind = keyof typeof PLACES;
+export type SubjectKind = PlaceKind | ItemKind;
+
+/** Whether it is a place by itself, and no item. */
+export function isPlace(kind: SubjectKind): kind is PlaceKind {
+  return kind in PLACES;
+}
+
 export const SUBJECT_KINDS = [...Object.keys(PLACES), ...ITEM_KINDS] as SubjectKind[];
 export const SubjectKind = z.enum(SUBJECT_KINDS);
 
@@ -117,7 +127,7 @@ export function isOneFile(item: Item): item is ItemOf<'page' | 'file'> {
 
 /** Whether a text can lead to such an item though it has no page or file of its own. */
 export function isLedTo({ kind }: { kind: SubjectKind }): boolean {
-  return kind !== 'folder' && kind !== 'heading' && kindOf({ kind }).ledTo;
+  return !isPlace(kind) && kindOf({ kind }).ledTo;
 }
 
 /** The item with its own texts put through `change`; settings that are texts are not among them. */

@@ -62,7 +62,7 @@ export const Settings: z.ZodType<Settings, unknown> = z
     return read as Settings;
   });
 
-/** What is set of an item; `null` where nothing is, as where attempts are said to be without limit. */
+/** What is set of an item or a place; `null` where nothing is, as where attempts are said to be without limit. */
 export function settingOf({ settings }: { settings: Settings }, name: SettingName): SettingValue | null {
   const value = settings[name];
   return value === undefined || definitionOf(name).isNothing?.(value) === true ? null : value;

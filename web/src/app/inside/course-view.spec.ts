@@ -130,6 +130,19 @@ describe('A course that is looked into', () => {
   });
   afterEach(() => host().remove());
 
+  it('shows what is set of a folder, until an item is opened', async () => {
+    const settings = { description: 'In the sail loft', opens: momentOf('2026-10-26') };
+    const evenings = { id: 'e', title: 'Evenings', settings, children: [] };
+    fixture.componentRef.setInput('course', { ...COURSE, outline: [...COURSE.outline, evenings] });
+    await settle();
+    await press('Evenings');
+    expect(texts('.place h2')).toEqual(['Evenings']);
+    expect(texts('.place dd')).toEqual(['In the sail loft', 'Mon 26 Oct 2026']);
+    expect(texts('.row.at')).toEqual(['Evenings0 items']);
+    await press('Paying');
+    expect(texts('.place')).toEqual([]);
+  });
+
   it('opens with its first page, and says of it what it is and what it hangs on', () => {
     expect(texts('tn-reading-pane h2')).toEqual(['Caulking']);
     expect(texts('tn-reading-pane .rules li')).toEqual(['Visible after “Parts test”, 60 % or more.']);

@@ -17,6 +17,7 @@ import { EMPTY, delay, of, switchMap } from 'rxjs';
 import { Awaited, lastOf } from '../parts/awaited';
 import { SizePipe } from '../parts/words';
 import { DateStrip } from './date-strip';
+import { Facts } from './facts';
 import { InventoryView } from './inventory-view';
 import { ReadingPane } from './reading-pane';
 import { ORDERS, rowsOf, type Order, type Row } from './rows';
@@ -32,6 +33,7 @@ import type { InsideSource } from './source';
     CdkVirtualForOf,
     CdkVirtualScrollViewport,
     DateStrip,
+    Facts,
     InventoryView,
     ReadingPane,
     SizePipe,
@@ -107,6 +109,9 @@ export class CourseView {
     },
   });
 
+  /** The folder or further place of which what is set is shown; gone once an item is opened. */
+  protected readonly place = linkedSignal<Item | null, Row['place']>({ source: this.chosen, computation: () => null });
+
   /** What of students is in it, in words. */
   protected readonly personal = computed(() => {
     const found = this.course().personal;
@@ -137,6 +142,16 @@ export class CourseView {
   protected toggle(kind: string): void {
     this.only.update((k) => (k === kind ? null : kind));
     this.shows.set('outline');
+  }
+
+  protected choose({ item, place }: Row): void {
+    this.chosen.set(item);
+    this.place.set(place);
+  }
+
+  protected isAt({ item, place }: Row): boolean {
+    const shown = this.place();
+    return shown ? shown === place : item !== null && item.id === this.chosen()?.id;
   }
 
   protected fold({ key }: Row): void {

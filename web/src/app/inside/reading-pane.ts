@@ -11,23 +11,12 @@ import {
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { DomSanitizer, type SafeResourceUrl } from '@angular/platform-browser';
-import {
-  KIND_LABELS,
-  RULE_SETTINGS,
-  SETTINGS,
-  SETTING_LABELS,
-  namedSetting,
-  openSettingWords,
-  count,
-  mediaTypeOf,
-  ruleSentences,
-  type Course,
-  type Item,
-} from '@treenail/core';
+import { KIND_LABELS, count, mediaTypeOf, type Course, type Item } from '@treenail/core';
 import type { RelationsAnswer } from '@treenail/server/contract';
 import { EMPTY, Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
 import { SizePipe } from '../parts/words';
+import { Facts } from './facts';
 import { PdfView } from './pdf-view';
 import { Player } from './player';
 import { sizesOf } from './rows';
@@ -37,7 +26,7 @@ import type { InsideSource } from './source';
 @Component({
   selector: 'tn-reading-pane',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, PdfView, Player, SizePipe],
+  imports: [Facts, MatButton, PdfView, Player, SizePipe],
   templateUrl: './reading-pane.html',
   styleUrl: './reading-pane.scss',
 })
@@ -118,17 +107,6 @@ export class ReadingPane {
   });
   private readonly notPlayed = linkedSignal<Item, string>({ source: this.item, computation: () => '' });
   protected readonly playable = computed(() => this.source().playAt(this.item()) !== null);
-  protected readonly settings = computed(() => {
-    const titles = new Map(this.course().items.map((i) => [i.id, i.title]));
-    const { settings } = this.item();
-    return SETTINGS.flatMap((name) => {
-      const value = settings[name];
-      return value === undefined || AS_SENTENCES.has(name)
-        ? []
-        : [{ name: SETTING_LABELS[name], value: openSettingWords(name, namedSetting(name, value, titles)) }];
-    });
-  });
-  protected readonly sentences = computed(() => ruleSentences(this.item(), this.course()));
   protected readonly related = computed(() => {
     const all = this.relations();
     const id = this.item().id;
@@ -148,7 +126,3 @@ export class ReadingPane {
       });
   }
 }
-
-const AS_SENTENCES: ReadonlySet<string> = new Set(RULE_SETTINGS);
-
-/** Settings whose words name other items by their identifiers. */

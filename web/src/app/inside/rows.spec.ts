@@ -52,6 +52,21 @@ describe('The rows of an outline', () => {
     ]);
   });
 
+  it('tell of places of which something is set, and which of them stand there once more', () => {
+    const settings = { hidden: true };
+    const outline = [
+      { id: 'f', title: 'Later', settings, children: [] },
+      { id: 'n1', title: 'Caulking', item: 'a', children: [] },
+      { id: 'n2', title: 'Caulking again', item: 'a', settings, children: [] },
+    ];
+    const all = rowsOf({ ...COURSE, outline }, { order: 'place', only: null, closed: new Set(), relations: null });
+    expect(all.slice(0, 3).map((r) => [r.title, r.detail, r.place?.kind ?? null])).toEqual([
+      ['Later', '0 items', 'folder'],
+      ['Caulking', 'page', null],
+      ['Caulking again', 'page, once more', 'occurrence'],
+    ]);
+  });
+
   it('are hidden in folders that are folded, and nowhere else', () => {
     expect(rows({ closed: new Set(['node:g']) })[3]).toBe('In no place of the outline, 1 item');
     expect(rows({ closed: new Set(['node:f', 'loose']) })).toEqual([

@@ -10,6 +10,7 @@ import {
   type Course,
   type Item,
   type OutlineNode,
+  type Subject,
 } from '@treenail/core';
 import type { RelationsAnswer } from '@treenail/server/contract';
 
@@ -19,6 +20,8 @@ export interface Row {
   title: string;
   depth: number;
   item: Item | null;
+  /** A folder, or a further place of an item, of which something is set. */
+  place: Pick<Subject, 'kind' | 'title' | 'settings'> | null;
   /** What stands at the right. */
   detail: string;
   /** Folders can be folded. */
@@ -42,6 +45,7 @@ const row = (key: string, title: string, more: Partial<Row> = {}): Row => ({
   title,
   depth: 0,
   item: null,
+  place: null,
   detail: '',
   folder: false,
   closed: false,
@@ -131,12 +135,17 @@ function tree(course: Course, closed: ReadonlySet<string>): Row[] {
     hiddenBelow = Infinity;
     const key = `node:${node.id}`;
     const item = node.item === undefined ? null : (items.get(node.item) ?? null);
+    const isAgain = item !== null && seen.has(item.id);
     if (item) seen.add(item.id);
     const folder = node.children.length > 0;
     const isClosed = folder && closed.has(key);
     if (isClosed) hiddenBelow = depth;
-    const detail = item ? kindWords(item) : node.heading === true ? '' : count(leavesIn(node), 'item');
-    rows.push(row(key, node.title, { depth, item, detail, folder, closed: isClosed }));
+    const words = item ? kindWords(item) : node.heading === true ? '' : count(leavesIn(node), 'item');
+    const detail = isAgain ? `${words}, once more` : words;
+    const place = node.settings
+      ? { kind: item ? ('occurrence' as const) : ('folder' as const), title: node.title, settings: node.settings }
+      : null;
+    rows.push(row(key, node.title, { depth, item, place, detail, folder, closed: isClosed }));
   }
   const loose = course.items.filter((i) => !seen.has(i.id));
   if (loose.length === 0) return rows;

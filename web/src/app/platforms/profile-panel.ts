@@ -29,8 +29,10 @@ import { WhenPipe } from '../parts/words';
 type LimitName = keyof Profile['limits'];
 
 /** Limits that are numbers. */
-type NumberLimit = Exclude<LimitName, 'nameCharacters'>;
-const NUMBERS = (Object.keys(LIMIT_LABELS) as LimitName[]).filter((n): n is NumberLimit => n !== 'nameCharacters');
+type NumberLimit = Exclude<LimitName, 'nameCharacters' | 'belowItems'>;
+const NUMBERS = (Object.keys(LIMIT_LABELS) as LimitName[]).filter(
+  (n): n is NumberLimit => n !== 'nameCharacters' && n !== 'belowItems',
+);
 
 /** What a destination can hold: to be read, and to be set right where experience says otherwise. */
 @Component({

@@ -81,8 +81,10 @@ interface Row {
             [indeterminate]="state(row) === 'some'"
             (change)="tick(row.items, state(row) !== 'all')"
           />
-          <span [class.folder]="!row.subject.item">{{ row.subject.title }}</span>
-          <span class="quiet">{{ row.subject.item ? labels[row.subject.kind] : count(row.items.length, 'item') }}</span>
+          <span [class.folder]="row.subject.kind === 'folder'">{{ row.subject.title }}</span>
+          <span class="quiet">{{
+            row.subject.kind === 'folder' ? count(row.items.length, 'item') : labels[row.subject.kind]
+          }}</span>
         </label>
       </cdk-virtual-scroll-viewport>
     </div>
