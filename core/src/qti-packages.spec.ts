@@ -84,6 +84,45 @@ describe('Reading packages of QTI 2', () => {
     }
   });
 
+  it('keeps sections with their titles, texts and order, the one around all of them aside', async () => {
+    const text = (words: string) => `<rubricBlock view="candidate"><p>${words}</p></rubricBlock>`;
+    const inner = `<assessmentSection identifier="I" title="Harder" visible="true"><ordering shuffle="true"/>${ref('three.xml')}</assessmentSection>`;
+    const parts =
+      section('A', text('Read the plan first.') + ref('one.xml') + inner + ref('two.xml')) +
+      section('B', ref('four.xml'));
+    const items = Object.fromEntries(['one', 'two', 'three', 'four'].map((id) => [`${id}.xml`, item(id)]));
+    const files = { ...items, 'test.xml': test(section('W', text('Twenty minutes.') + parts)) };
+    const first = quizIn((await read(files)).course);
+    expect(first?.questions.map((q) => q.id)).toEqual(['one', 'three', 'two', 'four']);
+    const sections = [
+      {
+        id: 'A',
+        title: 'Section A',
+        text: '<p>Read the plan first.</p>',
+        parts: ['one', { id: 'I', title: 'Harder', shuffled: true, parts: ['three'] }, 'two'],
+      },
+      { id: 'B', title: 'Section B', parts: ['four'] },
+    ];
+    expect(first?.settings).toEqual({ instructions: '<p>Twenty minutes.</p>', sections } as never);
+    for (const target of ['qti12', 'qti21', 'qti30']) {
+      const { course: back } = await through(files, target);
+      expect(quizIn(back)?.settings.sections?.map((s) => [s.title, s.parts.length]))
+        .withContext(target)
+        .toEqual([
+          ['Section A', 3],
+          ['Section B', 1],
+        ]);
+      expect(quizIn(back)?.settings.instructions).withContext(target).toContain('Twenty minutes.');
+    }
+    // Of a cartridge's one section nothing is left to say.
+    expect(quizIn((await through(files, 'cc13')).course)?.settings.sections).toBeUndefined();
+    expect(quizIn((await read({ ...items, 'test.xml': test(section('S', ref('one.xml'))) })).course)?.settings).toEqual(
+      {
+        sections: [{ id: 'S', title: 'Section S', parts: ['one'] }],
+      } as never,
+    );
+  });
+
   it('gives a question the weight that a test gives it', async () => {
     const { course } = await read({
       'test.xml': test(
@@ -196,7 +235,7 @@ describe('Reading packages of QTI 2', () => {
     expect((await through(files, 'qti12')).broken).toEqual([]);
   });
 
-  it('takes rules that items share for foreign parts, says where a test branches, and joins its rubrics', async () => {
+  it('takes rules that items share for foreign parts, says where a test branches, and joins the rubrics of each section', async () => {
     const rubric = (words: string) => `<rubricBlock view="candidate"><p>${words}</p></rubricBlock>`;
     const { course, notes } = await read({
       'rules.xml': '<responseProcessing><responseCondition/></responseProcessing>',
@@ -211,7 +250,10 @@ describe('Reading packages of QTI 2', () => {
       ['foreign', 'rules.xml'],
       ['quiz', 'test.xml'],
     ]);
-    expect(quizIn(course)?.settings.instructions).toBe('<p>Read it.</p>\n<p>Then write.</p>');
+    expect(quizIn(course)?.settings.sections?.map((s) => s.text)).toEqual([
+      '<p>Read it.</p>',
+      '<p>Then write.</p>\n<p>Read it.</p>',
+    ]);
     expect(notes.map((n) => [n.code, n.file])).toEqual([['quiz-branches', 'test.xml']]);
   });
 });

@@ -154,6 +154,8 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
   const settings = set.map((name): SettingLine => {
     const was = subject.settings[name] ?? null;
     const reason = gone ? `the ${item ? 'item' : 'place'} is left behind` : lost.get(name);
+    if (reason === undefined && name === 'sections' && parts.some((part) => part.outcome === 'left behind'))
+      return { name, was, is: was, outcome: 'reworked', reason: 'without the questions that are left behind' };
     return reason === undefined
       ? { name, was, is: was, outcome: 'whole', reason: '' }
       : { name, was, is: null, outcome: 'left behind', reason };

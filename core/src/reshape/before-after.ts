@@ -1,7 +1,7 @@
 import type { Package } from '../container/index.ts';
 import type { Finding } from '../inspect/index.ts';
 import { splice } from '../markup/index.ts';
-import { KIND_LABELS, SETTING_LABELS, type SettingName } from '../model/index.ts';
+import { KIND_LABELS, SETTING_LABELS, count, type SettingName } from '../model/index.ts';
 import type { Surveyed } from './apply.ts';
 import { textAt } from './changes.ts';
 import type { Decision } from './decisions.ts';
@@ -59,7 +59,7 @@ function words(finding: Finding, { changes, items }: Mending): string {
   if (after.kind !== before.kind) return `${KIND_LABELS[after.kind]} “${after.title}”`;
   if (after.title !== before.title) return `“${after.title}”`;
   if ('questions' in after && 'questions' in before && after.questions.length !== before.questions.length) {
-    return `${after.questions.length} questions in place of ${before.questions.length}`;
+    return `${count(after.questions.length, 'question')} in place of ${before.questions.length}`;
   }
   const names = Object.keys({ ...before.settings, ...after.settings }) as SettingName[];
   const changed = names.filter((n) => JSON.stringify(before.settings[n]) !== JSON.stringify(after.settings[n]));

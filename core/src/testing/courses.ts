@@ -11,6 +11,8 @@ import {
   type Item,
   type OutlineNode,
   type RichText,
+  type ItemOf,
+  type Section,
   type Settings,
 } from '../model/index.ts';
 import type { Files } from './packages.ts';
@@ -129,7 +131,10 @@ function draft(n: number): fc.Arbitrary<Draft> {
           draws: fc.constantFrom<Record<string, string>>({ 'item-0': '3' }, { 'item-1': 'all' }),
         }),
       )
-      .map(([title, list, settings]) => plain({ kind: 'quiz', ...base, title, settings, questions: list })),
+      .map(([title, list, settings]) => {
+        const quiz: ItemOf<'quiz'> = { kind: 'quiz', ...base, title, settings, questions: list };
+        return plain(title.length % 3 === 1 ? inSections(quiz) : quiz);
+      }),
     fc
       .tuple(words, rich, fc.array(fc.tuple(words, told, fc.boolean()), { minLength: 1, maxLength: 3 }))
       .map(([title, text, list]) => {
@@ -228,6 +233,16 @@ function besideDraft(n: number): fc.Arbitrary<Draft> {
     }),
   ];
   return fc.oneof(...kinds).map((item): Draft => ({ item, bodies: {} }));
+}
+
+/** A quiz whose questions stand in sections, one of them within another. */
+function inSections(quiz: ItemOf<'quiz'>): ItemOf<'quiz'> {
+  const [first, second, ...others] = quiz.questions.map((q) => q.id);
+  if (first === undefined || second === undefined) return quiz;
+  const inner: Section = { id: 's2', title: 'Inner', shuffled: true, parts: [second] };
+  const outer: Section = { id: 's1', title: quiz.title, text: '<p>Read this first.</p>', parts: [first, inner] };
+  const rest: Section[] = others.length > 0 ? [{ id: 's3', title: 'The rest', parts: others }] : [];
+  return { ...quiz, settings: { ...quiz.settings, sections: [outer, ...rest] } };
 }
 
 const FOLDER_SETTINGS: readonly (Settings | null)[] = [

@@ -87,6 +87,7 @@ const SETTINGS: SettingTable = {
   equalPoints: NOWHERE,
   bonus: NOWHERE,
   draws: NOWHERE,
+  sections: { by: NOWHERE, else: 'a quiz of a cartridge has one section' },
   instructions: ['quiz'],
   instructorNotes: ['assignment'],
   submissionFormats: ['assignment'],

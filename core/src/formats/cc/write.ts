@@ -187,7 +187,7 @@ export class CartridgeWriter {
       'questions' in item
         ? { ...item, questions: item.questions.flatMap((q) => asProfiled(q, this.profile) ?? []) }
         : item;
-    return mapTexts(held, moved) as T;
+    return mapTexts<T>(held, moved);
   }
 }
 

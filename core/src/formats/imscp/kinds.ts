@@ -56,6 +56,7 @@ export const PAGE_SETTINGS: SettingTable = {
   equalPoints: NOWHERE,
   bonus: NOWHERE,
   draws: NOWHERE,
+  sections: NOWHERE,
   instructions: NOWHERE,
   instructorNotes: NOWHERE,
   submissionFormats: NOWHERE,

@@ -74,6 +74,7 @@ const SETTINGS: SettingTable = {
   equalPoints: NOWHERE,
   bonus: NOWHERE,
   draws: NOWHERE,
+  sections: NOWHERE,
   instructions: NOWHERE,
   instructorNotes: NOWHERE,
   submissionFormats: NOWHERE,

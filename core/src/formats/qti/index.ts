@@ -5,7 +5,7 @@ import {
   drawsOf,
   filesOf,
   holdsQuestions,
-  mapQuestionTexts,
+  mapTexts,
   partsOf,
   problem,
   titlesIn,
@@ -124,7 +124,8 @@ function planAsi(course: Course): PlannedEntry[] {
   const resources = items.map((item) => {
     const path = `qti/${asIdentifier(item.id)}.xml`;
     const rewrite = movedTexts(course, item)(path);
-    const moved = (text: RichText) => (text.format === 'html' ? { ...text, text: rewrite(text.text) } : text);
+    const moved = (_part: string, text: RichText) =>
+      text.format === 'html' ? { ...text, text: rewrite(text.text) } : text;
     entries.push({ path, make: async () => writeQti(mapTexts(item, moved), WIDE) });
     return resourceXml({ id: `r_${asIdentifier(item.id)}`, type: 'imsqti_xmlv1p2', href: path, files: [path] });
   });
@@ -209,13 +210,4 @@ function freePath(folder: string, id: string, taken: Set<string>): string {
   for (let n = 2; taken.has(path); n++) path = `${folder}/${name}-${n}.xml`;
   taken.add(path);
   return path;
-}
-
-/** Every text of a quiz or bank, changed. */
-function mapTexts<T extends QuestionItem>(item: T, change: (text: RichText) => RichText): T {
-  const { instructions } = item.settings;
-  const questions = item.questions.map((q) => mapQuestionTexts(q, (_part, text) => change(text)));
-  if (typeof instructions !== 'string') return { ...item, questions };
-  const { text } = change({ format: 'html', text: instructions });
-  return { ...item, questions, settings: { ...item.settings, instructions: text } };
 }

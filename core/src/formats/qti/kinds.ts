@@ -40,6 +40,7 @@ const SETTINGS: SettingTable = {
   equalPoints: NOWHERE,
   bonus: NOWHERE,
   draws: ['quiz'],
+  sections: ['quiz'],
   instructions: ['quiz'],
   instructorNotes: NOWHERE,
   submissionFormats: NOWHERE,

@@ -4,13 +4,14 @@ import {
   Refusal,
   baseName,
   folderOf,
+  sectionsWorth,
   timesPoints,
   warning,
   type Item,
   type ItemOf,
   type Note,
   type Question,
-  type Settings,
+  type Section,
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
 import { ManifestReader, readManifest, type Resource } from '../imscp/manifest.ts';
@@ -19,6 +20,7 @@ import { readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
 import { attributeOf, kid, kids, nameOf } from '../qti2/names.ts';
 import { innerHtml } from '../qti2/html.ts';
 import { readItem } from '../qti2/read.ts';
+import { sectionOf, settingsOfTest, unwrapped } from '../qti2/read-test.ts';
 import { rebased, rebasedQuestion, resolveReference } from '../references.ts';
 
 /** The version of QTI that the resources of a manifest are of, or `null` if none is. */
@@ -222,22 +224,28 @@ class QtiPackageReader {
     }
     const draws: Record<string, string> = {};
     const questions: Question[] = [];
-    const walk = (element: XmlElement) => {
-      for (const part of elements(element)) {
+    const walk = (element: XmlElement): Section['parts'] =>
+      elements(element).flatMap((part): Section['parts'] => {
         const name = nameOf(part);
-        if (name === 'assessmentItemRef') questions.push(...this.question(part, place, place));
-        else if (name === 'assessmentSectionRef') Object.assign(draws, this.sectionRef(part, place, 'all'));
-        else if (name === 'testPart') walk(part);
-        else if (name === 'assessmentSection') {
-          const drawn = this.drawn(part, place, { id, title });
-          if (drawn) Object.assign(draws, drawn);
-          else walk(part);
+        if (name === 'assessmentItemRef') {
+          const asked = this.question(part, place, place);
+          questions.push(...asked);
+          return asked.map((q) => q.id);
         }
-      }
-    };
-    walk(root);
+        if (name === 'assessmentSectionRef') Object.assign(draws, this.sectionRef(part, place, 'all'));
+        if (name === 'testPart') return walk(part);
+        if (name !== 'assessmentSection') return [];
+        const drawn = this.drawn(part, place, { id, title });
+        if (drawn) Object.assign(draws, drawn);
+        return drawn ? [] : sectionOf(part, walk(part));
+      });
+    const sections = unwrapped(walk(root).filter((part) => typeof part !== 'string'));
     this.rules(root, place);
-    const settings = { ...settingsOf(root), ...(Object.keys(draws).length > 0 ? { draws } : {}) };
+    const settings = {
+      ...settingsOfTest(root, sections),
+      ...sectionsWorth(sections, title),
+      ...(Object.keys(draws).length > 0 ? { draws } : {}),
+    };
     this.items.push({ kind: 'quiz', id, title, definitionPath: place, settings, questions });
   }
 
@@ -339,22 +347,4 @@ class QtiPackageReader {
     const bank: ItemOf<'bank'> = { kind: 'bank', id, title, definitionPath: place, settings: {}, questions };
     this.items.push(bank);
   }
-}
-
-/** Times are seconds there and minutes here. */
-function settingsOf(test: XmlElement): Settings {
-  const all = descendants(test);
-  const settings: Settings = {};
-  const attempts = Number(
-    all.filter((e) => nameOf(e) === 'itemSessionControl').map((e) => attributeOf(e, 'maxAttempts'))[0],
-  );
-  if (attempts > 0) settings.attempts = attempts;
-  const limits = all.find((e) => nameOf(e) === 'timeLimits');
-  const seconds = Number(limits && attributeOf(limits, 'maxTime'));
-  if (seconds > 0) settings.timeLimit = seconds / 60;
-  const rubrics = all
-    .filter((e) => nameOf(e) === 'rubricBlock')
-    .map((rubric) => innerHtml(kid(rubric, 'contentBody') ?? rubric).trim());
-  if (rubrics.length > 0) settings.instructions = [...new Set(rubrics)].join('\n');
-  return settings;
 }

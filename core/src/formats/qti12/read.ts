@@ -1,5 +1,12 @@
-import { child, descendants, elements, fold, textOf, type XmlElement } from '../../markup/index.ts';
-import type { Item, ItemOf, Question, Settings } from '../../model/index.ts';
+import { child, descendants, elements, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  sectionsWorth,
+  type Item,
+  type ItemOf,
+  type Question,
+  type Section,
+  type Settings,
+} from '../../model/index.ts';
 import { rebasedQuestion } from '../references.ts';
 import { materialOf, metadataOf, type Resolve } from './material.ts';
 import { readQuestion } from './question.ts';
@@ -53,9 +60,33 @@ export function readAssessment(
   });
   // Most draw from nothing of their own, and are read as they are.
   const draw = descendants(assessment).some((e) => e.name === 'section' && drawnOf(e) !== null);
-  const questions = readQuestions(draw ? without(assessment) : assessment, path, resolve);
+  const asked = draw ? without(assessment) : assessment;
+  const questions = readQuestions(asked, path, resolve);
+  Object.assign(settings, sectionsWorth(sectionsOf(asked), title));
   if (draws.length > 0) settings.draws = { ...settings.draws, ...Object.fromEntries(draws) };
   return { questions, settings, banks };
+}
+
+/** Sections that ask something (ASI 3.4); those that only draw from a bank are told as such. */
+function sectionsOf(holder: XmlElement): Section[] {
+  return elements(holder).flatMap((element): Section[] => {
+    if (element.name !== 'section') return [];
+    const parts = elements(element).flatMap((part): (string | Section)[] =>
+      part.name === 'item' ? [part.attrs['ident'] ?? ''] : sectionsOf({ ...element, children: [part] }),
+    );
+    if (parts.length === 0) return [];
+    const text = materialOf(child(element, 'rubric')) ?? materialOf(child(element, 'presentation_material'));
+    const order = child(element, 'selection_ordering', 'order')?.attrs['order_type'] ?? '';
+    return [
+      {
+        id: element.attrs['ident'] ?? '',
+        title: fold(element.attrs['title'] ?? ''),
+        ...(text ? { text: text.format === 'html' ? text.text : escapeXml(text.text) } : {}),
+        ...(/^random$/i.test(order) ? { shuffled: true as const } : {}),
+        parts,
+      },
+    ];
+  });
 }
 
 /** How many of a section's own questions are drawn; `null` where all of them are asked. */

@@ -8,6 +8,7 @@ import type {
   QuestionOf,
   QuestionType,
   RichText,
+  Section,
 } from '../../model/index.ts';
 import { drawsOf, partsOf, splitAtBlanks } from '../../model/index.ts';
 import { escapeXml, xml } from '../../markup/index.ts';
@@ -55,7 +56,7 @@ export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>, dialect: Dialect
           typeof item.settings.instructions === 'string'
             ? xml('rubric', {}, material({ format: 'html', text: item.settings.instructions }))
             : '',
-          xml('section', { ident: 'root_section' }, ...questions),
+          ...(dialect.cartridge ? [xml('section', { ident: 'root_section' }, ...questions)] : sectioned(item, dialect)),
           ...(dialect.cartridge ? [] : drawing(item)),
         )
       : xml(
@@ -68,6 +69,28 @@ export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>, dialect: Dialect
     '<?xml version="1.0" encoding="UTF-8"?>\n' +
     xml('questestinterop', { xmlns: 'http://www.imsglobal.org/xsd/ims_qtiasiv1p2' }, body)
   );
+}
+
+/** All questions in one section, or in those that the quiz has; what stands in none of them follows. */
+function sectioned(quiz: ItemOf<'quiz'>, dialect: Dialect): string[] {
+  const left = new Map(quiz.questions.map((q) => [q.id, q]));
+  const section = ({ id, title, text, shuffled, parts }: Section): string =>
+    xml(
+      'section',
+      { ident: id, title: title === '' ? undefined : title },
+      text === undefined ? '' : xml('rubric', {}, material({ format: 'html', text })),
+      shuffled ? xml('selection_ordering', {}, xml('order', { order_type: 'Random' })) : '',
+      ...parts.flatMap((part) => {
+        if (typeof part !== 'string') return [section(part)];
+        const question = left.get(part);
+        left.delete(part);
+        return question ? writeQuestion(question, dialect) : [];
+      }),
+    );
+  const sections = (quiz.settings.sections ?? []).map(section);
+  const rest = [...left.values()].flatMap((q) => writeQuestion(q, dialect));
+  if (rest.length === 0 && sections.length > 0) return sections;
+  return [...sections, xml('section', { ident: 'root_section' }, ...rest)];
 }
 
 /** Questions drawn from banks: one section a bank (QTI 1.2.1 ASI Selection and Ordering 3). */

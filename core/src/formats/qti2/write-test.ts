@@ -1,5 +1,5 @@
 import { xml } from '../../markup/index.ts';
-import type { ItemOf, RichText } from '../../model/index.ts';
+import type { ItemOf, RichText, Section } from '../../model/index.ts';
 import {
   DECLARATION,
   NAMESPACES,
@@ -40,23 +40,48 @@ export function writeTest(
       Object.fromEntries(Object.entries(attributes).map(([k, v]) => [attributeName(k, version), v])),
       ...children,
     );
-  const { attempts, timeLimit, instructions } = item.settings;
-  const rubric =
-    typeof instructions === 'string'
-      ? el(
-          'rubricBlock',
-          { class: 'instructions', view: 'candidate', ...(version === '3.0' ? { use: 'instructions' } : {}) },
-          version === '3.0'
-            ? el('contentBody', {}, xml('div', {}, html({ format: 'html', text: instructions })))
-            : xml('div', {}, html({ format: 'html', text: instructions })),
-        )
-      : '';
+  const { attempts, timeLimit, instructions, sections = [] } = item.settings;
+  const rubric = (text: string | undefined) => {
+    if (text === undefined) return '';
+    const content = xml('div', {}, html({ format: 'html', text }));
+    return el(
+      'rubricBlock',
+      { class: 'instructions', view: 'candidate', ...(version === '3.0' ? { use: 'instructions' } : {}) },
+      version === '3.0' ? el('contentBody', {}, content) : content,
+    );
+  };
   const itemRefs = (list: readonly ItemRef[], prefix: string) =>
     list.map((r, i) =>
       el('assessmentItemRef', { identifier: `${prefix}_${i + 1}_${asIdentifier(r.id)}`, href: r.href }),
     );
+  const left = new Map(refs.map((ref) => [ref.id, ref]));
+  const taken = new Set(['section', ...draws.map((draw) => asIdentifier(draw.bank))]);
+  const part = ({ id, title, text, shuffled, parts }: Section): string => {
+    let identifier = asIdentifier(id);
+    while (taken.has(identifier)) identifier += '_';
+    taken.add(identifier);
+    return el(
+      'assessmentSection',
+      { identifier, title, visible: 'true' },
+      shuffled ? el('ordering', { shuffle: 'true' }) : '',
+      rubric(text),
+      ...parts.flatMap((one) => {
+        if (typeof one !== 'string') return [part(one)];
+        const ref = left.get(one);
+        left.delete(one);
+        return ref ? itemRefs([ref], identifier) : [];
+      }),
+    );
+  };
+  const sectioned = sections.map(part);
   const section = (more: Attributes) =>
-    el('assessmentSection', { ...more, visible: 'true' }, rubric, ...itemRefs(refs, 'ref'));
+    el(
+      'assessmentSection',
+      { ...more, visible: 'true' },
+      rubric(instructions),
+      ...sectioned,
+      ...itemRefs([...left.values()], 'ref'),
+    );
   // It bears the bank's identifier, so that it is known for a part of it.
   const drawn = ({ bank, title, number, href, refs }: Draw, i: number) =>
     number === null

@@ -60,6 +60,7 @@ const SETTINGS: SettingTable = {
   equalPoints: ['category'],
   bonus: ['column'],
   draws: NOWHERE,
+  sections: NOWHERE,
   instructions: ['quiz'],
   instructorNotes: ['assignment'],
   submissionFormats: ['assignment'],

@@ -79,6 +79,7 @@ const SETTINGS: SettingTable = {
   equalPoints: NOWHERE,
   bonus: NOWHERE,
   draws: NOWHERE,
+  sections: NOWHERE,
   instructions: ['quiz'],
   instructorNotes: NOWHERE,
   submissionFormats: ['assignment'],

@@ -6,11 +6,12 @@ import * as dates from './dates.ts';
 import { plainWords, type Readable, type SettingDefinition } from './define.ts';
 import * as grading from './grading.ts';
 import * as references from './references.ts';
+import { Section, sections } from './sections.ts';
 import * as texts from './texts.ts';
 import * as tracking from './tracking.ts';
 
 /** Every setting that some reader can find, by its name. One is added by its definition in a file of this folder. */
-const DEFINITIONS = { ...grading, ...texts, ...references, ...dates, ...access, ...tracking };
+const DEFINITIONS = { ...grading, sections, ...texts, ...references, ...dates, ...access, ...tracking };
 
 export type SettingName = keyof typeof DEFINITIONS;
 export const SETTINGS = Object.keys(DEFINITIONS) as SettingName[];
@@ -24,6 +25,7 @@ export const SettingValue = z.union([
   z.number(),
   z.boolean(),
   z.array(z.string()),
+  z.array(Section),
   z.array(Condition),
   z.array(Moment),
   Moment,

@@ -46,7 +46,17 @@ describe('Mends of items and files', () => {
     );
     const z = less.item('z');
     expect(z?.kind === 'quiz' && z.questions.map((q) => q.id)).toEqual(['l']);
-    expect(less.shown.after).toBe('1 questions in place of 2');
+    expect(less.shown.after).toBe('1 question in place of 2');
+    const sections = [
+      { id: 's', title: 'First', parts: ['k'] },
+      { id: 't', title: 'Second', parts: ['l'] },
+    ];
+    const sectioned = await mend(
+      { items: [quiz({ sections })] },
+      { kind: 'question-without-key', item: 'z', part: 'question k: prompt' },
+      'leave-out-question',
+    );
+    expect(sectioned.item('z')?.settings.sections?.map((s) => s.title)).toEqual(['Second']);
     const filled = await mend(
       { items: [quiz({ draws: { b: '1' } }, []), bank] },
       { kind: 'quiz-without-questions', item: 'z' },

@@ -1,5 +1,5 @@
 import { canStrip, type Finding } from '../../inspect/index.ts';
-import { holdsQuestions, type Item, type SettingName } from '../../model/index.ts';
+import { holdsQuestions, mapSections, type Item, type SettingName } from '../../model/index.ts';
 import type { MendKind, Workbench } from './contract.ts';
 
 /** Mends of items, files and settings. */
@@ -42,9 +42,16 @@ const leaveOutQuestion: MendKind = {
   apply(finding, params, work) {
     const id = params['question'] ?? /^question (.*): /.exec(finding.part)?.[1];
     if (finding.item === null || id === undefined) return 'it is about no question';
-    work.change(finding.item, (item) =>
-      holdsQuestions(item) ? { ...item, questions: item.questions.filter((q) => q.id !== id) } : item,
-    );
+    work.change(finding.item, (item) => {
+      if (!holdsQuestions(item)) return item;
+      const { sections } = item.settings;
+      const left = sections && mapSections(sections, { keep: (question) => question !== id });
+      return {
+        ...item,
+        questions: item.questions.filter((q) => q.id !== id),
+        ...(left ? { settings: { ...item.settings, sections: left } } : {}),
+      };
+    });
     return null;
   },
 };

@@ -1,0 +1,62 @@
+import { descendants, fold, type XmlElement } from '../../markup/index.ts';
+import type { Section, Settings } from '../../model/index.ts';
+import { innerHtml } from './html.ts';
+import { attributeOf, kid, kids, nameOf } from './names.ts';
+
+/** What tests of QTI 2 and 3 say beside their questions. */
+
+function textsIn(sections: readonly Section[]): string[] {
+  return sections.flatMap(({ text, parts }) => [
+    ...(text === undefined ? [] : [text]),
+    ...textsIn(parts.filter((part) => typeof part !== 'string')),
+  ]);
+}
+
+function rubricText(rubric: XmlElement): string {
+  return innerHtml(kid(rubric, 'contentBody') ?? rubric).trim();
+}
+
+/** A section with what it asks; nothing where it asks nothing. */
+export function sectionOf(element: XmlElement, parts: Section['parts']): Section[] {
+  if (parts.length === 0) return [];
+  const rubrics = kids(element, 'rubricBlock');
+  const ordering = kid(element, 'ordering');
+  return [
+    {
+      id: attributeOf(element, 'identifier') ?? '',
+      title: fold(attributeOf(element, 'title') ?? ''),
+      ...(rubrics.length > 0 ? { text: rubrics.map(rubricText).join('\n') } : {}),
+      ...(ordering && attributeOf(ordering, 'shuffle') === 'true' ? { shuffled: true as const } : {}),
+      parts,
+    },
+  ];
+}
+
+/** A test has at least one section: where that holds all others, it is the quiz itself, and its text is instructions. */
+export function unwrapped(all: readonly Section[]): readonly Section[] {
+  const [only, ...more] = all;
+  if (!only || more.length > 0 || only.shuffled) return all;
+  const inside = only.parts.filter((part) => typeof part !== 'string');
+  if (inside.length === only.parts.length) return inside;
+  const { id, title, parts } = only;
+  return [{ id, title, parts }];
+}
+
+/** Times are seconds there and minutes here. */
+export function settingsOfTest(test: XmlElement, sections: readonly Section[]): Settings {
+  const told = new Set(textsIn(sections));
+  const all = descendants(test);
+  const settings: Settings = {};
+  const attempts = Number(
+    all.filter((e) => nameOf(e) === 'itemSessionControl').map((e) => attributeOf(e, 'maxAttempts'))[0],
+  );
+  if (attempts > 0) settings.attempts = attempts;
+  const limits = all.find((e) => nameOf(e) === 'timeLimits');
+  const seconds = Number(limits && attributeOf(limits, 'maxTime'));
+  if (seconds > 0) settings.timeLimit = seconds / 60;
+  const rubrics = [test, ...all]
+    .map((holder) => kids(holder, 'rubricBlock').map(rubricText).join('\n'))
+    .filter((text) => text !== '' && !told.has(text));
+  if (rubrics.length > 0) settings.instructions = [...new Set(rubrics)].join('\n');
+  return settings;
+}
