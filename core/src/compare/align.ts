@@ -1,5 +1,5 @@
 import type { Course, Subject } from '../model/index.ts';
-import { subjects } from '../model/index.ts';
+import { isSet, subjects } from '../model/index.ts';
 
 export interface Pair {
   source: Subject | null;
@@ -16,7 +16,7 @@ const above = (s: Subject) => (s.placed?.trail.at(-1) ?? '').toLowerCase();
 /** From the surest sign of sameness to the weakest. Each pass pairs what the passes before it left. */
 const SIGNS: KeyOf[] = [
   (s) => `${group(s)} ${s.key} ${title(s)}`,
-  (s) => (s.item ? `${s.item.kind} ${s.item.id}` : null),
+  (s) => (s.kind === 'course' ? s.kind : s.item ? `${s.item.kind} ${s.item.id}` : null),
   // It became something else, and is called as before.
   (s) => (isFolder(s) ? null : `${s.key} ${title(s)}`),
   (s) => (s.item?.fingerprint === undefined ? null : `${s.item.kind} ${s.item.fingerprint} ${title(s)}`),
@@ -34,9 +34,11 @@ const SIGNS: KeyOf[] = [
  * then fingerprints and titles, since platforms renumber what they import.
  */
 export function align(source: Course, arrived: Course): Pair[] {
-  const left = subjects(source);
+  // A course of which something was set is one of which nothing is, once that is lost.
+  const withCourse = isSet(source) || isSet(arrived);
+  const left = subjects(source, { withCourse });
   let openLeft = left;
-  let openRight = subjects(arrived);
+  let openRight = subjects(arrived, { withCourse });
   const partner = new Map<Subject, Subject>();
   for (const sign of SIGNS) {
     const waiting = new Map<string, Subject[]>();

@@ -45,20 +45,26 @@ function closeRows(drafts: readonly Draft[]): JointRow[] {
   return rows;
 }
 
-function outlineRows(course: Course): JointRow[] {
+function outlineRows(course: Course, lines: readonly Line[]): JointRow[] {
+  const withCourse = lines.some((line) => line.kind === 'course');
   return closeRows(
-    subjects(course).map((s) => ({ key: s.key, title: s.title, kind: s.kind, depth: s.placed?.depth ?? 0 })),
+    subjects(course, { withCourse }).map((s) => ({
+      key: s.key,
+      title: s.title,
+      kind: s.kind,
+      depth: s.placed?.depth ?? 0,
+    })),
   );
 }
 
 /** The joint of a check: both outlines as they are. */
 export function jointOfCheck(source: Course, arrived: Course, lines: readonly Line[]): Joint {
-  return pegged(outlineRows(source), outlineRows(arrived), lines, (line) => line.arrived);
+  return pegged(outlineRows(source, lines), outlineRows(arrived, lines), lines, (line) => line.arrived);
 }
 
 /** The joint of a forecast: at the right the outline as it will be. */
 export function jointOfForecast(source: Course, lines: readonly Line[]): Joint {
-  const left = outlineRows(source);
+  const left = outlineRows(source, lines);
   const bySource = new Map(lines.map((line) => [line.source, line]));
   const right: Draft[] = [];
   // Depths, at the right, of the rows above; a folder that becomes a heading holds nothing, so what was in it moves out.

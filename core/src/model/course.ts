@@ -88,6 +88,8 @@ export const Course = z.object({
   origin: Origin,
   identity: Identity.optional(),
   metadata: Metadata,
+  /** What is set of the course as a whole. */
+  settings: Settings.optional(),
   outline: z.array(OutlineNode),
   items: z.array(Item),
   files: z.array(CourseFile),

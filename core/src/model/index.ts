@@ -16,6 +16,7 @@ export * from './problem.ts';
 export * from './profile.ts';
 export * from './question.ts';
 export * from './settings/index.ts';
+export { Lom } from './settings/lom.ts';
 export { mapSections, sectionsWorth, type Section } from './settings/sections.ts';
 export * from './texts.ts';
 export * from './walk.ts';

@@ -50,12 +50,24 @@ export interface Subject {
 
 /**
  * Everything of a course that a forecast, a comparison or a report must name exactly once: each folder and heading of
- * the outline, and each item, with its first place; its other places are named as such.
+ * the outline, and each item, with its first place; its other places are named as such. The course itself is named where
+ * something is set of it.
  */
-export function subjects(course: Course): Subject[] {
+export function subjects(course: Course, { withCourse = isSet(course) } = {}): Subject[] {
   const byId = itemsById(course);
   const seen = new Set<string>();
-  const found: Subject[] = [];
+  const found: Subject[] = withCourse
+    ? [
+        {
+          key: 'course',
+          kind: 'course',
+          title: course.title,
+          item: null,
+          settings: course.settings ?? {},
+          placed: null,
+        },
+      ]
+    : [];
   for (const placed of walkOutline(course.outline)) {
     const { node } = placed;
     const item = node.item === undefined ? null : byId.get(node.item);
@@ -75,6 +87,11 @@ export function subjects(course: Course): Subject[] {
     if (!seen.has(`item:${item.id}`)) found.push(ofItem(item, item.title, null));
   }
   return found;
+}
+
+/** Whether anything is set of the course as a whole. */
+export function isSet({ settings }: Course): boolean {
+  return settings !== undefined && Object.keys(settings).length > 0;
 }
 
 function ofItem(item: Item, title: string, placed: Placed | null): Subject {

@@ -15,6 +15,7 @@ import {
   type Section,
   type Settings,
 } from '../model/index.ts';
+import { courseSettings, SMALL_LOM, WHOLE_LOM } from './metadata.ts';
 import type { Files } from './packages.ts';
 import { PICTURE, words, escape, rich, told, questions } from './questions.ts';
 
@@ -50,6 +51,7 @@ const shown = {
   sequencing: fc.constant<string[]>(['preConditionRule: skip if satisfied']),
   parameters: fc.constantFrom('?n=1', '#part'),
   hidden: fc.constant(true),
+  lom: fc.constantFrom(SMALL_LOM, WHOLE_LOM),
 };
 /** Most pages are of no such package. */
 const pageSettings = fc.oneof(
@@ -248,7 +250,7 @@ function inSections(quiz: ItemOf<'quiz'>): ItemOf<'quiz'> {
 const FOLDER_SETTINGS: readonly (Settings | null)[] = [
   null,
   { hidden: true },
-  { description: 'What this part is about' },
+  { description: 'What this part is about', lom: SMALL_LOM },
   { opens: { is: 'wall', at: '2026-10-05T08:00' }, visibleWhen: [{ is: 'unread', words: 'after the first week' }] },
 ];
 
@@ -347,10 +349,13 @@ export const courses: fc.Arbitrary<Generated> = fc
       mediaType: mediaTypeOf(path),
       role: 'content',
     }));
+    const settings = courseSettings(title);
     const course: Course = {
+      ...(settings ? { settings } : {}),
       title,
       origin: { format: 'generated', version: '1', untouched: false },
-      metadata,
+      // Who has an identifier in a catalogue is known by the first of them.
+      metadata: settings?.lom?.general ? { ...metadata, catalogEntry: 'X 1' } : metadata,
       outline: outlineOf(items, turns, titles),
       items,
       files,

@@ -130,7 +130,7 @@ async function keepLog(moveId: number, destinationSide: DestinationSide, importI
   const course = await courseToSend(moveId);
   const byId = new Map<string, Subject>();
   for (const subject of subjects(course)) {
-    byId.set(subject.key.slice(5), subject);
+    if (subject.item) byId.set(subject.item.id, subject);
     if (subject.placed) byId.set(subject.placed.node.id, subject);
   }
   const log = (await destinationSide.importLog(importId)).map(({ line, words, item }) => ({

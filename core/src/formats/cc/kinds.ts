@@ -12,6 +12,7 @@ const reading = { as: 'page', why: 'a cartridge has no glossaries: the words bec
 /** IMS Common Cartridge 1.3. */
 export const CC13_KINDS: KindTable<CartridgeWriter, Written> = {
   ...noneBeside('a cartridge'),
+  course: 'whole',
   folder: 'whole',
   occurrence: 'whole',
   heading: { as: 'folder', why: 'a cartridge has folders but no headings' },
@@ -94,6 +95,8 @@ const SETTINGS: SettingTable = {
   intendedUse: EVERY,
   description: NOWHERE,
   keywords: NOWHERE,
+  lom: { by: ['course'], else: 'a cartridge has such metadata of the course only' },
+  fileLom: NOWHERE,
   starterPost: NOWHERE,
   attachments: ['assignment', 'discussion'],
   embeds: ['page', 'file', 'assignment', 'discussion', 'quiz', 'bank', 'glossary'],

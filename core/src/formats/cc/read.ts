@@ -26,14 +26,8 @@ import {
 } from '../../model/index.ts';
 import { readQuestions, readAssessment, renameDraws } from '../qti12/read.ts';
 import type { ReadResult } from '../format.ts';
-import {
-  MANIFEST,
-  ManifestReader,
-  readManifest,
-  type Manifest,
-  type Resource,
-  settingsOfLom,
-} from '../imscp/manifest.ts';
+import { MANIFEST, ManifestReader, readManifest, type Manifest, type Resource } from '../imscp/manifest.ts';
+import { settingsOfLom } from '../lom/read.ts';
 import { asVersion, roleOfType, type CcRole, type CcVersion } from './versions.ts';
 
 /** The cartridge version, by the manifest's schema version and, failing that, its namespace. */
@@ -107,6 +101,7 @@ class CartridgeReader {
       title: this.manifest.title() || 'Course without a title',
       origin: { format: 'cc', version: this.version, untouched: true },
       metadata: this.manifest.metadata(),
+      ...this.manifest.settings(),
       outline: outlineOf(outline, known),
       items,
       files: this.manifest.files(this.definitions),
@@ -263,7 +258,12 @@ class CartridgeReader {
   /** What the manifest says of a resource: its LOM, what it is meant for, curriculum standards, variants. */
   private said(resource: Resource): Settings {
     const metadata = child(resource.element, 'metadata');
-    const settings = metadata ? saidByMetadata(metadata) : {};
+    const settings = metadata
+      ? saidByMetadata(metadata, {
+          title: this.manifest.titles.get(resource.id) ?? '',
+          language: this.manifest.language,
+        })
+      : {};
     const use = resource.element.attrs['intendeduse'];
     if (use !== undefined && use !== 'unspecified') settings.intendedUse = use;
     const variants = elements(resource.element, 'variant').map((v) => v.attrs['identifierref'] ?? '');
@@ -301,8 +301,8 @@ class CartridgeReader {
   }
 }
 
-function saidByMetadata(metadata: XmlElement): Settings {
-  const settings = settingsOfLom(child(metadata, 'lom'));
+function saidByMetadata(metadata: XmlElement, of: Parameters<typeof settingsOfLom>[1]): Settings {
+  const settings = settingsOfLom(child(metadata, 'lom'), of);
   const standards = descendants(metadata).filter((e) => e.name === 'labelledGUID');
   if (standards.length > 0) {
     settings.standards = Object.fromEntries(

@@ -11,6 +11,7 @@ import {
 } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { MANIFEST } from '../imscp/manifest.ts';
+import { lomOfCourse, writeLom } from '../lom/write.ts';
 import { asProfiled } from '../questions.ts';
 import { encodePath, movedTexts } from '../references.ts';
 import { writeBy, writtenBy } from '../table.ts';
@@ -61,34 +62,7 @@ export function planThin(course: Course, version: CcVersion): PlannedEntry[] {
 }
 
 function manifest(course: Course, words: Vocabulary, resources: readonly string[]): string {
-  const { metadata } = course;
-  const string = (text: string) =>
-    xml('lomimscc:string', metadata.language ? { language: metadata.language } : {}, escapeXml(text));
-  const general = xml(
-    'lomimscc:general',
-    {},
-    metadata.catalogEntry === undefined
-      ? ''
-      : xml(
-          'lomimscc:identifier',
-          {},
-          xml('lomimscc:catalog', {}, 'course'),
-          xml('lomimscc:entry', {}, escapeXml(metadata.catalogEntry)),
-        ),
-    xml('lomimscc:title', {}, string(course.title)),
-    metadata.language === undefined ? '' : xml('lomimscc:language', {}, escapeXml(metadata.language)),
-    metadata.description === undefined ? '' : xml('lomimscc:description', {}, string(metadata.description)),
-    ...metadata.keywords.map((k) => xml('lomimscc:keyword', {}, string(k))),
-  );
-  const rights =
-    metadata.rights === undefined
-      ? ''
-      : xml(
-          'lomimscc:rights',
-          {},
-          xml('lomimscc:copyrightAndOtherRestrictions', {}, xml('lomimscc:value', {}, 'yes')),
-          xml('lomimscc:description', {}, string(metadata.rights)),
-        );
+  const lom = lomOfCourse(course.title, course.metadata, course.settings ?? {});
   return (
     DECLARATION +
     xml(
@@ -104,7 +78,7 @@ function manifest(course: Course, words: Vocabulary, resources: readonly string[
         {},
         xml('schema', {}, 'IMS Common Cartridge'),
         xml('schemaversion', {}, words.schemaVersion),
-        xml('lomimscc:lom', {}, general, rights),
+        writeLom(lom, 'lomimscc:'),
       ),
       xml(
         'organizations',

@@ -2,13 +2,13 @@ import { child, escapeXml, xml } from '../../markup/index.ts';
 import type { Course, Item, ItemOf } from '../../model/index.ts';
 import { goesOnWhole, ofVersion, type Format, type PlannedEntry } from '../format.ts';
 import { relativeAddress } from '../leads.ts';
-import { encodePath } from '../references.ts';
 import { renderItem } from '../render.ts';
 import { writeBy, writtenBy } from '../table.ts';
 import { MANIFEST, hasManifest, readManifest } from './manifest.ts';
 import { IMSCP_PROFILE, PAGE_KINDS, type PageWriter } from './kinds.ts';
 import { kindOf, readContentPackage } from './read.ts';
-import { DECLARATION, LOM, itemLom, lom, outlineItems, resourceXml } from './write.ts';
+import { metadataElement } from '../lom/write.ts';
+import { DECLARATION, courseLom, fileXml, outlineItems, resourceXml, type PlainResource } from './write.ts';
 
 /** IMS Content Packaging 1.1.2 to 1.2 read, 1.2 written. */
 export const contentPackage: Format = {
@@ -58,7 +58,9 @@ function planPages(whole: Course): PlannedEntry[] {
     .forEach((path, i) => {
       let id = `file_${i + 1}`;
       while (ids.has(id)) id += '_';
-      resources.push(resourceXml({ id, type: 'webcontent', href: path, files: [path] }));
+      resources.push(
+        resourceXml({ id, type: 'webcontent', href: path, files: [path], fileLom: course.settings?.fileLom }),
+      );
     });
   return [
     { path: MANIFEST, text: manifest(course, ids, resources) },
@@ -79,6 +81,10 @@ class ContentPackageWriter implements PageWriter {
     this.taken = new Set(content);
   }
 
+  private resource(plain: PlainResource): string {
+    return resourceXml({ ...plain, fileLom: this.course.settings?.fileLom });
+  }
+
   page(item: ItemOf<'page'>): void {
     this.asItIs(item);
   }
@@ -91,12 +97,14 @@ class ContentPackageWriter implements PageWriter {
     const { id, file, settings } = item;
     this.owned.add(file);
     const files = [file, ...(settings.embeds ?? [])];
-    this.resources.push(resourceXml({ id, type: 'webcontent', href: file, files, metadata: itemLom(item) }));
+    this.resources.push(
+      this.resource({ id, type: 'webcontent', href: file, files, metadata: metadataElement(settings) }),
+    );
   }
 
   foreign({ id, type, files }: ItemOf<'foreign'>): void {
     files.forEach((f) => this.owned.add(f));
-    const parts = files.map((f) => xml('file', { href: encodePath(f) }));
+    const parts = files.map((f) => fileXml(f, this.course.settings?.fileLom));
     this.resources.push(xml('resource', { identifier: id, type }, ...parts));
   }
 
@@ -108,7 +116,13 @@ class ContentPackageWriter implements PageWriter {
     const path = freePath(renderedStem(item), this.taken);
     this.entries.push({ path, item: item.id, text: renderItem(this.course, item, path) });
     this.resources.push(
-      resourceXml({ id: item.id, type: 'webcontent', href: path, files: [path], metadata: itemLom(item) }),
+      this.resource({
+        id: item.id,
+        type: 'webcontent',
+        href: path,
+        files: [path],
+        metadata: metadataElement(item.settings),
+      }),
     );
   }
 }
@@ -131,13 +145,7 @@ function manifest(course: Course, written: ReadonlySet<string>, resources: reado
     xml(
       'manifest',
       { identifier: 'course', xmlns: NAMESPACE },
-      xml(
-        'metadata',
-        {},
-        xml('schema', {}, 'IMS Content'),
-        xml('schemaversion', {}, '1.2'),
-        lom(course, '', { xmlns: LOM }),
-      ),
+      xml('metadata', {}, xml('schema', {}, 'IMS Content'), xml('schemaversion', {}, '1.2'), courseLom(course)),
       xml(
         'organizations',
         { default: 'outline' },

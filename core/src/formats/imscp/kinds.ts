@@ -1,4 +1,4 @@
-import type { Item, ItemOf, Profile } from '../../model/index.ts';
+import type { Item, ItemOf, Profile, SubjectKind } from '../../model/index.ts';
 import { NOWHERE, noneBeside, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
 
 /** What packages of plain pages do with the course model, whatever wraps them. */
@@ -21,6 +21,7 @@ export function render(item: Item, to: PageWriter): void {
 
 export const PAGE_KINDS: KindTable<PageWriter, void> = {
   ...noneBeside('a package of pages'),
+  course: 'whole',
   folder: 'whole',
   occurrence: 'whole',
   heading: { as: 'folder', why: 'the outline has folders but no headings' },
@@ -42,6 +43,19 @@ export const PAGE_KINDS: KindTable<PageWriter, void> = {
   glossary: asPage('the glossary becomes a page with its words'),
 };
 
+/** What a manifest has metadata of. */
+export const DESCRIBED: readonly SubjectKind[] = [
+  'page',
+  'file',
+  'tool',
+  'assignment',
+  'discussion',
+  'quiz',
+  'glossary',
+  'folder',
+  'occurrence',
+];
+
 export const PAGE_SETTINGS: SettingTable = {
   points: NOWHERE,
   attempts: NOWHERE,
@@ -61,8 +75,10 @@ export const PAGE_SETTINGS: SettingTable = {
   instructorNotes: NOWHERE,
   submissionFormats: NOWHERE,
   intendedUse: { by: NOWHERE, else: 'pages say nothing of what they are meant for' },
-  description: ['page', 'file', 'tool', 'assignment', 'discussion', 'quiz', 'glossary'],
-  keywords: ['page', 'file', 'tool', 'assignment', 'discussion', 'quiz', 'glossary'],
+  description: DESCRIBED,
+  keywords: DESCRIBED,
+  lom: ['course', ...DESCRIBED],
+  fileLom: ['course'],
   starterPost: NOWHERE,
   attachments: ['assignment', 'discussion'],
   embeds: ['page', 'file', 'tool', 'assignment', 'discussion', 'quiz', 'glossary'],

@@ -1,5 +1,6 @@
 import { onceFor, type Package } from '../../container/index.ts';
 import { child, decodeText, elements, fold, parseXml, textOf, type XmlElement } from '../../markup/index.ts';
+import { beyond, lomOf, metadataOf, readLom, titleIn } from '../lom/read.ts';
 import {
   Refusal,
   decodePercent,
@@ -9,6 +10,7 @@ import {
   resolvePath,
   warning,
   type CourseFile,
+  type Lom,
   type Metadata,
   type Note,
   type OutlineNode,
@@ -86,12 +88,15 @@ export class ManifestReader {
   private byFolded: Map<string, string> | null = null;
   private readonly pkg: Package;
   private readonly root: XmlElement;
+  private readonly lom: Lom;
+  private readonly fileLom = new Map<string, Lom>();
   private readonly submanifests = new Map<string, XmlElement>();
 
   constructor(pkg: Package, root: XmlElement) {
     this.pkg = pkg;
     this.root = root;
     this.notes = [...pkg.notes];
+    this.lom = readLom(lomOf(root));
     this.takeManifest(root, '');
   }
 
@@ -126,8 +131,9 @@ export class ManifestReader {
     for (const part of element.children) {
       if (typeof part === 'string') continue;
       if (part.name === 'dependency') dependencies.push(part.attrs['identifierref'] ?? '');
+      if (part.name === 'file' && part.children.length > 0) this.describeFile(part, folder);
       // What a resource opens with is as a rule named a second time, as the first of its files.
-      else if (part.name === 'file' && part.attrs['href'] !== named[0]?.href) {
+      if (part.name === 'file' && part.attrs['href'] !== named[0]?.href) {
         named.push({ href: part.attrs['href'] ?? '', line: part.line });
       }
     }
@@ -139,6 +145,13 @@ export class ManifestReader {
       parameters: href === undefined ? '' : (/[?#].*$/.exec(href)?.[0] ?? ''),
       dependencies,
     });
+  }
+
+  private describeFile(file: XmlElement, folder: string): void {
+    const lom = readLom(lomOf(file));
+    if (Object.keys(lom).length === 0) return;
+    const path = this.find(folder, file.attrs['href'] ?? '');
+    if (path !== null) this.fileLom.set(path, lom);
   }
 
   /** Package paths for the references of a resource. */
@@ -257,15 +270,25 @@ export class ManifestReader {
 
   title(): string {
     const organization = child(this.root, 'organizations', 'organization');
-    return firstText(child(this.lom(), 'general', 'title')) || fold(textOf(child(organization, 'title')));
+    return titleIn(this.lom) ?? fold(textOf(child(organization, 'title')));
+  }
+
+  /** The language that the course is said to be in. */
+  get language(): string | undefined {
+    return this.lom.general?.language?.[0];
   }
 
   metadata(): Metadata {
-    return metadataOfLom(this.lom());
+    return metadataOf(this.lom);
   }
 
-  private lom(): XmlElement | undefined {
-    return child(this.root, 'metadata', 'lom') ?? child(this.root, 'metadata', 'record');
+  /** What is said of the course beyond its metadata, and of its files; nothing where nothing is. */
+  settings(): { settings?: Settings } {
+    const settings: Settings = {
+      ...beyond(this.lom, { roles: 'kept' }),
+      ...(this.fileLom.size > 0 ? { fileLom: Object.fromEntries(this.fileLom) } : {}),
+    };
+    return Object.keys(settings).length > 0 ? { settings } : {};
   }
 
   files(definitions: ReadonlySet<string>): CourseFile[] {
@@ -291,48 +314,4 @@ function join(folder: string, base: string | undefined): string {
 
 function isElsewhere(href: string): boolean {
   return /^[a-z][a-z0-9+.-]*:\/\//i.test(href);
-}
-
-/** Of several languages the first. */
-function firstText(element: XmlElement | undefined): string {
-  const [language] = elements(element).filter((e) => e.name === 'string' || e.name === 'langstring');
-  return fold(textOf(language ?? element));
-}
-
-/** LOM in the spellings of IEEE 1484.12.3 and of IMS Meta-Data 1.2.1. */
-export function metadataOfLom(lom: XmlElement | undefined): Metadata {
-  const general = child(lom, 'general');
-  const description = firstText(child(general, 'description'));
-  const rights = firstText(child(lom, 'rights', 'description'));
-  const language = fold(textOf(child(general, 'language')));
-  const entry =
-    fold(textOf(child(general, 'identifier', 'entry'))) || firstText(child(general, 'catalogentry', 'entry'));
-  // One keyword an element, or one in which all the words stand.
-  const keywords = elements(general, 'keyword').flatMap((k) => {
-    const strings = elements(k).filter((e) => e.name === 'string' || e.name === 'langstring');
-    return (strings.length > 0 ? strings : [k]).map((e) => fold(textOf(e)));
-  });
-  return {
-    keywords: keywords.filter((k) => k !== ''),
-    ...(description ? { description } : {}),
-    ...(rights ? { rights } : {}),
-    ...(language ? { language } : {}),
-    ...(entry ? { catalogEntry: entry } : {}),
-  };
-}
-
-/** What LOM says of one resource: for whom it is, what it is about (IEEE 1484.12.1, 1.4, 1.5 and 5.5). */
-export function settingsOfLom(lom: XmlElement | undefined): Settings {
-  const settings: Settings = {};
-  if (!lom) return settings;
-  const educational = child(lom, 'educational');
-  const roles = ['intendedEndUserRole', 'intendedenduserrole']
-    .flatMap((name) => elements(educational, name))
-    .map((r) => fold(textOf(child(r, 'value'))))
-    .filter((r) => r !== '');
-  if (roles.length > 0) settings.audience = roles.join(', ');
-  const { description, keywords } = metadataOfLom(lom);
-  if (description !== undefined) settings.description = description;
-  if (keywords.length > 0) settings.keywords = keywords;
-  return settings;
 }

@@ -22,7 +22,8 @@ import {
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
 import { neededShare, sequencingCollection, sequencingOf, wayThrough } from './sequencing.ts';
-import { MANIFEST, ManifestReader, readManifest, settingsOfLom, type Resource } from './manifest.ts';
+import { lomOf, settingsOfLom } from '../lom/read.ts';
+import { MANIFEST, ManifestReader, readManifest, type Resource } from './manifest.ts';
 
 /** What a package with an IMS manifest is beyond Content Packaging, by its metadata, namespaces and resources. */
 export interface PackageKind {
@@ -85,6 +86,7 @@ class ContentReader {
         title: this.manifest.title() || 'Package without a title',
         origin: { format: this.kind.format, version: this.kind.version, untouched: true },
         metadata: this.manifest.metadata(),
+        ...this.manifest.settings(),
         outline: this.withSettings(outlineOf(outline, known), new Set()),
         items,
         files: this.manifest.files(new Set()),
@@ -132,7 +134,7 @@ class ContentReader {
     // Content that stands nowhere in the outline is there to be shown by something else: a file, not an item.
     if (!shown || file === undefined) return null;
     const kind = /^(html?|xhtml)$/.test(extensionOf(file)) ? 'page' : 'file';
-    const settings = { ...this.settings(resource, shown), ...(await this.described(resource)) };
+    const settings = { ...this.settings(resource, shown), ...(await this.described(resource, title)) };
     return { kind, id: resource.id, title: title || baseName(file), definitionPath: file, settings, file };
   }
 
@@ -197,16 +199,22 @@ class ContentReader {
     if (shown.attrs['isvisible'] === 'false') settings.hidden = true;
     const { parameters } = shown.attrs;
     if (parameters) settings.parameters = parameters;
-    return settings;
+    return {
+      ...settings,
+      ...settingsOfLom(lomOf(shown), {
+        title: fold(textOf(child(shown, 'title'))),
+        language: this.manifest.language,
+      }),
+    };
   }
 
   /** What LOM says of a resource, in the manifest or in a file that it names (`adlcp:location`). */
-  private async described(resource: Resource): Promise<Settings> {
+  private async described(resource: Resource, title: string): Promise<Settings> {
     const metadata = child(resource.element, 'metadata');
     const inline = child(metadata, 'lom');
     const location = fold(textOf(child(metadata, 'location')));
     const lom = inline ?? (location ? await this.lomFile(location) : undefined);
-    return settingsOfLom(lom);
+    return settingsOfLom(lom, { title, language: this.manifest.language });
   }
 
   private async lomFile(location: string): Promise<XmlElement | undefined> {

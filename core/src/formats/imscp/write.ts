@@ -1,47 +1,15 @@
 import { escapeXml, xml } from '../../markup/index.ts';
 import { settingsByPlace, type Course, type Item, type OutlineNode, type Settings } from '../../model/index.ts';
+import { LOM, lomOfCourse, metadataElement, writeLom } from '../lom/write.ts';
 import { encodePath } from '../references.ts';
 
 export const DECLARATION = '<?xml version="1.0" encoding="UTF-8"?>\n';
-export const LOM = 'http://ltsc.ieee.org/xsd/LOM';
-
-/** Metadata as LOM (IEEE 1484.12.3); `prefix` with its colon, or empty. */
-export function lom(course: Course, prefix: string, attributes: Record<string, string> = {}): string {
-  const { metadata } = course;
-  const el = (name: string, ...children: string[]) => xml(prefix + name, {}, ...children);
-  const string = (text: string) =>
-    xml(`${prefix}string`, metadata.language ? { language: metadata.language } : {}, escapeXml(text));
-  const { catalogEntry, language, description, rights } = metadata;
-  return xml(
-    `${prefix}lom`,
-    attributes,
-    el(
-      'general',
-      catalogEntry === undefined ? '' : el('identifier', el('catalog', 'course'), el('entry', escapeXml(catalogEntry))),
-      el('title', string(course.title)),
-      language === undefined ? '' : el('language', escapeXml(language)),
-      description === undefined ? '' : el('description', string(description)),
-      ...metadata.keywords.map((k) => el('keyword', string(k))),
-    ),
-    rights === undefined
-      ? ''
-      : el('rights', el('copyrightAndOtherRestrictions', el('value', 'yes')), el('description', string(rights))),
-  );
-}
-
-/** What LOM says of one item, where it says anything. */
-export function itemLom({ settings: { description, keywords } }: Item): string {
-  const string = (text: string) => xml('string', {}, escapeXml(text));
-  const general = [
-    typeof description === 'string' ? xml('description', {}, string(description)) : '',
-    ...(Array.isArray(keywords) ? keywords.map((k) => xml('keyword', {}, string(k))) : []),
-  ].join('');
-  return general === '' ? '' : xml('metadata', {}, xml('lom', { xmlns: LOM }, xml('general', {}, general)));
-}
 
 export interface PlainResource {
-  /** As `itemLom` gives it. */
+  /** As `metadataElement` gives it. */
   metadata?: string;
+  /** What is said of files, by their paths. */
+  fileLom?: Settings['fileLom'];
   id: string;
   type: string;
   href: string;
@@ -49,13 +17,33 @@ export interface PlainResource {
   dependencies?: readonly string[];
 }
 
+/** A file of a resource, with what is said of it. */
+export function fileXml(path: string, fileLom: Settings['fileLom']): string {
+  const lom = fileLom?.[path];
+  const metadata = lom ? xml('metadata', {}, writeLom(lom, '', { xmlns: LOM })) : '';
+  return xml('file', { href: encodePath(path) }, metadata);
+}
+
+/** What is said of a course as the metadata of its manifest. */
+export function courseLom({ title, metadata, settings = {} }: Course): string {
+  return writeLom(lomOfCourse(title, metadata, settings), '', { xmlns: LOM });
+}
+
 /** A resource and its files. */
-export function resourceXml({ id, type, href, files, metadata = '', dependencies = [] }: PlainResource): string {
+export function resourceXml({
+  id,
+  type,
+  href,
+  files,
+  metadata = '',
+  fileLom,
+  dependencies = [],
+}: PlainResource): string {
   return xml(
     'resource',
     { identifier: id, type, href: encodePath(href) },
     metadata,
-    ...files.map((f) => xml('file', { href: encodePath(f) })),
+    ...files.map((f) => fileXml(f, fileLom)),
     ...dependencies.map((d) => xml('dependency', { identifierref: d })),
   );
 }
@@ -90,6 +78,8 @@ export function outlineItems(
       },
       xml('title', {}, escapeXml(n.title)),
       ...n.children.map(node),
+      // What is said of an item stands with its resource.
+      shown && settings === shown.settings ? '' : metadataElement(settings),
       saidOf(settings, shown),
     );
   };

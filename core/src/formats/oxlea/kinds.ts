@@ -35,6 +35,7 @@ function web(item: ItemOf<'link' | 'tool'>, to: ParcelContext): void {
 
 export const OXLEA_KINDS: KindTable<ParcelContext, void> = {
   ...noneBeside('a parcel'),
+  course: 'whole',
   folder: 'whole',
   occurrence: { never: 'in a parcel: an item stands in one place only' },
   heading: 'whole',
@@ -81,6 +82,8 @@ const SETTINGS: SettingTable = {
   intendedUse: NOWHERE,
   description: NOWHERE,
   keywords: NOWHERE,
+  lom: NOWHERE,
+  fileLom: NOWHERE,
   starterPost: NOWHERE,
   attachments: NOWHERE,
   embeds: ['page', 'assignment', 'discussion', 'quiz', 'bank', 'glossary'],

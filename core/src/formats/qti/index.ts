@@ -14,7 +14,7 @@ import {
   type RichText,
 } from '../../model/index.ts';
 import { goesOnWhole, ofVersion, type Format, type PlannedEntry, type Target } from '../format.ts';
-import { DECLARATION, LOM, lom, resourceXml } from '../imscp/write.ts';
+import { DECLARATION, courseLom, resourceXml } from '../imscp/write.ts';
 import { MANIFEST, hasManifest, readManifest } from '../imscp/manifest.ts';
 import { WIDE, writeQti } from '../qti12/write.ts';
 import { QTI_VERSIONS, itemType, testType, type QtiVersion } from '../qti2/names.ts';
@@ -104,13 +104,7 @@ function manifest(
     xml(
       'manifest',
       { identifier: 'questions', xmlns: namespace },
-      xml(
-        'metadata',
-        {},
-        xml('schema', {}, schema),
-        xml('schemaversion', {}, schemaVersion),
-        lom(course, '', { xmlns: LOM }),
-      ),
+      xml('metadata', {}, xml('schema', {}, schema), xml('schemaversion', {}, schemaVersion), courseLom(course)),
       xml('organizations', {}),
       xml('resources', {}, ...resources),
     );

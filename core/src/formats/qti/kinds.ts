@@ -11,6 +11,7 @@ type TitleOf = (item: Item) => string;
 
 export const QTI_KINDS: KindTable<TitleOf, QuestionItem> = {
   ...noneBeside('a package of questions'),
+  course: 'whole',
   folder: never,
   occurrence: never,
   heading: never,
@@ -47,6 +48,8 @@ const SETTINGS: SettingTable = {
   intendedUse: { by: NOWHERE, else: 'a package of questions says nothing of what they are meant for' },
   description: NOWHERE,
   keywords: NOWHERE,
+  lom: ['course'],
+  fileLom: NOWHERE,
   starterPost: NOWHERE,
   attachments: NOWHERE,
   embeds: ['quiz', 'bank'],

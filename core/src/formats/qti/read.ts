@@ -81,6 +81,7 @@ class QtiPackageReader {
         title: this.manifest.title() || 'Questions without a title',
         origin: { format: 'qti', version: this.version, untouched: true },
         metadata: this.manifest.metadata(),
+        ...this.manifest.settings(),
         outline: [],
         items: this.items,
         files: this.manifest.files(this.definitions),

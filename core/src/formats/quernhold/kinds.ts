@@ -7,6 +7,7 @@ import type { ItemRecord, RecordContext } from './item-records.ts';
 /** What Quernhold's archive does with the course model: it holds all that Quernhold itself can keep. */
 
 export const QUERNHOLD_KINDS: KindTable<RecordContext, ItemRecord> = {
+  course: 'whole',
   folder: 'whole',
   occurrence: { never: 'at Quernhold: an item stands in one place only' },
   heading: { as: 'folder', why: 'Quernhold has folders but no headings' },
@@ -67,6 +68,8 @@ const SETTINGS: SettingTable = {
   intendedUse: ['page'],
   description: ['folder'],
   keywords: NOWHERE,
+  lom: NOWHERE,
+  fileLom: NOWHERE,
   starterPost: PLACED,
   attachments: ['assignment', 'discussion'],
   embeds: ['page', 'assignment', 'discussion', 'quiz', 'glossary', 'bank', 'announcement', 'event'],

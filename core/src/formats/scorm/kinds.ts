@@ -1,5 +1,5 @@
 import type { Profile, SubjectKind } from '../../model/index.ts';
-import { PAGE_KINDS, PAGE_SETTINGS, pageProfile, render } from '../imscp/kinds.ts';
+import { DESCRIBED, PAGE_KINDS, PAGE_SETTINGS, pageProfile, render } from '../imscp/kinds.ts';
 import type { SettingTable } from '../table.ts';
 
 /** What SCORM does otherwise than other packages of pages: what reports has to lie in the package. */
@@ -26,8 +26,9 @@ const IN_PLACE: readonly SubjectKind[] = [...REPORTING, 'occurrence'];
 /** Of a whole course that reports as one, nothing is said of its parts. */
 const ONE: SettingTable = {
   ...PAGE_SETTINGS,
-  description: ['page', 'file', 'link', 'tool', 'assignment', 'discussion', 'quiz', 'glossary'],
-  keywords: ['page', 'file', 'link', 'tool', 'assignment', 'discussion', 'quiz', 'glossary'],
+  description: [...DESCRIBED, 'link'],
+  keywords: [...DESCRIBED, 'link'],
+  lom: ['course', ...DESCRIBED, 'link'],
 };
 const EACH: SettingTable = {
   ...ONE,

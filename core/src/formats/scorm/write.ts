@@ -6,8 +6,9 @@ import { freePath, renderedStem } from '../imscp/index.ts';
 import type { PageWriter } from '../imscp/kinds.ts';
 import { MANIFEST, PLAYER } from '../imscp/manifest.ts';
 import { asTimespan } from '../imscp/read.ts';
-import { DECLARATION, LOM, itemLom, lom, outlineItems } from '../imscp/write.ts';
+import { DECLARATION, courseLom, fileXml, outlineItems } from '../imscp/write.ts';
 import { asUtf8 } from '../leads.ts';
+import { metadataElement } from '../lom/write.ts';
 import { playScript } from '../play/runtime.ts';
 import { wholePage, wholeScript } from '../play/whole.ts';
 import { encodePath } from '../references.ts';
@@ -167,19 +168,19 @@ class ScormWriter implements PageWriter {
     }
     this.address.set(item.id, item.file);
     const files = [item.file, ...(item.settings.embeds ?? [])];
-    this.resources.push(this.resource(item.id, this.reporting, item.file, files, true, itemLom(item)));
+    this.resources.push(this.resource(item.id, this.reporting, item.file, files, true, metadataElement(item.settings)));
   }
 
   file(item: ItemOf<'file'>): void {
     this.owned.add(item.file);
     this.address.set(item.id, item.file);
     const type = item.settings.tracked === true ? this.reporting : 'asset';
-    this.resources.push(this.resource(item.id, type, item.file, [item.file], false, itemLom(item)));
+    this.resources.push(this.resource(item.id, type, item.file, [item.file], false, metadataElement(item.settings)));
   }
 
   foreign({ id, type, files }: ItemOf<'foreign'>): void {
     files.forEach((f) => this.owned.add(f));
-    const parts = files.map((f) => xml('file', { href: encodePath(f) }));
+    const parts = files.map((f) => fileXml(f, this.course.settings?.fileLom));
     this.resources.push(xml('resource', { identifier: id, type }, ...parts));
   }
 
@@ -193,7 +194,7 @@ class ScormWriter implements PageWriter {
     this.made.set(path, { path, item: item.id, make: async () => renderItem(course, item, path, runtime) });
     this.address.set(item.id, path);
     const files = [path, ...(item.settings.embeds ?? [])];
-    this.resources.push(this.resource(item.id, this.reporting, path, files, true, itemLom(item)));
+    this.resources.push(this.resource(item.id, this.reporting, path, files, true, metadataElement(item.settings)));
   }
 
   /** A resource; a `shared` one is played by the script that all of them have in common. */
@@ -214,7 +215,7 @@ class ScormWriter implements PageWriter {
         href: href === undefined ? undefined : encodePath(href),
       },
       metadata,
-      ...files.map((f) => xml('file', { href: encodePath(f) })),
+      ...files.map((f) => fileXml(f, this.course.settings?.fileLom)),
       shared ? xml('dependency', { identifierref: RUNTIME }) : '',
     );
   }
@@ -266,7 +267,7 @@ function manifest(
         {},
         xml('schema', {}, 'ADL SCORM'),
         xml('schemaversion', {}, dialect.schemaVersion),
-        lom(course, '', { xmlns: LOM }),
+        courseLom(course),
       ),
       xml(
         'organizations',

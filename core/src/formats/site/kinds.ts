@@ -18,6 +18,8 @@ const SETTINGS: SettingTable = {
   ...PAGE_SETTINGS,
   description: NOWHERE,
   keywords: NOWHERE,
+  lom: NOWHERE,
+  fileLom: NOWHERE,
   hidden: NOWHERE,
   parameters: NOWHERE,
   leads: ['page', 'tool', 'assignment', 'discussion', 'quiz', 'glossary'],

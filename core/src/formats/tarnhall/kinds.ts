@@ -28,6 +28,7 @@ export interface CrateContext {
 
 export const TARNHALL_KINDS: KindTable<CrateContext, CrateEntry> = {
   ...noneBeside('a crate'),
+  course: 'whole',
   folder: 'whole',
   occurrence: { never: 'in a crate: an item stands in one place only' },
   heading: 'whole',
@@ -86,6 +87,8 @@ const SETTINGS: SettingTable = {
   intendedUse: NOWHERE,
   description: NOWHERE,
   keywords: NOWHERE,
+  lom: NOWHERE,
+  fileLom: NOWHERE,
   starterPost: NOWHERE,
   attachments: ['assignment', 'discussion', 'quiz'],
   embeds: ['page', 'assignment', 'discussion', 'quiz', 'bank', 'glossary'],

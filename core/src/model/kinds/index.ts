@@ -86,9 +86,9 @@ export const Item = z.preprocess(asNow, ByKind) as unknown as z.ZodType<Item, un
 
 /**
  * Folders and headings are places in the outline, not items, and so is where an item stands once more; forecasts and
- * comparisons speak of all of them.
+ * comparisons speak of all of them, and of the course itself where something is set of it.
  */
-const PLACES = { folder: 'folder', heading: 'heading', occurrence: 'further place' } as const;
+const PLACES = { course: 'course', folder: 'folder', heading: 'heading', occurrence: 'further place' } as const;
 export type PlaceKind = keyof typeof PLACES;
 export type SubjectKind = PlaceKind | ItemKind;
 

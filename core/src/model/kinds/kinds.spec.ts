@@ -8,7 +8,7 @@ const before = (kind: string, more: object) => ({ ...common, place: null, print:
 
 describe('Kinds of items', () => {
   it('have each a label, in one list with the places of the outline', () => {
-    expect(SUBJECT_KINDS).toEqual(['folder', 'heading', 'occurrence', ...ITEM_KINDS]);
+    expect(SUBJECT_KINDS).toEqual(['course', 'folder', 'heading', 'occurrence', ...ITEM_KINDS]);
     expect(ITEM_KINDS.map((kind) => kindOf({ kind }).kind)).toEqual(ITEM_KINDS);
     expect(KIND_LABELS.tool).toBe('external tool');
   });

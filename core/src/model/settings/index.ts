@@ -5,13 +5,14 @@ import * as access from './access.ts';
 import * as dates from './dates.ts';
 import { plainWords, type Readable, type SettingDefinition } from './define.ts';
 import * as grading from './grading.ts';
+import { Lom, fileLom, lom } from './lom.ts';
 import * as references from './references.ts';
 import { Section, sections } from './sections.ts';
 import * as texts from './texts.ts';
 import * as tracking from './tracking.ts';
 
 /** Every setting that some reader can find, by its name. One is added by its definition in a file of this folder. */
-const DEFINITIONS = { ...grading, sections, ...texts, ...references, ...dates, ...access, ...tracking };
+const DEFINITIONS = { ...grading, sections, ...texts, lom, fileLom, ...references, ...dates, ...access, ...tracking };
 
 export type SettingName = keyof typeof DEFINITIONS;
 export const SETTINGS = Object.keys(DEFINITIONS) as SettingName[];
@@ -30,6 +31,8 @@ export const SettingValue = z.union([
   z.array(Moment),
   Moment,
   z.record(z.string(), z.string()),
+  Lom,
+  z.record(z.string(), Lom),
 ]);
 export type SettingValue = NonNullable<Settings[SettingName]>;
 

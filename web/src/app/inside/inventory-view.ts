@@ -1,6 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { KIND_LABELS, baseName, count, readableSize, type Course } from '@treenail/core';
+import {
+  KIND_LABELS,
+  SETTINGS,
+  SETTING_LABELS,
+  baseName,
+  count,
+  openSettingWords,
+  readableSize,
+  type Course,
+} from '@treenail/core';
 import type { InventoryAnswer } from '@treenail/server/contract';
 import { hierarchy, treemap, treemapSquarify } from 'd3-hierarchy';
 import { SizePipe } from '../parts/words';
@@ -37,6 +46,17 @@ export class InventoryView {
   protected readonly base = baseName;
   protected readonly width = WIDTH;
   protected readonly height = HEIGHT;
+  /** What is set of the course as a whole. */
+  protected readonly settings = computed(() => {
+    const { settings = {} } = this.course();
+    return SETTINGS.flatMap((name) => {
+      const value = settings[name];
+      const label = SETTING_LABELS[name];
+      return value === undefined
+        ? []
+        : [{ label: label.charAt(0).toUpperCase() + label.slice(1), words: openSettingWords(name, value) }];
+    });
+  });
   protected readonly lists = computed(() => {
     const { byMedia, questions, hosts, tools, languages } = this.inventory();
     const rows = <T>(list: readonly T[], row: (one: T) => [string, string]) =>

@@ -11,7 +11,7 @@ import {
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
-import { count, filterJoint, jointOfForecast, keepsMore } from '@treenail/core';
+import { count, filterJoint, jointOfForecast, keepsMore, isPlace } from '@treenail/core';
 import type { MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { JointView } from '../../joint/joint';
@@ -121,7 +121,10 @@ export class FitStep {
   protected readonly of = computed(() => {
     const lines = this.fit()?.forecast.lines ?? [];
     const folders = lines.filter((l) => l.kind === 'folder').length;
-    return `${count(lines.length - folders, 'item')} and ${count(folders, 'folder')}`;
+    const items = lines.filter((l) => !isPlace(l.kind)).length;
+    const others = lines.length - folders - items;
+    const rest = others > 0 ? `, ${count(others, 'other place')}` : '';
+    return `${count(items, 'item')} and ${count(folders, 'folder')}${rest}`;
   });
   protected readonly titles = computed(() => new Map(this.fit()?.course.items.map((i) => [i.id, i.title]) ?? []));
   protected readonly line = computed(() => this.fit()?.forecast.lines[this.chosen() ?? -1] ?? null);
