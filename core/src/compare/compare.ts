@@ -337,6 +337,12 @@ function questionDifferences(a: Question, b: Question, hashes: Hashes): string[]
       [...list, ...words, ...numbers].flatMap((key, i) => (key.feedback ? [[i, readable(key.feedback)]] : [])),
     ]);
   if (feedback(a, partsOfA) !== feedback(b, partsOfB)) reasons.push('its feedback is not the same');
+  const inside = [partsOfA.subquestions, partsOfB.subquestions] as const;
+  if (inside[0].length !== inside[1].length) reasons.push('it does not ask as many things');
+  inside[0].forEach((part, i) => {
+    const other = inside[1][i];
+    if (other) reasons.push(...questionDifferences(part, other, hashes).map((reason) => `part ${i + 1}: ${reason}`));
+  });
   const files = (q: Question, side: ReadonlyMap<string, string>) =>
     JSON.stringify(q.files.map((f) => side.get(f) ?? f).sort());
   if (files(a, hashes.source) !== files(b, hashes.arrived)) reasons.push('its pictures are not the same');

@@ -227,7 +227,11 @@ export function questionPartsOf(question: Question): QuestionPart[] {
   // What a question is worth is its limit by itself.
   if (most !== undefined && most !== question.points) found.push('most score');
   if (question.shuffled) found.push('shuffling');
-  return found;
+  const { subquestions } = partsOf(question);
+  if (question.points !== null && subquestions.length > 1 && subquestions.every((part) => part.points === null)) {
+    found.push('points given together');
+  }
+  return [...new Set([...found, ...subquestions.flatMap(questionPartsOf)])];
 }
 
 /** One line a question, its reasons joined. */

@@ -38,6 +38,7 @@ export function proseRules(name: (what: string) => string): Record<Exclude<Quest
     ordering: prose('ordering'),
     hotspot: prose('hotspot'),
     upload: prose('upload question'),
+    'several parts': prose('question of several parts'),
     foreign: {
       carry: 'never',
       reason: 'a question of a kind that is not read can only be carried inside its own file',
@@ -104,8 +105,16 @@ function asEssay(question: Question): Question {
   const image = shown
     ? `<p><img src="$IMS-CC-FILEBASE$/${escapeXml(encodePath(shown.file))}" alt="${escapeXml(question.title)}"></p>`
     : '';
-  const prompt = asHtml(gapped(question)) + list(choices) + list(targets) + image;
-  const key = keyInWords(question);
+  const inside = partsOf(question).subquestions.map(asEssay);
+  const prompt =
+    asHtml(gapped(question)) +
+    list(choices) +
+    list(targets) +
+    image +
+    inside.map((part) => asHtml(part.prompt)).join('');
+  const key =
+    keyInWords(question) +
+    inside.map((part) => (part.feedback.solution ? asHtml(part.feedback.solution) : '')).join('');
   const solution =
     key === ''
       ? question.feedback.solution
@@ -115,7 +124,7 @@ function asEssay(question: Question): Question {
 }
 
 function keyInWords(question: Question): string {
-  const { choices, blanks, numbers, targets, pairs, order, areas } = partsOf(question);
+  const { choices, answers, blanks, numbers, targets, pairs, order, areas } = partsOf(question);
   const named = (id: string) => {
     const found: Choice | { text: RichText } | undefined = [...choices, ...targets].find((x) => x.id === id);
     const gap = blanks.findIndex((b) => b.id === id);
@@ -130,6 +139,8 @@ function keyInWords(question: Question): string {
     ...order.map((id, i) => `${i + 1}. ${named(id)}`),
     ...numbers.map((n) => (n.low === n.high ? String(n.value) : `${n.value} (${n.low} to ${n.high})`)),
     ...areas.filter((a) => a.correct).map((a) => `${a.shape} ${a.coords.join(',')}`),
+    ...choices.filter((c) => c.correct).map((c) => plain(c.text)),
+    ...answers.map((a) => a.text),
   ];
   return lines.length === 0 ? '' : xml('ul', {}, ...lines.map((l) => xml('li', {}, escapeXml(l))));
 }
@@ -163,7 +174,7 @@ function withoutFeedback<T extends { feedback?: RichText | undefined }>(part: T)
 }
 
 /** The question without points for parts: right as a whole, or not at all. */
-export function withoutPartialCredit(question: Question): Question {
+export function withoutPartialCredit<Q extends Question>(question: Q): Q {
   const bare = mapScored(question, (part) => {
     const copy = { ...part };
     delete copy.score;

@@ -61,9 +61,10 @@ export function pageBlocks(item: Item): string {
 function questionToRead(q: Question, index: number): string {
   const list = (parts: readonly { text: RichText }[]) =>
     parts.length === 0 ? '' : `<ul>${parts.map((p) => `<li>${asHtml(p.text)}</li>`).join('')}</ul>`;
-  const { choices, targets, blanks, image: shown } = partsOf(q);
+  const { choices, targets, blanks, image: shown, subquestions } = partsOf(q);
   const picks = blanks.map((b) => list(b.choices)).join('');
   const image = shown ? `<p><img src="${escapeXml(shown.file)}" alt="${escapeXml(q.title)}"></p>` : '';
   const prompt = asHtml({ ...q.prompt, text: withGaps(q.prompt.text) });
-  return `<fieldset><legend>${index + 1}</legend>${prompt}${image}${list(choices)}${list(targets)}${picks}</fieldset>`;
+  const inside = subquestions.map(questionToRead).join('');
+  return `<fieldset><legend>${index + 1}</legend>${prompt}${image}${list(choices)}${list(targets)}${picks}${inside}</fieldset>`;
 }

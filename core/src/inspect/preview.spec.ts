@@ -59,6 +59,27 @@ describe('Previews', () => {
             feedback: { hint: text('Look') },
             files: [],
           },
+          {
+            id: 'b',
+            title: 'Both',
+            type: 'several parts',
+            prompt: text('A joint'),
+            points: 2,
+            subquestions: [
+              {
+                id: 'w',
+                title: '',
+                type: 'short answer',
+                prompt: text('Of which wood?'),
+                points: 2,
+                answers: [{ text: 'larch', caseSensitive: false, match: 'equal' }],
+                feedback: {},
+                files: [],
+              },
+            ],
+            feedback: {},
+            files: [],
+          },
         ],
       },
       nodeEngine,
@@ -67,5 +88,6 @@ describe('Previews', () => {
     expect(shown.html).toContain('Quiz &lt;1&gt;');
     expect(shown.html).toMatch(/This<\/p> <strong>right/);
     expect(shown.html).toContain('hint');
+    expect(shown.html).toMatch(/A joint[\s\S]*2\.1[\s\S]*Of which wood[\s\S]*larch/);
   });
 });

@@ -24,6 +24,7 @@ import {
   type Choice,
   type Course,
   type Item,
+  count,
   partsOf,
   type NumberKey,
   type Question,
@@ -306,7 +307,11 @@ function questionsPage(questions: readonly Question[]): string {
       ([kind, text]) => `<div><small>${FEEDBACK_WORDS[kind] ?? kind}</small> ${asHtml(text)}</div>`,
     );
     const prompt = asHtml({ ...q.prompt, text: withGaps(q.prompt.text) });
-    return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}</small></p>${prompt}${keyLines(q)}${feedback.join('')}</section>`;
+    const inside = partsOf(q).subquestions.map((part, n) => {
+      const worth = part.points === null ? '' : `, ${count(part.points, 'point')}`;
+      return `<section><h3>${i + 1}.${n + 1}</h3><p><small>${escapeXml(part.type)}${worth}</small></p>${asHtml({ ...part.prompt, text: withGaps(part.prompt.text) })}${keyLines(part)}</section>`;
+    });
+    return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}</small></p>${prompt}${keyLines(q)}${inside.join('')}${feedback.join('')}</section>`;
   });
   return parts.join('<hr>');
 }

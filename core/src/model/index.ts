@@ -15,6 +15,7 @@ export * from './paths.ts';
 export * from './problem.ts';
 export * from './profile.ts';
 export * from './question.ts';
+export * from './question-changes.ts';
 export * from './settings/index.ts';
 export { Lom } from './settings/lom.ts';
 export { mapSections, sectionsWorth, type Section } from './settings/sections.ts';

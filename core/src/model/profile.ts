@@ -33,6 +33,7 @@ export const QuestionPart = z.enum([
   'least score',
   'most score',
   'shuffling',
+  'points given together',
 ]);
 export type QuestionPart = z.infer<typeof QuestionPart>;
 

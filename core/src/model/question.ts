@@ -18,6 +18,7 @@ export const QUESTION_TYPES = [
   'ordering',
   'hotspot',
   'upload',
+  'several parts',
   'foreign',
 ] as const;
 export const QuestionType = z.enum(QUESTION_TYPES);
@@ -108,7 +109,7 @@ export const HotspotImage = z.object({
 export type HotspotImage = z.infer<typeof HotspotImage>;
 
 /** What holds a question's substance and its key; which of them a type has is said by `QUESTION_SCHEMAS`. */
-const PARTS = {
+const SIMPLE_PARTS = {
   choices: z.array(Choice),
   answers: z.array(Answer),
   /** Their marks stand in the prompt. */
@@ -124,8 +125,6 @@ const PARTS = {
   image: HotspotImage.nullable(),
   areas: z.array(Area),
 };
-type PartName = keyof typeof PARTS;
-export type QuestionParts = { [P in PartName]: z.infer<(typeof PARTS)[P]> };
 
 const common = {
   id: z.string(),
@@ -147,14 +146,20 @@ const common = {
 /** What every question has, whatever its type. */
 export type QuestionCommon = z.infer<z.ZodObject<typeof common>>;
 
-function typed<const T extends QuestionType, const P extends readonly PartName[]>(type: T, ...parts: P) {
+function typed<const T extends QuestionType, const P extends readonly (keyof typeof SIMPLE_PARTS)[]>(
+  type: T,
+  ...parts: P
+) {
   // The names say what is picked.
-  const own = Object.fromEntries(parts.map((part) => [part, PARTS[part]])) as Pick<typeof PARTS, P[number]>;
+  const own = Object.fromEntries(parts.map((part) => [part, SIMPLE_PARTS[part]])) as Pick<
+    typeof SIMPLE_PARTS,
+    P[number]
+  >;
   return z.object({ ...common, type: z.literal(type), ...own });
 }
 
 /** Each type with the parts that it has, and no others. */
-const QUESTION_SCHEMAS = {
+const SIMPLE_SCHEMAS = {
   choice: typed('choice', 'choices'),
   'multiple response': typed('multiple response', 'choices'),
   'true/false': typed('true/false', 'choices'),
@@ -173,6 +178,30 @@ const QUESTION_SCHEMAS = {
   upload: typed('upload'),
   /** What the reader does not understand. */
   foreign: typed('foreign'),
+} satisfies { [T in Exclude<QuestionType, 'several parts'>]: z.ZodType<{ type: T }> };
+type SimpleSchemas = typeof SIMPLE_SCHEMAS;
+
+/** A question that asks one thing. */
+export type SimpleQuestion = { [T in keyof SimpleSchemas]: z.infer<SimpleSchemas[T]> }[keyof SimpleSchemas];
+const SimpleQuestion = z.discriminatedUnion(
+  'type',
+  Object.values(SIMPLE_SCHEMAS) as unknown as [z.ZodObject<{ type: z.ZodLiteral<SimpleQuestion['type']> }>],
+) as unknown as z.ZodType<SimpleQuestion>;
+
+const PARTS = {
+  ...SIMPLE_PARTS,
+  /**
+   * What is asked by one question: each stands in the prompt where its mark is. Their points add up; where they have none,
+   * the question is right only with all of them.
+   */
+  subquestions: z.array(SimpleQuestion),
+};
+type PartName = keyof typeof PARTS;
+export type QuestionParts = { [P in PartName]: z.infer<(typeof PARTS)[P]> };
+
+const QUESTION_SCHEMAS = {
+  ...SIMPLE_SCHEMAS,
+  'several parts': z.object({ ...common, type: z.literal('several parts'), subquestions: PARTS.subquestions }),
 } satisfies { [T in QuestionType]: z.ZodType<{ type: T }> };
 type QuestionSchemas = typeof QUESTION_SCHEMAS;
 
@@ -189,9 +218,10 @@ const NO_PARTS: QuestionParts = {
   order: [],
   image: null,
   areas: [],
+  subquestions: [],
 };
 
-const PARTS_OF = Object.fromEntries(
+export const PARTS_OF = Object.fromEntries(
   QUESTION_TYPES.map((type) => [type, Object.keys(QUESTION_SCHEMAS[type].shape).filter((key) => key in PARTS)]),
 ) as Record<QuestionType, PartName[]>;
 
@@ -206,6 +236,11 @@ function asNow(row: unknown): unknown {
 const [first, ...others] = QUESTION_TYPES.map((type) => QUESTION_SCHEMAS[type]);
 if (!first) throw new Error('there are no types of questions');
 export const Question: z.ZodType<Question> = z.preprocess(asNow, z.discriminatedUnion('type', [first, ...others]));
+
+/** The questions that a question consists of: itself, where it asks one thing. */
+export function singleQuestions(question: Question): readonly Question[] {
+  return question.type === 'several parts' ? question.subquestions : [question];
+}
 
 /** A question of a type that is known only when it is read: the parts that the type has are taken, the others are not. */
 export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Partial<QuestionParts> = {}): Question {
@@ -230,19 +265,14 @@ export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Pa
 
 /** All parts of a question, those that its type does not have empty. */
 export function partsOf(question: Question): QuestionParts {
-  const { choices, answers, blanks, numbers, targets, pairs, order, image, areas } = { ...NO_PARTS, ...question };
-  return { choices, answers, blanks, numbers, targets, pairs, order, image, areas };
+  const { choices, answers, blanks, numbers, targets, pairs, order, image, areas, subquestions } = {
+    ...NO_PARTS,
+    ...question,
+  };
+  return { choices, answers, blanks, numbers, targets, pairs, order, image, areas, subquestions };
 }
 
-type PartChanges = { [P in PartName]?: (part: QuestionParts[P]) => QuestionParts[P] };
-
-/** The question with changes to those of its parts that it has. */
-export function mapParts(question: Question, changes: PartChanges): Question {
-  const parts = partsOf(question);
-  const changed = <P extends PartName>(part: P) => [part, (changes[part] ?? ((same) => same))(parts[part])] as const;
-  // Each part is of the same shape after a change.
-  return { ...question, ...Object.fromEntries(PARTS_OF[question.type].map(changed)) };
-}
+export type PartChanges = { [P in PartName]?: (part: QuestionParts[P]) => QuestionParts[P] };
 
 /** Where a blank stands in a prompt. The brackets are those of mathematics, which no author types by accident. */
 export function blankMark(id: string): string {
@@ -266,84 +296,8 @@ export function withGaps(prompt: string): string {
 
 /** Whether parts of the question give points of their own. */
 export function hasPartialCredit(q: Question): boolean {
-  const { choices, answers, blanks, numbers, pairs, areas } = partsOf(q);
+  const { choices, answers, blanks, numbers, pairs, areas, subquestions } = partsOf(q);
+  if (subquestions.some((part) => part.points !== null || hasPartialCredit(part))) return true;
   const inBlanks = blanks.flatMap((b) => [...b.answers, ...b.choices]);
   return [...choices, ...answers, ...numbers, ...pairs, ...areas, ...inBlanks].some((p) => p.score !== undefined);
-}
-
-/** The question with a change to every part that may give points of its own. */
-export function mapScored(q: Question, change: <T extends { score?: number | undefined }>(part: T) => T): Question {
-  const all = <T extends { score?: number | undefined }>(list: readonly T[]) => list.map(change);
-  return mapParts(q, {
-    choices: all,
-    answers: all,
-    blanks: (blanks) => blanks.map((b) => ({ ...b, answers: all(b.answers), choices: all(b.choices) })),
-    numbers: all,
-    pairs: all,
-    areas: all,
-  });
-}
-
-/**
- * Puts each text of a question through `change`, under a name that tells where in it it stands: `prompt`, `choice a`,
- * `reply to a`, `reply to answer 1`, `match b`, or the kind of feedback.
- */
-export function mapQuestionTexts(q: Question, change: (part: string, text: RichText) => RichText): Question {
-  const choice = (c: Choice): Choice => ({
-    ...c,
-    text: change(`choice ${c.id}`, c.text),
-    ...(c.feedback ? { feedback: change(`reply to ${c.id}`, c.feedback) } : {}),
-  });
-  const prompt = change('prompt', q.prompt);
-  const replied = <T extends { feedback?: RichText | undefined }>(list: readonly T[]): T[] =>
-    list.map((key, i) => (key.feedback ? { ...key, feedback: change(`reply to answer ${i + 1}`, key.feedback) } : key));
-  const parts = mapParts(q, {
-    choices: (list) => list.map(choice),
-    answers: replied,
-    numbers: replied,
-    blanks: (list) => list.map((b) => ({ ...b, choices: b.choices.map(choice) })),
-    targets: (list) => list.map((t) => ({ ...t, text: change(`match ${t.id}`, t.text) })),
-  });
-  const feedback = Object.entries(q.feedback) as [FeedbackKind, RichText][];
-  return {
-    ...parts,
-    prompt,
-    feedback: Object.fromEntries(feedback.map(([kind, text]) => [kind, change(kind, text)])),
-  };
-}
-
-/** The question, every point of it given so many times. */
-export function timesPoints(q: Question, times: number): Question {
-  const more = mapScored(q, (part) => (part.score === undefined ? part : { ...part, score: part.score * times }));
-  const scoring = Object.entries(q.scoring ?? {}).map(([what, points = 0]) => [what, points * times]);
-  return {
-    ...more,
-    // What nobody says anything of is right or not, which is worth one.
-    points: (q.points ?? 1) * times,
-    ...(q.scoring ? { scoring: Object.fromEntries(scoring) as Scoring } : {}),
-  };
-}
-
-/** Which ends are open, as a number key says it. */
-export function openEnds({ low, high }: { low: boolean; high: boolean }): Pick<NumberKey, 'open'> {
-  return low || high ? { open: low && high ? 'both' : low ? 'low' : 'high' } : {};
-}
-
-/** Limits of what points of parts come to, as far as some answer would go beyond them. */
-export function limitsOf(
-  scores: readonly number[],
-  single: boolean,
-  { others, least, most }: { [L in keyof Scoring]?: number | undefined },
-): Scoring | undefined {
-  const all = others === undefined || others === 0 ? scores : [...scores, others];
-  const reach = (side: 1 | -1) => {
-    const towards = all.map((score) => Math.max(0, score * side));
-    return side * (single ? Math.max(0, ...towards) : towards.reduce((sum, score) => sum + score, 0));
-  };
-  const scoring = {
-    ...(others === undefined || others === 0 ? {} : { others }),
-    ...(least !== undefined && reach(-1) < least ? { least } : {}),
-    ...(most !== undefined && reach(1) > most ? { most } : {}),
-  };
-  return Object.keys(scoring).length === 0 ? undefined : scoring;
 }

@@ -1,6 +1,16 @@
 import fc from 'fast-check';
 import { fold } from '../markup/index.ts';
-import { blankMark, limitsOf, type NumberKey, type Question, type RichText } from '../model/index.ts';
+import {
+  blankMark,
+  limitsOf,
+  mapParts,
+  partsOf,
+  type NumberKey,
+  type Question,
+  type QuestionOf,
+  type RichText,
+  type SimpleQuestion,
+} from '../model/index.ts';
 
 /** Generated texts and questions. */
 
@@ -32,10 +42,11 @@ export const told: fc.Arbitrary<RichText> = fc.oneof(
 const feedback = (keys: readonly ('general' | 'correct' | 'incorrect' | 'hint' | 'solution')[]) =>
   fc.record(Object.fromEntries(keys.map((k) => [k, rich])), { requiredKeys: [] }) as fc.Arbitrary<Question['feedback']>;
 
-const withFiles = (q: Question): Question => ({
-  ...q,
-  files: q.prompt.text.includes('pictures/plan.png') ? ['pictures/plan.png'] : [],
-});
+const withFiles = <Q extends Question>(q: Q): Q => {
+  const inside = mapParts(q, { subquestions: (list) => list.map(withFiles) });
+  const prompts = [q, ...partsOf(q).subquestions].map((one) => one.prompt.text).join('');
+  return { ...inside, files: prompts.includes('pictures/plan.png') ? ['pictures/plan.png'] : [] };
+};
 
 /** Mostly words; now and then a picture is among them. */
 const asked: fc.Arbitrary<RichText> = fc.oneof(
@@ -255,8 +266,59 @@ const question = (id: string): fc.Arbitrary<Question> => {
     type: type('upload'),
     feedback: feedback(['general', 'hint', 'solution']),
   });
+  /** What asks one thing, as a part of a question: without what belongs to the whole. */
+  const part = (n: number, made: fc.Arbitrary<SimpleQuestion>, points: number | null) =>
+    made.map((q): SimpleQuestion => ({ ...q, id: `${id}-p${n}`, title: '', feedback: {}, points, files: [] }));
+  const choosing = fc.record({
+    ...common,
+    type: type('choice'),
+    choices: choices(2, 4, 'one'),
+    feedback: fc.constant({}),
+  });
+  const inWords = (q: QuestionOf<'short answer'>) => ({ ...q, prompt: { format: 'html' as const, text: '' } });
+  const entered = fc
+    .record({ ...common, type: type('short answer'), answers: replied(answers('equal')), feedback: fc.constant({}) })
+    .map(inWords);
+  const picked = fc.record({ ...common, choices: choices(2, 3, 'one') }).map(({ choices: all, ...q }) => ({
+    ...q,
+    type: 'cloze' as const,
+    feedback: {},
+    prompt: { format: 'html' as const, text: blankMark(`${id}-p2`) },
+    blanks: [
+      { id: `${id}-p2`, answers: [], choices: all.map(({ id: own, text, correct }) => ({ id: own, text, correct })) },
+    ],
+  }));
+  const written = fc.record({ ...common, type: type('essay'), feedback: fc.constant({}) });
+  /** Points for each part, or for all of them together. */
+  const severalParts = fc
+    .tuple(fc.boolean(), fc.boolean())
+    .chain(([together, few]) => {
+      const points = together ? null : 3;
+      const second: fc.Arbitrary<SimpleQuestion> = fc.oneof(entered, ordering, hotspot, associate);
+      const asked = [
+        part(0, choosing, points),
+        part(1, second, points),
+        part(2, picked, points),
+        part(3, written, null),
+      ];
+      return fc.record({
+        ...common,
+        type: type('several parts'),
+        feedback: feedback(all),
+        subquestions: fc.tuple(...(few ? asked.slice(0, 2) : asked)),
+      });
+    })
+    .map((q) => ({
+      ...q,
+      points: q.points ?? 6,
+      prompt: {
+        format: 'html' as const,
+        text: `<p>First</p>${q.subquestions.map((p) => `<div>${blankMark(p.id)}</div>`).join('')}<p>so</p>`,
+      },
+    }));
   return fc
     .oneof(
+      severalParts,
       fc.record({
         ...common,
         type: type('choice'),

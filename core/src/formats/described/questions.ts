@@ -41,7 +41,7 @@ export class QuestionReader {
     const named = new Set<string>();
     const showing = { ...places, named };
     const text = (value: Value | undefined, field: string) => textValue(records, value, rec, field);
-    const type = QUESTION_TYPES.find((t) => t === text(rule.type, 'type')) ?? 'foreign';
+    const type = QUESTION_TYPES.find((t) => t === text(rule.type, 'type') && t !== 'several parts') ?? 'foreign';
     const prompt = richValue(records, rule.prompt, rec, 'prompt', showing) ?? html('');
     const options = rule.choices ? await this.choices(rule.choices, rec, showing, places) : [];
     const points = rule.points ? valueOf(records, { as: 'number', ...rule.points }, rec, 'points', NOWHERE, '') : null;

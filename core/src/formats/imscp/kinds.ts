@@ -128,6 +128,7 @@ export const PAGE_QUESTIONS: QuestionTable = {
   ordering: 'whole',
   hotspot: 'whole',
   upload: 'whole',
+  'several parts': 'whole',
   foreign: 'whole',
 };
 
@@ -144,7 +145,10 @@ export function pageProfile(
     kinds,
     settings,
     questions: PAGE_QUESTIONS,
-    questionParts: { shuffling: 'choices stand in the order in which they were written' },
+    questionParts: {
+      shuffling: 'choices stand in the order in which they were written',
+      'points given together': 'each part of a question is judged by itself',
+    },
     limits: {},
   });
 }

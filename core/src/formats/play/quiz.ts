@@ -2,6 +2,7 @@ import { asHtml, escapeXml } from '../../markup/index.ts';
 import {
   partsOf,
   splitAtBlanks,
+  withGaps,
   type Answer,
   type Choice,
   type ItemOf,
@@ -56,14 +57,26 @@ interface Rendered {
 
 export function renderQuiz(item: ItemOf<'quiz'>): { html: string; key: Judged[] } {
   const { instructions } = item.settings;
-  const all = item.questions.map(renderQuestion);
-  const html = `${typeof instructions === 'string' ? instructions : ''}<form class="quiz" novalidate>${all
-    .map(
-      ({ html: question }, i) =>
-        `<fieldset data-question="${i}"><legend>${i + 1}</legend>${question}<div class="reply" role="status"></div></fieldset>`,
-    )
-    .join('')}<p><button type="submit">Hand in the answers</button> <output class="score"></output></p></form>`;
+  const all: Rendered[] = [];
+  const shown = item.questions.map((q, i) => {
+    if (q.type !== 'several parts') return fieldset(q, String(i + 1), all);
+    const { subquestions, points } = q;
+    // Where points are given for all of them together, each has its share.
+    const share = (points ?? subquestions.length) / subquestions.length;
+    const parts = subquestions.map((part, n) =>
+      fieldset({ ...part, points: part.points ?? share }, `${i + 1}.${n + 1}`, all),
+    );
+    return `${asHtml({ ...q.prompt, text: withGaps(q.prompt.text) })}${parts.join('')}`;
+  });
+  const html = `${typeof instructions === 'string' ? instructions : ''}<form class="quiz" novalidate>${shown.join('')}<p><button type="submit">Hand in the answers</button> <output class="score"></output></p></form>`;
   return { html, key: all.map((q) => q.judged) };
+}
+
+/** A question with its place among those that are judged, which it is added to. */
+function fieldset(q: Question, legend: string, all: Rendered[]): string {
+  const rendered = renderQuestion(q, all.length);
+  all.push(rendered);
+  return `<fieldset data-question="${all.length - 1}"><legend>${legend}</legend>${rendered.html}<div class="reply" role="status"></div></fieldset>`;
 }
 
 function renderQuestion(q: Question, index: number): Rendered {
@@ -231,6 +244,8 @@ const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
     parts: [{ name, rule: 'none', accept: [], all: false }],
   }),
   foreign: none,
+  // Its parts are rendered each by itself.
+  'several parts': none,
   matching,
   associate: matching,
   'gap match': (q, name, points) => {

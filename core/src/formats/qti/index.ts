@@ -8,6 +8,7 @@ import {
   mapTexts,
   partsOf,
   problem,
+  singleQuestions,
   titlesIn,
   type Course,
   type Question,
@@ -19,7 +20,8 @@ import { MANIFEST, hasManifest, readManifest } from '../imscp/manifest.ts';
 import { WIDE, writeQti } from '../qti12/write.ts';
 import { QTI_VERSIONS, itemType, testType, type QtiVersion } from '../qti2/names.ts';
 import { asIdentifier } from '../qti2/names.ts';
-import { writeItem, xhtmlWith } from '../qti2/write.ts';
+import { xhtmlWith } from '../qti2/html.ts';
+import { writeItem } from '../qti2/write.ts';
 import { writeTest, type Draw } from '../qti2/write-test.ts';
 import { movedTexts } from '../references.ts';
 import { writeBy } from '../table.ts';
@@ -78,8 +80,7 @@ function questionItems(course: Course): QuestionItem[] {
 }
 
 function imageOf(question: Question): string[] {
-  const { image } = partsOf(question);
-  return image ? [image.file] : [];
+  return singleQuestions(question).flatMap((q) => partsOf(q).image?.file ?? []);
 }
 
 /** Files that the questions show, in the places they had. */

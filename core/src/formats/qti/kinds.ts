@@ -98,6 +98,7 @@ const QUESTIONS: QuestionTable = {
   ordering: 'whole',
   hotspot: 'whole',
   upload: 'whole',
+  'several parts': 'whole',
   foreign: {
     carry: 'never',
     reason: 'a question of a kind that is not read can only be carried inside its own file',
@@ -132,6 +133,11 @@ export const QTI12_PROFILE = profile(
       reason: 'QTI 1.2 has no gaps to drop words into: they become a matching',
     },
     upload: { carry: 'as', as: 'essay', reason: 'QTI 1.2 has no upload: it becomes an essay' },
+    'several parts': {
+      carry: 'as',
+      as: 'essay',
+      reason: 'in QTI 1.2 a question asks one thing: all its parts become an essay, their key the model answer',
+    },
   },
   {
     'score of other answers': 'QTI 1.2 has no points for answers that it does not name',

@@ -282,5 +282,6 @@ export const READERS: Record<QuestionType, (source: Source) => Parts> = {
   ordering: readOrdering,
   hotspot: readHotspot,
   upload: () => ({}),
+  'several parts': () => ({}),
   foreign: () => ({}),
 };

@@ -47,7 +47,8 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
     feedbacks,
     resolve,
   };
-  const type = profile ?? QUESTION_TYPES.find((t) => t === meta['qmd_itemtype']) ?? typeOf(source);
+  const type =
+    profile ?? QUESTION_TYPES.find((t) => t === meta['qmd_itemtype'] && t !== 'several parts') ?? typeOf(source);
   const prompt = promptOf(type, source);
   const parts = READERS[type](source);
   const category = meta['cc_question_category'] ?? meta['qmd_topic'];

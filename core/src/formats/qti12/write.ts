@@ -34,6 +34,7 @@ export const CARTRIDGE: Dialect = {
     ordering: 'essay',
     hotspot: 'essay',
     upload: 'essay',
+    'several parts': 'essay',
     foreign: null,
   },
 };
@@ -41,7 +42,13 @@ export const CARTRIDGE: Dialect = {
 /** The whole of QTI 1.2.1 that this writer uses. */
 export const WIDE: Dialect = {
   cartridge: false,
-  nearest: { associate: 'matching', 'gap match': 'matching', upload: 'essay', foreign: null },
+  nearest: {
+    associate: 'matching',
+    'gap match': 'matching',
+    upload: 'essay',
+    'several parts': 'essay',
+    foreign: null,
+  },
 };
 
 /** Writes a quiz or a bank as QTI 1.2.1; the reverse of `read.ts`. */

@@ -1,4 +1,4 @@
-import { VOID_ELEMENTS, escapeXml, type XmlElement } from '../../markup/index.ts';
+import { VOID_ELEMENTS, escapeXml, toXhtml, type XmlElement } from '../../markup/index.ts';
 import type { RichText } from '../../model/index.ts';
 import { nameOf } from './names.ts';
 
@@ -28,4 +28,9 @@ export function html(text: string): RichText {
 /** Paragraphs that held nothing but the interaction. */
 export function emptied(text: string): string {
   return text.replace(/<(p|div)(?: [^>]*)?>\s*<\/\1>/g, '').trim();
+}
+
+/** A text as XHTML, its references rewritten. */
+export function xhtmlWith(rewrite: (html: string) => string): (text: RichText) => string {
+  return (text) => (text.format === 'html' ? toXhtml(rewrite(text.text)) : escapeXml(text.text));
 }

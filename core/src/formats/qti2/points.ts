@@ -32,7 +32,7 @@ export function pointsOf(item: Scored): number | null {
 }
 
 /** The most that one response gives; `undefined` where nothing is said of it. */
-function worth(
+export function worth(
   name: string,
   { cardinality, mapping, areas, limits }: Declaration,
   { processing, single }: Scored,
@@ -47,6 +47,9 @@ function worth(
   const of = <T extends { score: number | undefined }>(tests: readonly T[]) => tests.flatMap((t) => t.score ?? []);
   const chosen = of(choices.filter((c) => c.variable === name));
   if (chosen.length > 0) return together(chosen);
-  const alternatives = of([...strings.filter((s) => s.variable === name), ...(single ? numbers : [])]);
+  const alternatives = of([
+    ...strings.filter((s) => s.variable === name),
+    ...numbers.filter((n) => n.variable === name || (single && n.variable === '')),
+  ]);
   return alternatives.length === 0 ? undefined : Math.max(...alternatives);
 }

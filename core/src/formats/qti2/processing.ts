@@ -11,6 +11,7 @@ export interface StringTest {
 }
 
 export interface NumberTest extends Pick<NumberKey, 'open' | 'tolerance'> {
+  variable: string;
   value: number | null;
   low(value: number): number;
   high(value: number): number;
@@ -32,11 +33,14 @@ export interface Processing {
   keyed: Map<string, number | undefined>;
   /** Points that are given for several responses together. */
   whole: number | null;
+  /** They hang on more than one response. */
+  together: boolean;
   choices: ChoiceTest[];
   strings: StringTest[];
   numbers: NumberTest[];
   /** Feedback identifiers by when they are shown. */
   feedback: [FeedbackKind, string][];
+  /** By the response and the choice, with a space between. */
   choiceFeedback: Map<string, string>;
   /** Feedback identifiers of single answers, by the only test that they hang on. */
   replies: { strings: StringTest[]; numbers: NumberTest[]; ident: string }[];
@@ -48,6 +52,7 @@ export function readProcessing(element: XmlElement | undefined, responses: reado
     mapped: new Set(),
     keyed: new Map(),
     whole: null,
+    together: false,
     choices: [],
     strings: [],
     numbers: [],
@@ -101,6 +106,7 @@ function takeOutcome(
     if (!condition || kind !== 'correct') return;
     const score = given ?? added;
     const alone = keyOf(condition);
+    if (asksFor(condition).size > 1) found.together = true;
     if (alone === null) takeTests(condition, score, found);
     else if (!found.keyed.has(alone)) found.keyed.set(alone, score);
     return;
@@ -110,17 +116,24 @@ function takeOutcome(
   if (ident === undefined) return;
   const chosen = condition && chosenIn(condition);
   const only = condition && kind === 'correct' && !scores ? onlyTestIn(condition) : null;
-  if (chosen !== undefined && kind === 'correct') found.choiceFeedback.set(chosen, ident);
+  if (condition && chosen !== undefined && kind === 'correct')
+    found.choiceFeedback.set(`${variableIn(condition)} ${chosen}`, ident);
   else if (only) found.replies.push({ ...only, ident });
   else found.feedback.push([kind, ident]);
 }
 
 /** The one string or number that a condition asks for, if it asks for nothing else. */
 function onlyTestIn(condition: XmlElement): Pick<Processing, 'strings' | 'numbers'> | null {
+  if (asksFor(condition).size > 1) return null;
   const tests = readProcessing(undefined, []);
   takeTests(condition, undefined, tests);
   const { strings, numbers, choices } = tests;
   return strings.length + numbers.length === 1 && choices.length === 0 ? { strings, numbers } : null;
+}
+
+/** The responses that a condition looks at. */
+function asksFor(condition: XmlElement): Set<string> {
+  return new Set(descendants(condition).flatMap((e) => (nameOf(e) === 'variable' ? [id(e)] : [])));
 }
 
 /** The response that a condition compares with its key, where it does nothing else. */
@@ -154,7 +167,7 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
       return;
     }
     case 'equal':
-      found.numbers.push({ ...tolerance(test, base), score });
+      found.numbers.push({ variable, ...tolerance(test, base), score });
       return;
     case 'match':
     case 'member':
@@ -169,7 +182,7 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
     case 'and': {
       const range = rangeOf(test);
       if (range) {
-        found.numbers.push({ value: null, ...range, score });
+        found.numbers.push({ variable: variableBelow(test), value: null, ...range, score });
         return;
       }
       break;
@@ -183,7 +196,7 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
           exact,
           elements(exact).filter((e) => nameOf(e) === 'baseValue'),
         );
-        found.numbers.push({ value, ...range, score });
+        found.numbers.push({ variable: variableIn(exact), value, ...range, score });
         return;
       }
       break;
@@ -192,7 +205,7 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
   for (const e of inner) takeTests(e, score, found);
 }
 
-function tolerance(test: XmlElement, base: readonly XmlElement[]): Omit<NumberTest, 'score'> {
+function tolerance(test: XmlElement, base: readonly XmlElement[]): Omit<NumberTest, 'score' | 'variable'> {
   const mode = attributeOf(test, 'toleranceMode') ?? 'exact';
   const [low = 0, high = low] = (attributeOf(test, 'tolerance') ?? '0').trim().split(/\s+/).map(Number);
   const closed = (name: string) => attributeOf(test, name) !== 'false';
@@ -226,6 +239,10 @@ function rangeOf(test: XmlElement): Pick<NumberTest, 'low' | 'high' | 'open'> | 
   return Number.isFinite(low) && Number.isFinite(high)
     ? { low: () => low, high: () => high, ...openEnds({ low: isOpen('g'), high: isOpen('l') }) }
     : null;
+}
+
+function variableBelow(test: XmlElement): string {
+  return elements(test).map(variableIn)[0] ?? '';
 }
 
 function variableIn(test: XmlElement): string {

@@ -1,4 +1,6 @@
 import { parseXml, plainText } from '../../markup/index.ts';
+import { questionPartsOf } from '../../fit/forecast.ts';
+import type { Question } from '../../model/index.ts';
 import { withParts } from '../../testing/made.ts';
 import { readItem } from './read.ts';
 
@@ -24,6 +26,57 @@ describe('Reading items of QTI 2', () => {
       ['Cl', false, -1],
       ['O', true, 1],
     ]);
+  });
+
+  describe('that ask several things', () => {
+    const declared = (id: string, baseType: string, value: string) =>
+      `<responseDeclaration identifier="${id}" cardinality="single" baseType="${baseType}"><correctResponse><value>${value}</value></correctResponse></responseDeclaration>`;
+    const match = (id: string) => `<match><variable identifier="${id}"/><correct identifier="${id}"/></match>`;
+    const number =
+      '<equal toleranceMode="absolute" tolerance="1"><variable identifier="LENGTH"/><correct identifier="LENGTH"/></equal>';
+    const add = (test: string, points: number) =>
+      `<responseCondition><responseIf>${test}<setOutcomeValue identifier="SCORE"><sum><variable identifier="SCORE"/><baseValue baseType="float">${points}</baseValue></sum></setOutcomeValue></responseIf></responseCondition>`;
+    const body =
+      '<p>A scarf joint.</p><choiceInteraction responseIdentifier="WOOD" maxChoices="1"><prompt>Of which wood?</prompt><simpleChoice identifier="A">Ash</simpleChoice><simpleChoice identifier="B">Oak</simpleChoice></choiceInteraction><p>How long? <textEntryInteraction responseIdentifier="LENGTH"/> cm</p><extendedTextInteraction responseIdentifier="WHY"><prompt>Why?</prompt></extendedTextInteraction>';
+    const item = (rules: string) =>
+      read(
+        `${declared('WOOD', 'identifier', 'B')}${declared('LENGTH', 'float', '40')}<responseDeclaration identifier="WHY" cardinality="single" baseType="string"/>${outcome()}<itemBody>${body}</itemBody><responseProcessing>${rules}</responseProcessing>`,
+      );
+
+    it('keeps each with its type, its words and its points', () => {
+      const q = item(add(match('WOOD'), 2) + add(number, 3));
+      expect([q.type, q.points]).toEqual(['several parts', 5]);
+      expect(q.prompt.text).toBe(
+        '<p>A scarf joint.</p>\u27e6WOOD\u27e7<p>How long? \u27e6LENGTH\u27e7 cm</p>\u27e6WHY\u27e7',
+      );
+      expect(q.subquestions?.map((p) => [p.id, p.type, p.prompt.text, p.points])).toEqual([
+        ['WOOD', 'choice', 'Of which wood?', 2],
+        ['LENGTH', 'numeric', '', 3],
+        ['WHY', 'essay', 'Why?', null],
+      ]);
+      const [wood, length] = q.subquestions ?? [];
+      expect(wood?.type === 'choice' && wood.choices.map((c) => [c.correct, c.score])).toEqual([
+        [false, undefined],
+        [true, undefined],
+      ]);
+      expect(length?.type === 'numeric' && length.numbers).toEqual([
+        { value: 40, low: 39, high: 41, tolerance: 'absolute' },
+      ]);
+    });
+
+    it('says where points are given only for all of them together', () => {
+      const whole = `<responseCondition><responseIf><and>${match('WOOD')}${number}</and><setOutcomeValue identifier="SCORE"><baseValue baseType="float">4</baseValue></setOutcomeValue></responseIf></responseCondition>`;
+      const q = item(whole);
+      expect([q.points, q.subquestions?.map((p) => p.points)]).toEqual([4, [null, null, null]]);
+      expect(questionPartsOf(q as Question)).toContain('points given together');
+    });
+
+    it('leaves what it can not read of one of them to the whole', () => {
+      const odd = read(
+        `${declared('WOOD', 'identifier', 'B')}${outcome()}<itemBody>${body.replace('extendedTextInteraction', 'sliderInteraction').replace('</extendedText', '</slider')}</itemBody>`,
+      );
+      expect(odd.type).toBe('foreign');
+    });
   });
 
   it('reads gaps to choose for and to fill in one text', () => {

@@ -8,7 +8,6 @@ import {
   type Answer,
   type Blank,
   type Choice,
-  type FeedbackKind,
   type NumberKey,
   type MatchPair,
   type Question,
@@ -16,13 +15,16 @@ import {
   type QuestionType,
   type RichText,
   type Scoring,
+  type SimpleQuestion,
 } from '../../model/index.ts';
+import { withoutPartialCredit } from '../questions.ts';
 import { attributeOf, id, kid, kids, nameOf } from './names.ts';
 import { UNDECLARED, readDeclaration, type Declaration } from './declaration.ts';
+import { categoryIn, feedbackOf } from './feedback.ts';
 import { emptied, html, innerHtml } from './html.ts';
 import { hotspotOf } from './hotspot.ts';
-import { pointsOf } from './points.ts';
-import { readProcessing, type Processing } from './processing.ts';
+import { pointsOf, worth } from './points.ts';
+import { readProcessing, type NumberTest, type Processing } from './processing.ts';
 import { sameNumber } from './numbers.ts';
 
 /** Questions of QTI 2.1, 2.2 and 3.0 (Assessment, Section and Item Information Model). */
@@ -30,6 +32,19 @@ import { sameNumber } from './numbers.ts';
 type Resolve = (reference: string) => string | null;
 
 const INTERACTION = /Interaction$/;
+
+/** What an interaction by itself asks for; choices and words are told apart by more than their names. */
+const TYPES: Readonly<Record<string, QuestionType>> = {
+  inlineChoiceInteraction: 'cloze',
+  extendedTextInteraction: 'essay',
+  matchInteraction: 'matching',
+  associateInteraction: 'associate',
+  gapMatchInteraction: 'gap match',
+  orderInteraction: 'ordering',
+  hotspotInteraction: 'hotspot',
+  selectPointInteraction: 'hotspot',
+  uploadInteraction: 'upload',
+};
 
 /** One item. `path` is the package path that `root` was parsed from. */
 export function readItem(root: XmlElement, path: string, resolve: Resolve): Question {
@@ -45,44 +60,48 @@ class ItemReader {
   private readonly interactions: XmlElement[];
   private readonly processing: Processing;
   private readonly points: number | null;
+  private readonly part: XmlElement | undefined;
 
-  constructor(root: XmlElement, resolve: Resolve) {
+  /** `part` is the interaction of one part of a question that has several. */
+  constructor(root: XmlElement, resolve: Resolve, part?: XmlElement) {
     this.root = root;
     this.resolve = resolve;
     for (const d of kids(root, 'responseDeclaration')) this.declarations.set(id(d), readDeclaration(d));
     this.body = kid(root, 'itemBody');
-    this.interactions = this.body ? descendants(this.body).filter((e) => INTERACTION.test(nameOf(e))) : [];
+    this.part = part;
+    const found = this.body ? descendants(this.body).filter((e) => INTERACTION.test(nameOf(e))) : [];
+    this.interactions = part ? [part] : found;
     this.processing = readProcessing(kid(root, 'responseProcessing'), [...this.declarations.keys()]);
-    this.points = pointsOf({
-      root,
-      declarations: this.declarations,
-      processing: this.processing,
-      single: this.interactions.length === 1,
-    });
+    const { declarations, processing } = this;
+    const own = (part && attributeOf(part, 'responseIdentifier')) ?? '';
+    const scored = { root, declarations, processing, single: this.interactions.length === 1 };
+    if (!part) this.points = pointsOf(scored);
+    else this.points = processing.together ? null : (worth(own, this.declarationOf(part), scored) ?? null);
   }
 
   read(): Question {
     const type = this.typeOf();
     const parts = this.parts(type);
     const prompt = this.prompt(type);
-    const feedback = this.feedback();
+    const feedback = this.part ? {} : feedbackOf(this.body, this.processing.feedback, this);
     const references = [
       prompt,
       ...(parts.choices ?? []).map((c) => c.text),
       ...(parts.targets ?? []).map((t) => t.text),
     ];
+    const inside = parts.subquestions?.flatMap((q) => q.files) ?? [];
     const files = references.flatMap((t) =>
       [...t.text.matchAll(/(?:src|href|data)\s*=\s*"([^"]+)"/gi)].map((m) => m[1] ?? ''),
     );
-    const category = this.category();
+    const category = this.part ? undefined : categoryIn(this.body);
     const common = {
-      id: id(this.root),
-      title: attributeOf(this.root, 'title') ?? '',
+      id: (this.part && attributeOf(this.part, 'responseIdentifier')) ?? id(this.root),
+      title: this.part ? '' : (attributeOf(this.root, 'title') ?? ''),
       prompt,
       points: this.points,
       feedback,
       ...(category === undefined ? {} : { category }),
-      files: [...new Set(files.flatMap((r) => this.resolve(r) ?? []))],
+      files: [...new Set([...files.flatMap((r) => this.resolve(r) ?? []), ...inside])],
     };
     const shuffled = this.interactions.some((i) => attributeOf(i, 'shuffle') === 'true');
     const question = questionOf(type, { ...common, ...(shuffled ? { shuffled } : {}) }, parts);
@@ -113,42 +132,32 @@ class ItemReader {
     if (!first || changes) return 'foreign';
     const names = this.interactions.map(nameOf);
     const inline = (name: string) => name === 'textEntryInteraction' || name === 'inlineChoiceInteraction';
-    if (more.length > 0) return names.every(inline) ? 'cloze' : 'foreign';
-    switch (names[0]) {
-      case 'choiceInteraction': {
-        const declared = this.declarationOf(first);
-        if (declared.cardinality === 'multiple') return 'multiple response';
-        if (/\btrue-false\b/.test(attributeOf(first, 'class') ?? '')) return 'true/false';
-        const words = kids(first, 'simpleChoice').map((c) => fold(this.plain(c)).toLowerCase());
-        return [...words].sort().join() === 'false,true' ? 'true/false' : 'choice';
-      }
-      case 'textEntryInteraction':
-        return this.textEntryType(first);
-      case 'inlineChoiceInteraction':
-        return 'cloze';
-      case 'extendedTextInteraction':
-        return 'essay';
-      case 'matchInteraction':
-        return 'matching';
-      case 'associateInteraction':
-        return 'associate';
-      case 'gapMatchInteraction':
-        return 'gap match';
-      case 'orderInteraction':
-        return 'ordering';
-      case 'hotspotInteraction':
-      case 'selectPointInteraction':
-        return 'hotspot';
-      case 'uploadInteraction':
-        return 'upload';
-      default:
-        return 'foreign';
+    if (more.length > 0) {
+      if (names.every(inline)) return 'cloze';
+      return this.interactions.some((i) => this.ofPart(i).typeOf() === 'foreign') ? 'foreign' : 'several parts';
     }
+    if (names[0] === 'choiceInteraction') return this.choosingType(first);
+    if (names[0] === 'textEntryInteraction') return this.textEntryType(first);
+    return TYPES[names[0] ?? ''] ?? 'foreign';
+  }
+
+  private choosingType(interaction: XmlElement): QuestionType {
+    if (this.declarationOf(interaction).cardinality === 'multiple') return 'multiple response';
+    if (/\btrue-false\b/.test(attributeOf(interaction, 'class') ?? '')) return 'true/false';
+    const words = kids(interaction, 'simpleChoice').map((c) => fold(textOf(c)).toLowerCase());
+    return [...words].sort().join() === 'false,true' ? 'true/false' : 'choice';
+  }
+
+  private ofPart(interaction: XmlElement): ItemReader {
+    return new ItemReader(this.root, this.resolve, interaction);
   }
 
   private textEntryType(interaction: XmlElement): QuestionType {
     const { baseType } = this.declarationOf(interaction);
-    if (baseType === 'float' || baseType === 'integer' || this.processing.numbers.length > 0) return 'numeric';
+    if (baseType === 'float' || baseType === 'integer' || this.numbersOf(interaction).length > 0) return 'numeric';
+    const response = attributeOf(interaction, 'responseIdentifier');
+    const words = this.processing.strings.filter((s) => s.variable === response);
+    if (this.part) return words.some((s) => s.match === 'substring') ? 'pattern' : 'short answer';
     // A gap that text follows is a gap; one that ends the question is where the answer goes.
     const marked = this.markedBody();
     const own = attributeOf(interaction, 'responseIdentifier') ?? '';
@@ -174,6 +183,8 @@ class ItemReader {
         return { blanks: this.interactions.map((i) => this.blank(i)) };
       case 'numeric':
         return { numbers: this.numbers(first) };
+      case 'several parts':
+        return { subquestions: this.interactions.flatMap((i) => this.ofPart(i).asPart()) };
       case 'ordering':
         return {
           choices: this.bare(kids(first, 'simpleChoice')),
@@ -233,7 +244,7 @@ class ItemReader {
       const own = id(element);
       const value = scores.get(own) ?? 0;
       const inline = kids(element, 'feedbackInline')[0] ?? kids(element, 'feedbackBlock')[0];
-      const modal = this.processing.choiceFeedback.get(own);
+      const modal = this.processing.choiceFeedback.get(`${response} ${own}`);
       const feedback = inline ? this.rich(inline) : modal === undefined ? undefined : this.modal(modal);
       return {
         id: own,
@@ -294,10 +305,24 @@ class ItemReader {
     return { id: own, answers: [], choices: this.choices(interaction, 'inlineChoice') };
   }
 
+  /** A part that asks one thing; of points that are given for all of them together it has none. */
+  private asPart(): SimpleQuestion[] {
+    const question = this.read();
+    if (question.type === 'several parts') return [];
+    if (!this.processing.together) return [question];
+    return [withoutPartialCredit(question)];
+  }
+
+  private numbersOf(interaction: XmlElement): readonly NumberTest[] {
+    const own = attributeOf(interaction, 'responseIdentifier');
+    return this.processing.numbers.filter((n) => !this.part || n.variable === own);
+  }
+
   private numbers(interaction: XmlElement): NumberKey[] {
-    if (this.processing.numbers.length > 0) {
+    const tested = this.numbersOf(interaction);
+    if (tested.length > 0) {
       const correct = Number(this.declarationOf(interaction).correct[0]);
-      return this.processing.numbers.map((n) => {
+      return tested.map((n) => {
         const value = n.value ?? correct;
         return {
           value,
@@ -334,12 +359,14 @@ class ItemReader {
 
   /** What is asked: the body around the interaction, and the interaction's own prompt. */
   private prompt(type: QuestionType): RichText {
-    if (type === 'cloze') return html(this.markedBody());
     const [first] = this.interactions;
+    if (type === 'cloze' && this.part) return html(blankMark(attributeOf(this.part, 'responseIdentifier') ?? ''));
+    if (type === 'cloze' || type === 'several parts') return html(this.markedBody());
     const gaps = type === 'gap match' && first ? this.gapText(first) : '';
     const inner = first && kid(first, 'prompt');
-    const around = this.body ? this.slice(this.body, (e) => (INTERACTION.test(nameOf(e)) ? '' : null)) : '';
-    return html(emptied(around) + (inner ? this.inner(inner) : '') + gaps);
+    const around =
+      this.body && !this.part ? this.slice(this.body, (e) => (INTERACTION.test(nameOf(e)) ? '' : null)) : '';
+    return html(emptied(around) + (inner ? this.slice(inner, () => null) : '') + gaps);
   }
 
   private markedBody(): string {
@@ -357,41 +384,13 @@ class ItemReader {
     });
   }
 
-  private feedback(): Question['feedback'] {
-    const found: Partial<Record<FeedbackKind, RichText>> = {};
-    for (const [kind, ident] of this.processing.feedback) {
-      const text = this.modal(ident);
-      if (text) found[kind] ??= text;
-    }
-    for (const rubric of kids(this.body, 'rubricBlock')) {
-      const use = attributeOf(rubric, 'class') ?? '';
-      if (use === 'hint' || use === 'solution') found[use] ??= this.rich(kid(rubric, 'contentBody') ?? rubric);
-    }
-    return found;
-  }
-
-  private modal(ident: string): RichText | undefined {
+  modal(ident: string): RichText | undefined {
     const element = kids(this.root, 'modalFeedback').find((m) => id(m) === ident);
     return element && this.rich(kid(element, 'contentBody') ?? element);
   }
 
-  private category(): string | undefined {
-    for (const rubric of kids(this.body, 'rubricBlock')) {
-      if (attributeOf(rubric, 'class') === 'category') return fold(textOf(rubric));
-    }
-    return undefined;
-  }
-
-  private rich(element: XmlElement, without: readonly string[] = []): RichText {
+  rich(element: XmlElement, without: readonly string[] = []): RichText {
     return html(this.slice(element, (e) => (without.includes(nameOf(e)) ? '' : null)));
-  }
-
-  private plain(element: XmlElement): string {
-    return textOf(element);
-  }
-
-  private inner(element: XmlElement): string {
-    return this.slice(element, () => null);
   }
 
   private slice(element: XmlElement, put: (element: XmlElement) => string | null): string {

@@ -9,13 +9,23 @@ export function writeProcessing(question: Question, el: El): string {
   return new ProcessingWriter(question, el).write();
 }
 
+/** The outcome that tells which choice was made: of the only response, or of that of a part. */
+export function choiceOutcome(part: string | null): string {
+  return part === null ? 'FEEDBACK_CHOICE' : `FEEDBACK_CHOICE_${part}`;
+}
+
 class ProcessingWriter {
   private readonly q: Question;
   private readonly el: El;
+  private readonly response: string;
+  /** Of what is asked by one question of several parts. */
+  private readonly parts: readonly ProcessingWriter[];
 
-  constructor(question: Question, el: El) {
+  constructor(question: Question, el: El, response = 'RESPONSE') {
     this.q = question;
     this.el = el;
+    this.response = response;
+    this.parts = partsOf(question).subquestions.map((part) => new ProcessingWriter(part, el, asIdentifier(part.id)));
   }
 
   private set(identifier: string, ...value: string[]): string {
@@ -26,11 +36,11 @@ class ProcessingWriter {
     return this.el('baseValue', { baseType }, escapeXml(String(value)));
   }
 
-  private variable(identifier = 'RESPONSE'): string {
+  private variable(identifier = this.response): string {
     return this.el('variable', { identifier });
   }
 
-  private matchCorrect(identifier = 'RESPONSE'): string {
+  private matchCorrect(identifier = this.response): string {
     return this.el('match', {}, this.variable(identifier), this.el('correct', { identifier }));
   }
 
@@ -38,7 +48,7 @@ class ProcessingWriter {
     return tests.length === 1 ? (tests[0] ?? '') : this.el(name, {}, ...tests);
   }
 
-  private answerTest(a: Answer, identifier = 'RESPONSE'): string {
+  private answerTest(a: Answer, identifier = this.response): string {
     const caseSensitive = String(a.caseSensitive);
     return a.match === 'equal'
       ? this.el('stringMatch', { caseSensitive }, this.variable(identifier), this.base('string', a.text))
@@ -59,7 +69,10 @@ class ProcessingWriter {
     const { q } = this;
     const rules: string[] = [];
     if (q.feedback.general) rules.push(this.set('FEEDBACK_GENERAL', this.base('identifier', 'general')));
-    if (partsOf(q).choices.some((c) => c.feedback)) rules.push(this.set('FEEDBACK_CHOICE', this.variable()));
+    if (repliesToChoices(q)) rules.push(this.set(choiceOutcome(null), this.variable()));
+    for (const part of this.parts) {
+      if (repliesToChoices(part.q)) rules.push(part.set(choiceOutcome(part.response), part.variable()));
+    }
     for (const [i, test] of this.replied().entries()) {
       const tell = this.set('FEEDBACK_ANSWER', this.base('identifier', `answer-${i + 1}`));
       rules.push(this.el('responseCondition', {}, this.el('responseIf', {}, test, tell)));
@@ -74,6 +87,7 @@ class ProcessingWriter {
     return [
       ...answers.filter((a) => a.feedback).map((a) => this.answerTest(a)),
       ...numbers.filter((n) => n.feedback).map((n) => this.numberTest(n)),
+      ...this.parts.flatMap((part) => part.replied()),
     ];
   }
 
@@ -91,7 +105,7 @@ class ProcessingWriter {
         const { choices, areas, pairs } = partsOf(q);
         if (partial(choices) || partial(areas) || partial(pairs)) {
           return [
-            this.set('SCORE', this.el('mapResponse', { identifier: 'RESPONSE' })),
+            this.set('SCORE', this.el('mapResponse', { identifier: this.response })),
             ...this.judged(this.matchCorrect(), ''),
           ];
         }
@@ -101,6 +115,8 @@ class ProcessingWriter {
         return this.judged(this.matchCorrect(), this.whole());
       case 'cloze':
         return this.clozeScoring(q.blanks);
+      case 'several parts':
+        return this.partsScoring();
       case 'numeric':
         return this.byKey(q.numbers.map((n) => ({ test: this.numberTest(n), score: n.score })));
       case 'short answer':
@@ -183,23 +199,95 @@ class ProcessingWriter {
     ];
   }
 
-  private clozeScoring(blanks: readonly Blank[]): string[] {
-    const keys = blanks.flatMap((b) => [...b.answers, ...b.choices]);
+  /** Each part adds its points, or all of them are right together. */
+  private partsScoring(): string[] {
+    const tests = this.parts.flatMap((part) => part.rightTest() ?? []);
+    const all = tests.length === 0 ? null : this.join('and', tests);
+    const together = this.parts.every((part) => part.q.points === null);
+    return [
+      ...this.parts.flatMap((part) => part.addition()),
+      ...this.judged(all, together && all !== null && this.q.points !== null ? this.whole() : ''),
+    ];
+  }
+
+  /** What a right answer to a part is; `null` where a person judges it. */
+  private rightTest(): string | null {
+    const { q } = this;
+    const { answers, numbers, blanks } = partsOf(q);
+    switch (q.type) {
+      case 'essay':
+      case 'upload':
+      case 'foreign':
+        return null;
+      case 'short answer':
+      case 'pattern':
+        return answers.length === 0
+          ? null
+          : this.join(
+              'or',
+              answers.map((a) => this.answerTest(a)),
+            );
+      case 'numeric':
+        return numbers.length === 0
+          ? null
+          : this.join(
+              'or',
+              numbers.map((n) => this.numberTest(n)),
+            );
+      case 'cloze':
+        return this.allBlanks(blanks);
+      default:
+        return this.matchCorrect();
+    }
+  }
+
+  /** The points of a part, on top of what others gave. */
+  private addition(): string[] {
+    const { q } = this;
+    const { choices, areas, pairs, answers, numbers, blanks } = partsOf(q);
+    if (q.points === null) return [];
+    const share = (score: number | undefined) => this.add(this.base('float', score ?? q.points ?? 0));
+    const given = (test: string, score?: number) =>
+      this.el('responseCondition', {}, this.el('responseIf', {}, test, share(score)));
+    if ([...choices, ...areas, ...pairs].some((part) => part.score !== undefined)) {
+      return [this.add(this.el('mapResponse', { identifier: this.response }))];
+    }
+    if (q.type === 'cloze' && blanks.some((b) => [...b.answers, ...b.choices].some((k) => k.score !== undefined))) {
+      return this.blankShares(blanks);
+    }
+    const keys = [
+      ...answers.map((a) => ({ test: this.answerTest(a), score: a.score })),
+      ...numbers.map((n) => ({ test: this.numberTest(n), score: n.score })),
+    ];
+    if (keys.some((key) => key.score !== undefined)) {
+      const branches = keys.map(({ test, score }, i) =>
+        this.el(i === 0 ? 'responseIf' : 'responseElseIf', {}, test, share(score)),
+      );
+      return [this.el('responseCondition', {}, ...branches)];
+    }
+    const right = this.rightTest();
+    return right === null ? [] : [given(right)];
+  }
+
+  private allBlanks(blanks: readonly Blank[]): string | null {
     const tests = blanks.flatMap((b) => {
       const id = asIdentifier(b.id);
       if (b.choices.length > 0) return [this.matchCorrect(id)];
-      return b.answers.length === 0
-        ? []
-        : [
-            this.join(
-              'or',
-              b.answers.map((a) => this.answerTest(a, id)),
-            ),
-          ];
+      const answers = b.answers.map((a) => this.answerTest(a, id));
+      return answers.length === 0 ? [] : [this.join('or', answers)];
     });
-    const all = tests.length === 0 ? null : this.join('and', tests);
+    return tests.length === 0 ? null : this.join('and', tests);
+  }
+
+  private clozeScoring(blanks: readonly Blank[]): string[] {
+    const keys = blanks.flatMap((b) => [...b.answers, ...b.choices]);
+    const all = this.allBlanks(blanks);
     if (!keys.some((k) => k.score !== undefined)) return this.judged(all, all === null ? '' : this.whole());
-    const shares = blanks.flatMap((b) => {
+    return [...this.blankShares(blanks), ...this.judged(all, '')];
+  }
+
+  private blankShares(blanks: readonly Blank[]): string[] {
+    return blanks.flatMap((b) => {
       const identifier = asIdentifier(b.id);
       if (b.choices.length > 0) return [this.add(this.el('mapResponse', { identifier }))];
       return b.answers.map((a) =>
@@ -210,6 +298,9 @@ class ProcessingWriter {
         ),
       );
     });
-    return [...shares, ...this.judged(all, '')];
   }
+}
+
+export function repliesToChoices(q: Question): boolean {
+  return partsOf(q).choices.some((c) => c.feedback);
 }

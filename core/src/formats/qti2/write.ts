@@ -1,7 +1,14 @@
-import { escapeXml, toXhtml, xml } from '../../markup/index.ts';
-import type { Blank, Question, QuestionOf, RichText } from '../../model/index.ts';
-import { partsOf, splitAtBlanks } from '../../model/index.ts';
-import { writeProcessing } from './write-processing.ts';
+import { escapeXml, xml } from '../../markup/index.ts';
+import {
+  partsOf,
+  splitAtBlanks,
+  type Blank,
+  type Question,
+  type QuestionOf,
+  type RichText,
+} from '../../model/index.ts';
+import { writeDeclarations } from './write-declarations.ts';
+import { choiceOutcome, repliesToChoices, writeProcessing } from './write-processing.ts';
 import {
   DECLARATION,
   NAMESPACES,
@@ -21,11 +28,20 @@ class ItemWriter {
   private readonly q: Question;
   private readonly version: QtiVersion;
   private readonly html: (text: RichText) => string;
+  /** Of what is asked by one question of several parts. */
+  private readonly parts: readonly ItemWriter[];
+  /** What its answer goes by. */
+  private readonly response: string;
+  private readonly isPart: boolean;
 
-  constructor(question: Question, version: QtiVersion, html: (text: RichText) => string) {
+  constructor(question: Question, version: QtiVersion, html: (text: RichText) => string, part?: string) {
     this.q = question;
     this.version = version;
     this.html = html;
+    this.isPart = part !== undefined;
+    this.response = part ?? 'RESPONSE';
+    const { subquestions } = partsOf(question);
+    this.parts = subquestions.map((q) => new ItemWriter(q, version, html, asIdentifier(q.id)));
   }
 
   private el(name: string, attributes: Attributes, ...children: string[]): string {
@@ -46,15 +62,18 @@ class ItemWriter {
         adaptive: 'false',
         timeDependent: 'false',
       },
-      ...this.declarations(),
+      ...writeDeclarations(q, 'RESPONSE', (name, attributes, ...children) => this.el(name, attributes, ...children)),
       this.outcome('SCORE', 'float', { normalMaximum: q.points ?? undefined }, '0'),
       q.points === null ? this.outcome('WHOLE', 'float', {}, '1') : '',
       this.outcome('FEEDBACK', 'identifier'),
       this.outcome('FEEDBACK_GENERAL', 'identifier'),
       this.outcome('FEEDBACK_CHOICE', 'identifier'),
+      ...this.parts
+        .filter((part) => repliesToChoices(part.q))
+        .map((part) => this.outcome(part.choiceOutcome, 'identifier')),
       this.replies().length === 0 ? '' : this.outcome('FEEDBACK_ANSWER', 'identifier'),
       this.el('itemBody', {}, ...this.body(), ...this.rubrics()),
-      writeProcessing(this.q, (name, attributes, ...children) => this.el(name, attributes, ...children)),
+      writeProcessing(q, (name, attributes, ...children) => this.el(name, attributes, ...children)),
       ...this.modals(),
     );
   }
@@ -63,104 +82,14 @@ class ItemWriter {
     return String(this.q.shuffled === true);
   }
 
+  /** What tells which choice was made, so that what is said to it is shown. */
+  private get choiceOutcome(): string {
+    return choiceOutcome(this.isPart ? this.response : null);
+  }
+
   private outcome(identifier: string, baseType: string, more: Attributes = {}, value?: string): string {
     const initial = value === undefined ? [] : [this.el('defaultValue', {}, this.el('value', {}, value))];
     return this.el('outcomeDeclaration', { identifier, cardinality: 'single', baseType, ...more }, ...initial);
-  }
-
-  private declaration(
-    identifier: string,
-    cardinality: string,
-    baseType: string,
-    correct: readonly string[],
-    mapping: readonly { key: string; value: number }[] = [],
-  ): string {
-    const { others = 0, least, most } = this.q.scoring ?? {};
-    return this.el(
-      'responseDeclaration',
-      { identifier, cardinality, baseType },
-      correct.length === 0
-        ? ''
-        : this.el('correctResponse', {}, ...correct.map((c) => this.el('value', {}, escapeXml(c)))),
-      mapping.length === 0
-        ? ''
-        : this.el(
-            'mapping',
-            { lowerBound: least, upperBound: most, defaultValue: others },
-            ...mapping.map((m) => this.el('mapEntry', { mapKey: m.key, mappedValue: m.value })),
-          ),
-    );
-  }
-
-  private declarations(): string[] {
-    const { q } = this;
-    const pairs = partsOf(q).pairs.map((p) => ({
-      key: `${asIdentifier(p.choice)} ${asIdentifier(p.target)}`,
-      score: p.score,
-    }));
-    const scored = (list: readonly { id: string; score?: number | undefined }[]) =>
-      list.flatMap((c) => (c.score === undefined ? [] : [{ key: asIdentifier(c.id), value: c.score }]));
-    const right = (list: readonly { id: string; correct: boolean }[]) =>
-      list.filter((c) => c.correct).map((c) => asIdentifier(c.id));
-    switch (q.type) {
-      case 'choice':
-      case 'true/false':
-        return [this.declaration('RESPONSE', 'single', 'identifier', right(q.choices), scored(q.choices))];
-      case 'multiple response':
-        return [this.declaration('RESPONSE', 'multiple', 'identifier', right(q.choices), scored(q.choices))];
-      case 'hotspot':
-        return [this.declaration('RESPONSE', 'multiple', 'identifier', right(q.areas), scored(q.areas))];
-      case 'ordering':
-        return [this.declaration('RESPONSE', 'ordered', 'identifier', q.order.map(asIdentifier))];
-      case 'matching':
-      case 'associate':
-      case 'gap match': {
-        const mapping = pairs.flatMap((p) => (p.score === undefined ? [] : [{ key: p.key, value: p.score }]));
-        const baseType = q.type === 'associate' ? 'pair' : 'directedPair';
-        return [
-          this.declaration(
-            'RESPONSE',
-            'multiple',
-            baseType,
-            pairs.map((p) => p.key),
-            mapping,
-          ),
-        ];
-      }
-      case 'cloze':
-        return q.blanks.map((b) =>
-          b.choices.length > 0
-            ? this.declaration(asIdentifier(b.id), 'single', 'identifier', right(b.choices), scored(b.choices))
-            : this.declaration(
-                asIdentifier(b.id),
-                'single',
-                'string',
-                b.answers.slice(0, 1).map((a) => a.text),
-              ),
-        );
-      case 'numeric':
-        return [
-          this.declaration(
-            'RESPONSE',
-            'single',
-            'float',
-            q.numbers.slice(0, 1).map((n) => String(n.value)),
-          ),
-        ];
-      case 'upload':
-        return [this.declaration('RESPONSE', 'single', 'file', [])];
-      default:
-        return [
-          this.declaration(
-            'RESPONSE',
-            'single',
-            'string',
-            partsOf(q)
-              .answers.slice(0, 1)
-              .map((a) => a.text),
-          ),
-        ];
-    }
   }
 
   private choice(
@@ -176,7 +105,7 @@ class ItemWriter {
       c.feedback
         ? this.el(
             'feedbackInline',
-            { outcomeIdentifier: 'FEEDBACK_CHOICE', identifier, showHide: 'show' },
+            { outcomeIdentifier: this.choiceOutcome, identifier, showHide: 'show' },
             this.html(c.feedback),
           )
         : '',
@@ -185,8 +114,8 @@ class ItemWriter {
 
   private body(): string[] {
     const { q } = this;
-    const prompt = this.el('prompt', {}, this.html(q.prompt));
-    const respond = { responseIdentifier: 'RESPONSE' };
+    const prompt = this.isPart && q.prompt.text === '' ? '' : this.el('prompt', {}, this.html(q.prompt));
+    const respond = { responseIdentifier: this.response };
     const many = (list: readonly unknown[]) => Math.max(1, list.length);
     switch (q.type) {
       case 'choice':
@@ -273,12 +202,38 @@ class ItemWriter {
         return [this.el('extendedTextInteraction', { ...respond, expectedLines: 10 }, prompt)];
       case 'upload':
         return [this.el('uploadInteraction', respond, prompt)];
+      case 'several parts':
+        return [this.partsInPlace()];
       default:
-        return [
-          xml('div', {}, this.html(q.prompt)),
-          xml('p', {}, this.el('textEntryInteraction', { ...respond, expectedLength: 30 })),
-        ];
+        return [xml('div', {}, this.html(q.prompt)), xml('p', {}, this.entry(30))];
     }
+  }
+
+  private entry(expectedLength: number): string {
+    return this.el('textEntryInteraction', { responseIdentifier: this.response, expectedLength });
+  }
+
+  /** What is asked, each where its mark stands; what has none follows. */
+  private partsInPlace(): string {
+    const left = new Map(this.parts.map((part) => [part.q.id, part]));
+    const text = this.withBlanks((id) => {
+      const part = left.get(id);
+      left.delete(id);
+      return part ? part.inPlace() : '';
+    });
+    return xml('div', {}, text, ...[...left.values()].map((part) => part.inPlace()));
+  }
+
+  private inPlace(): string {
+    const { q } = this;
+    const inline = (id: string) =>
+      this.inline(
+        partsOf(q).blanks.find((b) => b.id === id),
+        id,
+      );
+    if (q.type === 'cloze') return this.withBlanks(inline);
+    const isEntry = q.type === 'short answer' || q.type === 'pattern' || q.type === 'numeric';
+    return isEntry ? this.html(q.prompt) + this.entry(30) : this.body().join('');
   }
 
   private inline(blank: Blank | undefined, id: string): string {
@@ -305,7 +260,7 @@ class ItemWriter {
     const source = /src="([^"]*)"/.exec(picture)?.[1] ?? '';
     return this.el(
       'hotspotInteraction',
-      { responseIdentifier: 'RESPONSE', maxChoices: 0 },
+      { responseIdentifier: this.response, maxChoices: 0 },
       prompt,
       this.version === '3.0'
         ? `<img src="${source}" alt=""${size.width ? ` width="${size.width}"` : ''}${size.height ? ` height="${size.height}"` : ''}/>`
@@ -334,7 +289,8 @@ class ItemWriter {
   /** What is said to single answers, choices aside; the reverse stands in `write-processing.ts`, in the same order. */
   private replies(): RichText[] {
     const { answers, numbers } = partsOf(this.q);
-    return [...answers, ...numbers].flatMap((key) => key.feedback ?? []);
+    const own = [...answers, ...numbers].flatMap((key) => key.feedback ?? []);
+    return [...own, ...this.parts.flatMap((part) => part.replies())];
   }
 
   private modals(): string[] {
@@ -355,9 +311,4 @@ class ItemWriter {
       ...this.replies().map((text, i) => modal(text, 'FEEDBACK_ANSWER', `answer-${i + 1}`)),
     ];
   }
-}
-
-/** A text as XHTML, its references rewritten. */
-export function xhtmlWith(rewrite: (html: string) => string): (text: RichText) => string {
-  return (text) => (text.format === 'html' ? toXhtml(rewrite(text.text)) : escapeXml(text.text));
 }

@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { Question, mapQuestionTexts, type RichText } from '../question.ts';
+import { mapQuestionTexts } from '../question-changes.ts';
+import { Question, partsOf, singleQuestions, type RichText } from '../question.ts';
 import { common, type Block, type ChangeText } from './define.ts';
 
 /** What a quiz and a bank have in common: they hold questions. */
@@ -13,9 +14,12 @@ export const ofQuestions = {
   }),
   files: ({ questions }: { questions: readonly Question[] }) => questions.flatMap((q) => q.files),
   shows: ({ questions }: { questions: readonly Question[] }) =>
-    questions.flatMap((q) => (q.type === 'hotspot' && q.image ? [q.image.file] : [])),
+    questions.flatMap(singleQuestions).flatMap((q) => (q.type === 'hotspot' && q.image ? [q.image.file] : [])),
   questions: ({ questions }: { questions: readonly Question[] }) => questions,
   fingerprint: ({ questions }: { questions: readonly Question[] }, readable: (text: RichText) => string) =>
-    questions.map((q) => readable(q.prompt)).join('\n'),
+    questions
+      .flatMap((q) => [q, ...partsOf(q).subquestions])
+      .map((q) => readable(q.prompt))
+      .join('\n'),
   blocks: ({ questions }: { questions: readonly Question[] }): Block[] => [{ is: 'questions', questions }],
 };

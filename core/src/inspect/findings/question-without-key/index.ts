@@ -46,6 +46,8 @@ function hasKey(q: Question): boolean {
       return q.order.length > 0;
     case 'hotspot':
       return q.areas.some((a) => a.correct);
+    case 'several parts':
+      return q.subquestions.every(hasKey);
     default:
       return true;
   }
