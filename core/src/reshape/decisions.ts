@@ -1,15 +1,16 @@
 import * as z from 'zod';
-import type { Finding } from '../inspect/index.ts';
+import { underGroupKey, type Finding } from '../inspect/index.ts';
 
 /** What a decision is about: one finding, all that are alike, or all of a kind. */
-export const Match = z.object({
+const MatchNow = z.object({
   kind: z.string(),
   /** `null` where it is about all of the kind. */
-  like: z.string().nullable(),
+  groupKey: z.string().nullable(),
   /** `null` where it is about more than one. */
   key: z.string().nullable(),
 });
-export type Match = z.infer<typeof Match>;
+export type Match = z.infer<typeof MatchNow>;
+export const Match: z.ZodType<Match, unknown> = z.preprocess(underGroupKey, MatchNow);
 
 /** The mend that leaves a finding as it is, with a reason. */
 export const LEAVE = 'leave';
@@ -28,22 +29,22 @@ export type Decision = z.infer<typeof Decision>;
 /** A decision under a name, to be used for other courses. It speaks of no single finding. */
 export const Rule = z.object({
   name: z.string().trim().min(1).max(80),
-  match: Match.extend({ key: z.null() }),
+  match: z.preprocess(underGroupKey, MatchNow.extend({ key: z.null() })),
   mend: z.string(),
   params: z.record(z.string(), z.string()),
   reason: z.string(),
 });
 export type Rule = z.infer<typeof Rule>;
 
-export function matches({ kind, like, key }: Match, finding: Finding): boolean {
+export function matches({ kind, groupKey, key }: Match, finding: Finding): boolean {
   if (kind !== finding.kind) return false;
   if (key !== null) return key === finding.key;
-  return like === null || like === finding.like;
+  return groupKey === null || groupKey === finding.groupKey;
 }
 
 /** How narrowly a decision speaks: the narrower one counts, and of two the later. */
-function narrowness({ like, key }: Match): number {
-  return key !== null ? 2 : like !== null ? 1 : 0;
+function narrowness({ groupKey, key }: Match): number {
+  return key !== null ? 2 : groupKey !== null ? 1 : 0;
 }
 
 /** The decision that counts for each finding that has one, by the finding's key. */

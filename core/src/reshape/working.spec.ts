@@ -34,7 +34,7 @@ async function lookedAt(files: Files) {
 
 const decide = (finding: Finding, mend: string, params: Record<string, string> = {}): Decision => ({
   id: `d-${finding.key}-${mend}`,
-  match: { kind: finding.kind, like: null, key: finding.key },
+  match: { kind: finding.kind, groupKey: null, key: finding.key },
   mend,
   params,
   reason: '',
@@ -186,7 +186,7 @@ describe('A working copy', () => {
       key: 'k',
       kind: 'name-unfit',
       weight: 'weakens',
-      like: ' ',
+      groupKey: ' ',
       item: null,
       title: 'files/x y.pdf',
       part: '',

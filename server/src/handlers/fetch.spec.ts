@@ -270,7 +270,7 @@ describe('A fetch', () => {
         });
         const near = { path: 'files/bowline.txt', how: 'encoded' };
         const led = await useLinked(move, copy, {
-          findings: [{ kind: 'link-repository', like: address } as Finding],
+          findings: [{ kind: 'link-repository', groupKey: address } as Finding],
           links: [{ state: 'repository', value: address, near } as CourseLink],
           hashes: new Map([['files/bowline.txt', sha256]]),
         });

@@ -78,7 +78,7 @@ export async function useLinked(
   // Whoever decided something has seen the course.
   const came = new Map((copy.linked?.came ?? []).map(({ address, sha256 }) => [address, sha256]));
   if (came.size === 0 || planOf(move).workedVersion > 0) return 0;
-  const asked = new Set(findings.filter((f) => f.kind === 'link-repository').map((f) => f.like));
+  const asked = new Set(findings.filter((f) => f.kind === 'link-repository').map((f) => f.groupKey));
   const near = new Map(links.flatMap((l) => (l.state === 'repository' && l.near ? [[l.value, l.near.path]] : [])));
   const decisions = [...came]
     .filter(([address]) => asked.has(address))
@@ -88,7 +88,7 @@ export async function useLinked(
       return {
         moveId: move.id,
         matchKind: 'link-repository',
-        matchLike: address,
+        matchGroupKey: address,
         matchKey: null,
         ...(there ? { mend: 'retarget', params: { to: `file:${path}` } } : { mend: 'copy-in', params: {} }),
         reason: REASON,

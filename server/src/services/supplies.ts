@@ -31,7 +31,7 @@ export function supplyPath(address: string): string {
 export async function supply(services: Services, move: WholeMove, match: Match): Promise<void> {
   const { findings } = await readDocument(move.id, 'findings');
   const asked = findings.filter((f) => f.kind === 'link-repository' && matches(match, f));
-  const addresses = new Set(asked.map((f) => f.like));
+  const addresses = new Set(asked.map((f) => f.groupKey));
   const course = await CourseRow.findByPk(move.courseId, { rejectOnEmpty: true });
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
   const sourceSide = connectorOf(services.config.secret, source).source;

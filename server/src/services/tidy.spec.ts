@@ -123,7 +123,7 @@ describe('Tidying a move', () => {
     return found;
   };
   const decide = async (finding: Finding, mend: string, params = {}, reason = '') => {
-    const match = { kind: finding.kind, like: null, key: finding.key };
+    const match = { kind: finding.kind, groupKey: null, key: finding.key };
     await tidy.decide(services, person, moveId, { match, mend, params, reason });
   };
   const current = () => until(async () => (await tidy.tidyOf(services, moveId)).current);
@@ -230,7 +230,7 @@ describe('Tidying a move', () => {
   });
 
   it('keeps a rule under a name and uses it where it fits', async () => {
-    const match = { kind: 'link-old-platform', like: null, key: null };
+    const match = { kind: 'link-old-platform', groupKey: null, key: null };
     const [kept] = await tidy.saveRule(person, { name: 'No way back', match, mend: 'unlink', params: {}, reason: '' });
     const uses = await tidy.usesOf(kept?.id ?? 0);
     expect(uses.find((u) => u.moveId === moveId)).toEqual({

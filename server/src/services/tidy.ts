@@ -121,12 +121,12 @@ export async function decide(
   mustBeOpen(move);
   if (mendKind(mend)?.fetches) await supply(services, move, match);
   await DecisionRow.destroy({
-    where: { moveId, matchKind: match.kind, matchLike: match.like, matchKey: match.key },
+    where: { moveId, matchKind: match.kind, matchGroupKey: match.groupKey, matchKey: match.key },
   });
   await DecisionRow.create({
     moveId,
     matchKind: match.kind,
-    matchLike: match.like,
+    matchGroupKey: match.groupKey,
     matchKey: match.key,
     mend,
     params,
@@ -201,7 +201,7 @@ export async function tryMend(
       asked,
       new Map(
         (mendKind(asked.mend)?.fetches
-          ? [finding.like]
+          ? [finding.groupKey]
           : Object.values(asked.params).filter((p) => p.startsWith('given:'))
         ).map(
           // Only where it will lie is shown.

@@ -24,7 +24,7 @@ export async function decisionsOf(moveId: number): Promise<Decision[]> {
   const rows = await DecisionRow.findAll({ where: { moveId }, order: [['id', 'ASC']] });
   return rows.map((row) => ({
     id: String(row.id),
-    match: { kind: row.matchKind, like: row.matchLike, key: row.matchKey },
+    match: { kind: row.matchKind, groupKey: row.matchGroupKey, key: row.matchKey },
     mend: row.mend,
     params: z.record(z.string(), z.string()).parse(row.params),
     reason: row.reason,

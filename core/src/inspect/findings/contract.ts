@@ -16,6 +16,13 @@ export const WEIGHT_LABELS: Record<Weight, string> = {
   clutters: 'clutter',
 };
 
+/** Findings, decisions and rules that were kept before call the key of their group otherwise. */
+export function underGroupKey(given: unknown): unknown {
+  if (typeof given !== 'object' || given === null || !('like' in given)) return given;
+  const { like: groupKey, ...rest } = given;
+  return { groupKey, ...rest };
+}
+
 const SpanOf = z.object({ start: z.number(), end: z.number() });
 
 /** Where in a text a finding stands, by offsets into the text as it was read. */
@@ -38,13 +45,13 @@ export const Suggestion = z.object({
 });
 export type Suggestion = z.infer<typeof Suggestion>;
 
-export const Finding = z.object({
+const FindingNow = z.object({
   /** The same for the same thing found again. */
   key: z.string(),
   kind: z.string(),
   weight: Weight,
   /** The same for all that can be decided alike. */
-  like: z.string(),
+  groupKey: z.string(),
   /** The item it is about; `null` for a file or a folder. */
   item: z.string().nullable(),
   /** Title of the item or folder, or the file's path. */
@@ -58,11 +65,12 @@ export const Finding = z.object({
   spot: Spot.nullable(),
   suggestions: z.array(Suggestion),
 });
-export type Finding = z.infer<typeof Finding>;
+export type Finding = z.infer<typeof FindingNow>;
+export const Finding: z.ZodType<Finding, unknown> = z.preprocess(underGroupKey, FindingNow);
 
 /** What a kind of finding tells of one find; the rest is added by whoever collects them. */
 export interface FindingDraft {
-  like?: string;
+  groupKey?: string;
   item?: Item | null;
   title?: string;
   part?: string;

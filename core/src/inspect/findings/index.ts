@@ -195,15 +195,15 @@ export class FindingsCollector {
       this.left++;
       return;
     }
-    const { item = null, part = '', file = item?.definitionPath ?? null, like = kind.id } = one;
-    const place = `${kind.id}|${item?.id ?? one.title ?? file ?? ''}|${part}|${like}`;
+    const { item = null, part = '', file = item?.definitionPath ?? null, groupKey = kind.id } = one;
+    const place = `${kind.id}|${item?.id ?? one.title ?? file ?? ''}|${part}|${groupKey}`;
     const times = (this.times.get(place) ?? 0) + 1;
     this.times.set(place, times);
     this.found.push({
       key: times === 1 ? place : `${place}|${times}`,
       kind: kind.id,
       weight: one.weight ?? kind.weight,
-      like,
+      groupKey,
       item: item?.id ?? null,
       title: one.title ?? item?.title ?? file ?? '',
       part,

@@ -22,7 +22,7 @@ export function spotOf(link: CourseLink): Spot {
 export function foundAt(link: CourseLink, context: ScanContext, suggestions: Suggestion[]): FindingDraft {
   const words = link.element?.text ? ` “${link.element.text.slice(0, 60)}”` : '';
   return {
-    like: link.value,
+    groupKey: link.value,
     item: link.item === null ? null : (context.items.get(link.item) ?? null),
     part: link.part,
     file: link.file,

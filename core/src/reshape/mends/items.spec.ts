@@ -11,7 +11,9 @@ import { mend, question } from './testing.ts';
 describe('Mends of items and files', () => {
   it('leave out items, folders and files', async () => {
     const outline = [{ id: 'f', title: 'F', children: [] }];
-    expect((await mend({ outline }, { kind: 'folder-empty', like: 'f' }, 'leave-out')).work.course.outline).toEqual([]);
+    expect((await mend({ outline }, { kind: 'folder-empty', groupKey: 'f' }, 'leave-out')).work.course.outline).toEqual(
+      [],
+    );
     expect(
       (
         await mend(
@@ -79,7 +81,13 @@ describe('Mends of items and files', () => {
       attempts: 2,
     });
     expect(
-      await settingsAfter({ due: momentOf('x'), opens: momentOf('y') }, 'date-past', 'drop-dates', {}, { like: 'due' }),
+      await settingsAfter(
+        { due: momentOf('x'), opens: momentOf('y') },
+        'date-past',
+        'drop-dates',
+        {},
+        { groupKey: 'due' },
+      ),
     ).toEqual({
       opens: momentOf('y'),
     });
@@ -101,7 +109,7 @@ describe('Mends of items and files', () => {
       jasmine.objectContaining({ kind: 'link', url: 'https://x.example/', title: 'Tool', settings: {} }),
     );
     expect(linked.shown.after).toBe('web link “Tool”');
-    const named = await mend({ items: [tool] }, { kind: 'name-unfit', item: 't', like: 'title' }, 'rename', {
+    const named = await mend({ items: [tool] }, { kind: 'name-unfit', item: 't', groupKey: 'title' }, 'rename', {
       name: 'Short',
     });
     expect(named.item('t')?.title).toBe('Short');
@@ -179,7 +187,7 @@ async function workingWith(files: Files, file: string): Promise<string | null> {
     key: 'k',
     kind: 'file-tells-of-people',
     weight: 'exposes',
-    like: '',
+    groupKey: '',
     item: null,
     title: file,
     part: '',
@@ -189,7 +197,7 @@ async function workingWith(files: Files, file: string): Promise<string | null> {
     spot: null,
     suggestions: [],
   };
-  const match = { kind: finding.kind, like: null, key: null };
+  const match = { kind: finding.kind, groupKey: null, key: null };
   const decision = { id: 'd', match, mend: 'strip-marks', params: {}, reason: '' };
   const surveyed = await survey(pkg, course, { engine: nodeEngine });
   const work = await workingCopy(pkg, surveyed, [finding], [decision], { engine: nodeEngine });

@@ -25,7 +25,7 @@ export const leaveOut: MendKind = {
   particular: true,
   apply(finding, params, work) {
     if (params['node'] !== undefined) work.leaveOut({ node: params['node'] });
-    else if (finding.kind === 'folder-empty') work.leaveOut({ node: finding.like });
+    else if (finding.kind === 'folder-empty') work.leaveOut({ node: finding.groupKey });
     else if (finding.item !== null) work.leaveOut({ item: finding.item });
     else if (finding.file !== null) work.leaveOut({ file: finding.file });
     else return 'there is nothing that could be left out';
@@ -91,7 +91,7 @@ const dropDates: MendKind = {
   params: [],
   particular: true,
   apply(finding, params, work) {
-    const names = params['names']?.split(',') ?? finding.like.split(' ');
+    const names = params['names']?.split(',') ?? finding.groupKey.split(' ');
     return changeSettings(finding, work, (s) => without(s, names));
   },
 };
@@ -141,7 +141,7 @@ const rename: MendKind = {
   apply(finding, params, work) {
     const name = params['name']?.trim() ?? '';
     if (name === '') return 'a name is missing';
-    if (finding.like === 'title' && finding.item !== null) {
+    if (finding.groupKey === 'title' && finding.item !== null) {
       work.change(finding.item, (item) => ({ ...item, title: name }));
       return null;
     }

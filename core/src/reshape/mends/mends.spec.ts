@@ -168,7 +168,7 @@ describe('Copying in', () => {
     const decide = (kind: string, given: string, key: string | null = null) => {
       const found = findings.find((f) => f.kind === kind && (key === null || f.file === key));
       if (!found) throw new Error(`no ${kind}`);
-      const match = { kind, like: null, key: found.key };
+      const match = { kind, groupKey: null, key: found.key };
       return { id: kind, match, mend: 'give-file', params: { given }, reason: '' };
     };
     const own = (name: string, text: string) => {
@@ -209,7 +209,7 @@ describe('Copying in', () => {
     expect(findings.map((f) => f.kind)).toEqual(['link-repository', 'link-repository']);
     const decision = {
       id: 'd',
-      match: { kind: 'link-repository', like: null, key: null },
+      match: { kind: 'link-repository', groupKey: null, key: null },
       mend: 'copy-in',
       params: {},
       reason: '',

@@ -30,7 +30,7 @@ export async function mend(
   const whole: Finding = {
     key: 'k',
     weight: 'weakens',
-    like: '',
+    groupKey: '',
     item: null,
     title: '',
     part: '',
@@ -41,7 +41,7 @@ export async function mend(
     suggestions: [],
     ...finding,
   };
-  const match = { kind: whole.kind, like: null, key: whole.key };
+  const match = { kind: whole.kind, groupKey: null, key: whole.key };
   const decision = { id: 'd', match, mend: id, params, reason: '' };
   const work = await workingCopy(pkg, surveyed, [whole], [decision], { engine: nodeEngine });
   const shown = await beforeAfter(pkg, surveyed, whole, decision);

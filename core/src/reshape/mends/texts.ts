@@ -57,7 +57,7 @@ export const copyIn: MendKind = {
   apply(finding, _params, work) {
     const { spot } = finding;
     if (!spot) return NO_SPOT;
-    const path = work.supplied(finding.like);
+    const path = work.supplied(finding.groupKey);
     if (path === null) return 'the file was not fetched from the repository';
     work.cut(finding, spot.at.start, spot.at.end, escapeXml(encodePath(relativePath(finding.file ?? '', path))));
     return null;

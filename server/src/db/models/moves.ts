@@ -170,7 +170,7 @@ export class DecisionRow extends Model<InferAttributes<DecisionRow>, InferCreati
   declare id: CreationOptional<number>;
   declare moveId: number;
   declare matchKind: string;
-  declare matchLike: string | null;
+  declare matchGroupKey: string | null;
   declare matchKey: string | null;
   declare mend: string;
   declare params: unknown;
@@ -236,7 +236,7 @@ export function bindMoves(sequelize: Sequelize): void {
     id,
     moveId: ref,
     matchKind: text,
-    matchLike: longTextOrNone,
+    matchGroupKey: longTextOrNone,
     matchKey: longTextOrNone,
     mend: text,
     params: json,

@@ -116,7 +116,7 @@ export class BenchService implements OnDestroy {
   readonly tidying: TidySource = {
     decide: ({ match, mend, params, reason }) => {
       const same = (d: Decision) =>
-        d.match.kind === match.kind && d.match.like === match.like && d.match.key === match.key;
+        d.match.kind === match.kind && d.match.groupKey === match.groupKey && d.match.key === match.key;
       const decision = { id: String(++this.decisions), match, mend, params, reason };
       return this.retidy({
         ...this.decided,

@@ -100,7 +100,7 @@ describe('The Bench', () => {
     expect([broken.kind, icon.kind]).toEqual(['link-broken', 'icon-font']);
     const tried = await firstValueFrom(bench.tidying.beforeAfter({ key: broken.key, ...asked }));
     expect(tried.after).toContain('words, lost');
-    const match = { kind: broken.kind, like: null, key: broken.key };
+    const match = { kind: broken.kind, groupKey: null, key: broken.key };
     const decided = await firstValueFrom(bench.tidying.decide({ match, ...asked }));
     expect(decided.decisions.length).toBe(1);
     const given = await firstValueFrom(bench.tidying.give(new File(['GIF89a'], 'map.gif')));

@@ -40,7 +40,7 @@ describe('The dialog of a rule', () => {
     const data: RuleDialogData = {
       kind: 'Icons drawn by a font',
       rules: source,
-      decision: { match: { kind: 'icon-font', like: null, key: null }, mend: 'replace', params: {}, reason: '' },
+      decision: { match: { kind: 'icon-font', groupKey: null, key: null }, mend: 'replace', params: {}, reason: '' },
     };
     TestBed.configureTestingModule({
       providers: [
@@ -71,7 +71,7 @@ describe('The dialog of a rule', () => {
     expect(saved).toEqual([
       {
         name: 'Icons drawn by a font',
-        match: { kind: 'icon-font', like: null, key: null },
+        match: { kind: 'icon-font', groupKey: null, key: null },
         mend: 'replace',
         params: {},
         reason: '',
@@ -99,9 +99,9 @@ describe('The dialog of a rule', () => {
 });
 
 describe('The dialog of all rules', () => {
-  const rule = (name: string, mend: string, like: string | null = null): Rule => ({
+  const rule = (name: string, mend: string, groupKey: string | null = null): Rule => ({
     name,
-    match: { kind: 'icon-font', like, key: null },
+    match: { kind: 'icon-font', groupKey, key: null },
     mend,
     params: {},
     reason: mend === 'leave' ? 'the tutor likes them' : '',

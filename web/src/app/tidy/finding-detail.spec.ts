@@ -11,7 +11,7 @@ const FINDING: Finding = {
   key: 'k1',
   kind: 'link-broken',
   weight: 'breaks',
-  like: 'gone.html',
+  groupKey: 'gone.html',
   item: 'a',
   title: 'Caulking',
   part: 'page',
@@ -133,7 +133,7 @@ describe('One finding', () => {
     await screen.press('Mend this one');
     expect(decided).toEqual([
       {
-        match: { kind: 'link-broken', like: null, key: 'k1' },
+        match: { kind: 'link-broken', groupKey: null, key: 'k1' },
         mend: 'retarget',
         params: { to: 'item:b' },
         reason: '',
@@ -186,7 +186,7 @@ describe('One finding', () => {
     await screen.press('Mend these 3');
     await screen.press('all 8 of this kind');
     await screen.press('Mend all 8');
-    expect(decided.map(({ match, params }) => [match.like, match.key, params])).toEqual([
+    expect(decided.map(({ match, params }) => [match.groupKey, match.key, params])).toEqual([
       ['gone.html', null, { to: 'item:b' }],
       [null, null, {}],
     ]);
@@ -212,14 +212,14 @@ describe('One finding', () => {
   it('keeps what was decided as a rule after it is done too, but no file of a person’s own', async () => {
     const decision: Decision = {
       id: '4',
-      match: { kind: FINDING.kind, like: null, key: FINDING.key },
+      match: { kind: FINDING.kind, groupKey: null, key: FINDING.key },
       mend: 'unlink',
       params: {},
       reason: '',
     };
     await open({ decision });
     await screen.press('Keep as a rule');
-    expect(kept.map((k) => [k.match.like, k.match.key, k.mend])).toEqual([['gone.html', null, 'unlink']]);
+    expect(kept.map((k) => [k.match.groupKey, k.match.key, k.mend])).toEqual([['gone.html', null, 'unlink']]);
     await screen.set({ decision: { ...decision, params: { given: 'given:x.pdf' } } });
     expect(screen.texts('.done button')).toEqual(['Undo']);
   });
@@ -236,7 +236,7 @@ describe('One finding', () => {
     expect(screen.texts('.acts button').length).toBe(1);
     await screen.press('all 3 alike');
     await screen.press('Keep as a rule');
-    expect(kept.map((d) => d.match)).toEqual([{ kind: 'link-broken', like: 'gone.html', key: null }]);
+    expect(kept.map((d) => d.match)).toEqual([{ kind: 'link-broken', groupKey: 'gone.html', key: null }]);
   });
 
   it('has no rules on the Bench', async () => {
@@ -303,17 +303,17 @@ describe('One finding', () => {
   it('says what was decided and for how many, and takes it back', async () => {
     const decision = (more: Partial<Decision> = {}): Decision => ({
       id: '7',
-      match: { kind: 'link-broken', like: null, key: 'k1' },
+      match: { kind: 'link-broken', groupKey: null, key: 'k1' },
       mend: 'retarget',
       params: { to: 'item:b' },
       reason: '',
       ...more,
     });
-    const all = { kind: 'link-broken', like: null, key: null };
+    const all = { kind: 'link-broken', groupKey: null, key: null };
     await open({ decision: decision() });
     const cases: [Decision, string][] = [
       [decision(), 'Lead it to “Paying”'],
-      [decision({ match: { ...all, like: 'gone.html' } }), 'Lead it to “Paying”, with all alike'],
+      [decision({ match: { ...all, groupKey: 'gone.html' } }), 'Lead it to “Paying”, with all alike'],
       [decision({ match: all, params: {} }), 'Lead it to “Paying”, with all of its kind'],
       [decision({ reason: 'rule “Paying”' }), 'Lead it to “Paying”: rule “Paying”'],
       [decision({ mend: 'leave', params: {}, reason: 'by design' }), 'Left as it is: by design'],

@@ -30,7 +30,7 @@ interface Way {
   fields: readonly MendParam[];
 }
 
-export type Scope = 'one' | 'like' | 'kind';
+export type Scope = 'one' | 'alike' | 'kind';
 
 /** One finding: what it is, why it matters, and the ways to deal with it, each with what it would change. */
 @Component({
@@ -144,7 +144,11 @@ export class FindingDetail {
       (s) => s.mend === decision.mend && Object.entries(decision.params).every(([k, v]) => s.params[k] === v),
     );
     const scope =
-      decision.match.key !== null ? '' : decision.match.like !== null ? ', with all alike' : ', with all of its kind';
+      decision.match.key !== null
+        ? ''
+        : decision.match.groupKey !== null
+          ? ', with all alike'
+          : ', with all of its kind';
     const why = decision.reason === '' ? '' : `: ${decision.reason}`;
     return `${suggestion?.words ?? mendKind(decision.mend)?.label ?? decision.mend}${scope}${why}`;
   });
@@ -218,9 +222,9 @@ export class FindingDetail {
 
   /** What was decided before, for whatever is like it in other courses. */
   protected ruleOf({ match, mend, params, reason }: Decision): void {
-    const { kind, like } = this.finding();
+    const { kind, groupKey } = this.finding();
     this.keepRule.emit({
-      match: { kind, like: match.like ?? (match.key === null ? null : like), key: null },
+      match: { kind, groupKey: match.groupKey ?? (match.key === null ? null : groupKey), key: null },
       mend,
       params,
       reason,
@@ -228,13 +232,13 @@ export class FindingDetail {
   }
 
   private asDecision(): NewDecision {
-    const { kind, like, key } = this.finding();
+    const { kind, groupKey, key } = this.finding();
     const way = this.way();
     const scope = this.scope();
     // Where many are decided at once, each takes its own suggestion unless the same was said for all.
     const own = scope === 'kind' && way?.fields.length === 0 && mendKind(way.mend)?.particular === true;
     return {
-      match: { kind, like: scope === 'like' ? like : null, key: scope === 'one' ? key : null },
+      match: { kind, groupKey: scope === 'alike' ? groupKey : null, key: scope === 'one' ? key : null },
       mend: way?.mend ?? LEAVE,
       params: own ? {} : this.params(),
       reason: way?.mend === LEAVE ? this.reason().trim() : '',

@@ -10,7 +10,7 @@ import type { RuleSource } from './source';
 export function ruleWords({ match, mend, reason }: Omit<Rule, 'name'>): string {
   const what =
     mend === LEAVE ? `Leave it as it is${reason === '' ? '' : `, because ${reason}`}` : mendKind(mend)?.label;
-  const where = match.like === null ? 'wherever there are any' : `where it is ${match.like}`;
+  const where = match.groupKey === null ? 'wherever there are any' : `where it is ${match.groupKey}`;
   return `${findingKind(match.kind)?.label ?? match.kind}: ${what ?? mend}, ${where}.`;
 }
 

@@ -12,7 +12,7 @@ const finding = (key: string, more: Partial<Finding> = {}): Finding => ({
   key,
   kind: 'link-broken',
   weight: 'breaks',
-  like: 'gone.html',
+  groupKey: 'gone.html',
   item: 'a',
   title: `Page ${key}`,
   part: 'page',
@@ -52,11 +52,11 @@ const TIDY: TidyAnswer = {
   findings: [
     finding('1'),
     finding('2'),
-    finding('3', { like: 'other.html' }),
+    finding('3', { groupKey: 'other.html' }),
     finding('4', {
       kind: 'placeholder',
       weight: 'weakens',
-      like: '{~x~}',
+      groupKey: '{~x~}',
       suggestions: [],
       evidence: '{~x~}',
     }),
@@ -130,7 +130,7 @@ describe('The tidy view', () => {
     button('Mend this one').click();
     await settle();
     expect(decided[0]).toEqual({
-      match: { kind: 'link-broken', like: null, key: '1' },
+      match: { kind: 'link-broken', groupKey: null, key: '1' },
       mend: 'unlink',
       params: {},
       reason: '',
@@ -142,16 +142,16 @@ describe('The tidy view', () => {
     await settle();
     button('Mend these 2').click();
     await settle();
-    expect(decided[1]?.match).toEqual({ kind: 'link-broken', like: 'gone.html', key: null });
+    expect(decided[1]?.match).toEqual({ kind: 'link-broken', groupKey: 'gone.html', key: null });
     await show(TIDY);
     button('all 3 of this kind').click();
     await settle();
     button('Mend all 3').click();
-    expect(decided[2]?.match).toEqual({ kind: 'link-broken', like: null, key: null });
+    expect(decided[2]?.match).toEqual({ kind: 'link-broken', groupKey: null, key: null });
   });
 
   it('shows what was decided beside what was not, and says what could not be done', async () => {
-    const match = { kind: 'link-broken', like: 'gone.html', key: null };
+    const match = { kind: 'link-broken', groupKey: 'gone.html', key: null };
     const decisions = [{ id: '5', match, mend: 'unlink', params: {}, reason: '' }];
     await show({
       ...TIDY,
@@ -175,7 +175,7 @@ describe('The tidy view', () => {
     await settle();
     button('Mend this one').click();
     expect(decided[0]).toEqual({
-      match: { kind: 'placeholder', like: null, key: '4' },
+      match: { kind: 'placeholder', groupKey: null, key: '4' },
       mend: 'replace',
       params: { text: 'the tutor' },
       reason: '',
@@ -199,7 +199,7 @@ describe('The tidy view', () => {
     expect([...host().querySelectorAll('button')].some((b) => b.textContent.includes('Keep as a rule'))).toBeFalse();
     button('Mend these 2').click();
     expect(decided[0]).toEqual({
-      match: { kind: 'link-broken', like: 'gone.html', key: null },
+      match: { kind: 'link-broken', groupKey: 'gone.html', key: null },
       mend: 'give-file',
       params: { given: 'given:map.png' },
       reason: '',

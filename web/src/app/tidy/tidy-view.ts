@@ -120,7 +120,7 @@ export class TidyView {
   protected readonly failure = computed(() => this.tidy().failed.find((f) => f.key === this.chosenKey())?.why ?? null);
   protected readonly alike = computed(() => {
     const at = this.chosen()?.finding;
-    return this.rows().filter((r) => r.finding.kind === at?.kind && r.finding.like === at.like).length;
+    return this.rows().filter((r) => r.finding.kind === at?.kind && r.finding.groupKey === at.groupKey).length;
   });
   /** Findings of the kind that is chosen: what “all of this kind” means. */
   protected readonly likewise = computed((): Finding[] => {

@@ -13,7 +13,7 @@ export const announcementStale: FindingKind = {
       const { posted } = item.settings;
       if (item.kind !== 'announcement' || posted === undefined || !isBefore(posted, before)) continue;
       yield {
-        like: day(posted).slice(0, 4),
+        groupKey: day(posted).slice(0, 4),
         item,
         evidence: `posted on ${day(posted)}`,
         suggestions: [leaveOut('Leave the announcement out')],

@@ -16,7 +16,7 @@ export const datePast: FindingKind = {
       });
       if (dates.length === 0) continue;
       yield {
-        like: dates.map((d) => d.name).join(' '),
+        groupKey: dates.map((d) => d.name).join(' '),
         item,
         evidence: dates.map((d) => `${d.name} ${day(d.value)}`).join(', '),
         suggestions: [

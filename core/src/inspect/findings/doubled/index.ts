@@ -18,7 +18,7 @@ export const doubled: FindingKind = {
       if (!before) first.set(same, item);
       else {
         yield {
-          like: same.slice(0, 200),
+          groupKey: same.slice(0, 200),
           item,
           evidence: `the same as another ${item.kind} “${before.title}”${placed.has(item.id) ? '' : ', and in no place of the outline'}`,
           suggestions: [leaveOut('Leave this one out')],
@@ -33,7 +33,7 @@ export const doubled: FindingKind = {
       if (before === undefined) files.set(file.sha256, file.path);
       else {
         yield {
-          like: file.sha256,
+          groupKey: file.sha256,
           title: file.path,
           file: file.path,
           evidence: `${file.path} (${readableSize(file.size)}) is byte for byte ${before}`,

@@ -17,7 +17,7 @@ export const embed: FindingKind = {
       const host = /^(?:https?:)?\/\/([^/?#]+)/i.exec(link.value)?.[1]?.toLowerCase() ?? '';
       if (allowed.includes(host)) continue;
       yield {
-        like: host,
+        groupKey: host,
         item: passage.item,
         part: passage.part,
         file: passage.file,

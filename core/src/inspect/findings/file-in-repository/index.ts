@@ -11,7 +11,7 @@ export const fileInRepository: FindingKind = {
       const { repository } = item.settings;
       if (typeof repository !== 'string') continue;
       yield {
-        like: repository,
+        groupKey: repository,
         item,
         evidence: `lies in the repository as ${repository}`,
         suggestions: [{ mend: 'keep-own', params: {}, words: 'Keep it as a file of this course' }],

@@ -12,7 +12,7 @@ export const fileTellsOfPeople: FindingKind = {
       const told = marks.filter((m) => !m.startsWith('people: '));
       if (told.length === 0) continue;
       yield {
-        like: told.map((m) => m.split(':', 1)[0]).join(' '),
+        groupKey: told.map((m) => m.split(':', 1)[0]).join(' '),
         title: path,
         file: path,
         evidence: `${path}: ${told.join(', ')}`,

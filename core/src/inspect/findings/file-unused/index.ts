@@ -13,7 +13,7 @@ export const fileUnused: FindingKind = {
     for (const file of context.course.files) {
       if (file.role !== 'content' || used.has(file.path)) continue;
       yield {
-        like: baseName(file.path),
+        groupKey: baseName(file.path),
         title: file.path,
         file: file.path,
         evidence: `${file.path}, ${readableSize(file.size)}`,

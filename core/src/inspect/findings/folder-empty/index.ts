@@ -13,7 +13,7 @@ export const folderEmpty: FindingKind = {
       stack.push(...[...node.children].reverse());
       if (node.item !== undefined || node.heading === true || node.children.length > 0) continue;
       yield {
-        like: node.id,
+        groupKey: node.id,
         title: node.title,
         evidence: `“${node.title}” holds nothing`,
         suggestions: [{ mend: 'leave-out', params: { node: node.id }, words: 'Leave the folder out' }],

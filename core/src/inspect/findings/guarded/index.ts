@@ -14,7 +14,7 @@ export const guarded: FindingKind = {
       if (guards.length === 0) continue;
       const words = { password: 'a password', lockdown: 'a locked-down browser', originality: 'an originality check' };
       const found: FindingDraft = {
-        like: guards.join(' '),
+        groupKey: guards.join(' '),
         item,
         evidence: guards.map((g) => words[g]).join(', '),
         suggestions: [{ mend: 'drop-guards', params: {}, words: 'Do without' }],

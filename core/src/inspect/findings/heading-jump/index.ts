@@ -14,7 +14,7 @@ export const headingJump: FindingKind = {
       if (before > 0 && level > before + 1) {
         const to = before + 1;
         yield foundIn(passage, heading, `“${excerpt(heading.text, 80)}” is of level ${level} under one of ${before}`, {
-          like: `${before} to ${level}`,
+          groupKey: `${before} to ${level}`,
           suggestions: [{ mend: 'level-heading', params: { level: String(to) }, words: `Make it level ${to}` }],
         });
         before = to;

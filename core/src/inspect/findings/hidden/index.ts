@@ -18,7 +18,7 @@ export const hidden: FindingKind = {
             : null;
       if (why === null) continue;
       yield {
-        like: why,
+        groupKey: why,
         item,
         evidence: why,
         suggestions: [leaveOut('Leave it out'), { mend: 'show', params: {}, words: 'Show it' }],

@@ -21,7 +21,7 @@ export const iconFont: FindingKind = {
         seen.add(element);
         const whole = wholeOf(element);
         yield {
-          like: name,
+          groupKey: name,
           item: passage.item,
           part: passage.part,
           file: passage.file,

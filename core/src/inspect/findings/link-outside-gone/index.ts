@@ -24,7 +24,7 @@ export const linkOutsideGone: FindingKind = {
       if (item.kind !== 'link') continue;
       const answer = context.outside.get(addressAsked(item.url));
       if (!answer || answer.state === 'there' || answer.state === 'unasked') continue;
-      yield { like: item.url, item, evidence: `web link to ${item.url}: ${answer.words}` };
+      yield { groupKey: item.url, item, evidence: `web link to ${item.url}: ${answer.words}` };
     }
   },
 };

@@ -23,7 +23,7 @@ export const nameUnfit: FindingKind = {
         .join('')
         .replace(/-{2,}/g, '-');
       yield {
-        like: [...new Set(unfit)].sort().join(''),
+        groupKey: [...new Set(unfit)].sort().join(''),
         title: file.path,
         file: file.path,
         evidence: `${file.path} has ${[...new Set(unfit)].map((c) => (c === ' ' ? 'a space' : c)).join(' ')} in its name`,
@@ -34,7 +34,7 @@ export const nameUnfit: FindingKind = {
       if (!title || item.title.length <= title.at) continue;
       const short = item.title.slice(0, title.at).trimEnd();
       yield {
-        like: 'title',
+        groupKey: 'title',
         item,
         evidence: `a title of ${item.title.length} characters, where ${title.at} are held`,
         suggestions: [{ mend: 'rename', params: { name: short }, words: `Call it “${short}”` }],

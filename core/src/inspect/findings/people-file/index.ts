@@ -16,7 +16,7 @@ export const peopleFile: FindingKind = {
       if (!marked.has(file.path) && marks.length === 0 && !(named.fits(baseName(file.path)) && isTable(file.path)))
         continue;
       yield {
-        like: marked.has(file.path) ? 'known' : 'by name',
+        groupKey: marked.has(file.path) ? 'known' : 'by name',
         title: file.path,
         file: file.path,
         evidence: marks.length > 0 ? `${file.path}: ${marks.map((m) => m.slice(8)).join(', ')}` : file.path,

@@ -16,7 +16,7 @@ export const personInText: FindingKind = {
         // In a link that writes to somebody it is the link that has to go: an address without one leads nowhere.
         const letter = letters.find((r) => r.at.start <= index && index + text.length <= r.at.end);
         yield {
-          like: name,
+          groupKey: name,
           item: passage.item,
           part: passage.part,
           file: passage.file,

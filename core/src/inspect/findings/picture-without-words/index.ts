@@ -13,7 +13,7 @@ export const pictureWithoutWords: FindingKind = {
       if (alt !== undefined || role === 'presentation' || src === undefined) continue;
       const title = image.attrs['title']?.trim();
       yield foundIn(passage, image, `picture ${src}`, {
-        like: src,
+        groupKey: src,
         suggestions: [
           ...(title ? [{ mend: 'set-alt', params: { text: title }, words: `Say “${title}”` }] : []),
           { mend: 'set-alt', params: { text: '' }, words: 'Say that it is only ornament' },

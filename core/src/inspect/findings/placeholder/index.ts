@@ -14,7 +14,7 @@ export const placeholder: FindingKind = {
         const { text } = match;
         const value = valueOf(text, context);
         yield {
-          like: text,
+          groupKey: text,
           item: passage.item,
           part: passage.part,
           file: passage.file,

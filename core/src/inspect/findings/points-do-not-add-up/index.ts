@@ -26,7 +26,7 @@ export const pointsDoNotAddUp: FindingKind = {
           const best = q.choices.reduce((total, c) => total + Math.max(0, c.score ?? 0), 0);
           if (best === 0 || Math.abs(best - q.points) < 1e-6) continue;
           yield {
-            like: 'parts',
+            groupKey: 'parts',
             item,
             part: `question ${q.id}: prompt`,
             evidence: `“${readable(q.prompt).slice(0, 80)}” is worth ${q.points}, its right choices give ${best}`,
@@ -39,7 +39,7 @@ export const pointsDoNotAddUp: FindingKind = {
         if (typeof own !== 'number' || typeof item.settings.points !== 'number' || own === item.settings.points)
           continue;
         yield {
-          like: 'column',
+          groupKey: 'column',
           item,
           evidence: `the column counts ${item.settings.points} points, “${graded?.title ?? ''}” gives ${own}`,
           suggestions: [{ mend: 'set-points', params: { points: String(own) }, words: `Count ${own} points` }],
@@ -54,7 +54,7 @@ export const pointsDoNotAddUp: FindingKind = {
     const sum = weights.reduce((a, b) => a + b, 0);
     if (weights.length > 0 && sum > 0 && Math.abs(sum - 100) > 0.01) {
       yield {
-        like: 'weights',
+        groupKey: 'weights',
         title: 'Gradebook',
         evidence: `the weights of ${count(weights.length, 'grade category', 'grade categories')} come to ${sum} %`,
       };

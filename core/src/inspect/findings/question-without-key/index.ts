@@ -14,7 +14,7 @@ export const questionWithoutKey: FindingKind = {
       for (const q of item.questions) {
         if (hasKey(q)) continue;
         yield {
-          like: q.type,
+          groupKey: q.type,
           item,
           part: `question ${q.id}: prompt`,
           evidence: `${q.type}: ${readable(q.prompt).slice(0, 120)}`,

@@ -19,7 +19,7 @@ export const quizUnused: FindingKind = {
         (item.kind === 'bank' && !drawn.has(item.id) && !context.placed.has(item.id));
       if (!unused) continue;
       yield {
-        like: item.kind,
+        groupKey: item.kind,
         item,
         evidence: `${item.kind === 'quiz' ? 'quiz' : 'question bank'} with ${count(item.questions.length, 'question')}`,
         suggestions: [leaveOut(item.kind === 'quiz' ? 'Leave the quiz out' : 'Leave the bank out')],

@@ -14,7 +14,7 @@ export const quizWithoutQuestions: FindingKind = {
       if (item.kind !== 'quiz' || item.questions.length > 0) continue;
       const there = drawsOf(item).some((d) => banks.some((b) => b.id === d.bank));
       yield {
-        like: there ? 'drawn' : 'empty',
+        groupKey: there ? 'drawn' : 'empty',
         item,
         evidence: there ? 'all of its questions are drawn from banks' : 'it has no questions, and draws none',
         weight: there ? 'weakens' : 'breaks',

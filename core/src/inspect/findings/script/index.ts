@@ -26,7 +26,7 @@ export const script: FindingKind = {
             : `script ${src}`
           : `${handlers.join(', ')} of a ${element.name}`,
         {
-          like: isScript ? (src ?? 'written in the page') : handlers.join(' '),
+          groupKey: isScript ? (src ?? 'written in the page') : handlers.join(' '),
           suggestions: [
             { mend: 'remove', params: {}, words: isScript ? 'Take the script out' : 'Take the handlers out' },
           ],

@@ -18,7 +18,7 @@ export const styleClass: FindingKind = {
       for (const element of elements) {
         if ((element.name === 'i' || element.name === 'span') && element.text === '') continue;
         yield foundIn(passage, element, `class ${name} of a ${element.name}`, {
-          like: name,
+          groupKey: name,
           suggestions: [{ mend: 'remove-class', params: { name }, words: `Take the class ${name} off` }],
         });
       }

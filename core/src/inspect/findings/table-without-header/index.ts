@@ -12,7 +12,7 @@ export const tableWithoutHeader: FindingKind = {
     for (const one of passage.reading.tables) {
       if (one.rows < 2 || one.headers > 0 || one.attrs['role'] === 'presentation') continue;
       yield foundIn(passage, one, `table of ${one.rows} rows: ${excerpt(one.text, 80)}`, {
-        like: 'first row',
+        groupKey: 'first row',
         spot: spotAt(wholeOf(one), one),
         suggestions: [{ mend: 'head-table', params: {}, words: 'Make its first row the header' }],
       });

@@ -11,7 +11,7 @@ export const tool: FindingKind = {
       if (item.kind !== 'tool') continue;
       const host = /^https?:\/\/([^/]+)/i.exec(item.url)?.[1] ?? item.url;
       yield {
-        like: host,
+        groupKey: host,
         item,
         evidence: `tool at ${item.url}`,
         suggestions: [{ mend: 'to-web-link', params: {}, words: 'Make it a web link' }],
