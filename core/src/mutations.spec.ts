@@ -40,7 +40,9 @@ async function use(bytes: Uint8Array, engine: Engine, to: string): Promise<strin
     const { findings } = surveyed;
     // Everything that is suggested is done, whatever state the package is in.
     const decisions = findings.flatMap(({ kind, key, suggestions: [first] }) =>
-      first ? [{ id: key, match: { kind, groupKey: null, key }, mend: first.mend, params: first.params, reason: '' }] : [],
+      first
+        ? [{ id: key, match: { kind, groupKey: null, key }, mend: first.mend, params: first.params, reason: '' }]
+        : [],
     );
     const work = await workingCopy(pkg, surveyed, findings, decisions, { engine });
     expect(work.mended.length + work.failed.length).toBe(decisions.length);

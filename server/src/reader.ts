@@ -20,7 +20,7 @@ process.on('message', (message) => void answer(ToReader.parse(message)));
 const isReading = (name: string): name is Reading => name in READINGS;
 
 async function answer({ id, name, asked }: ToReader): Promise<void> {
-  const say = (said: FromReader) => process.send?.(said);
+  const say = (message: FromReader) => process.send?.(message);
   try {
     if (!isReading(name)) throw new RangeError(`there is no reading ${name}`);
     // What was asked was checked at the server's door.

@@ -20,9 +20,9 @@ process.on('disconnect', () => process.exit(0));
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => undefined);
 
 process.on('message', (message) => {
-  const said = ToProcess.parse(message);
-  if (said.say === 'stop') stopping?.abort(said.calledOff ? new CalledOff() : new Error('the worker is stopping'));
-  else void perform(said.job);
+  const order = ToProcess.parse(message);
+  if (order.say === 'stop') stopping?.abort(order.calledOff ? new CalledOff() : new Error('the worker is stopping'));
+  else void perform(order.job);
 });
 
 async function perform(id: number): Promise<void> {

@@ -249,7 +249,7 @@ async function convert(args: readonly string[]): Promise<void> {
     });
     const { course, notes } = made;
     const losses = declaredLosses(course, profileOn(course, target));
-    const told = {
+    const summary = {
       format: target.id,
       label: target.label,
       ...written,
@@ -263,11 +263,11 @@ async function convert(args: readonly string[]): Promise<void> {
       })),
       notes,
     };
-    if (json) console.log(JSON.stringify(told, null, 2));
+    if (json) console.log(JSON.stringify(summary, null, 2));
     else {
       console.log(`${out}: ${target.label}, ${readableSize(written.size)}, SHA-256 ${written.sha256}`);
       console.log(losses.length === 0 ? 'Nothing is lost.' : `${count(losses.length, 'item')} not whole:`);
-      for (const loss of told.losses) console.log(`  ${loss.item} [${loss.kind}]: ${loss.outcome}. ${loss.why}`);
+      for (const loss of summary.losses) console.log(`  ${loss.item} [${loss.kind}]: ${loss.outcome}. ${loss.why}`);
     }
   });
 }

@@ -51,13 +51,13 @@ export type Comparison = z.infer<typeof Comparison>;
  * named exactly once.
  */
 export function compare(source: Course, arrived: Course, predicted?: Forecast): Comparison {
-  const said = new Map(predicted?.lines.map((line) => [line.source, line.outcome]));
+  const predictions = new Map(predicted?.lines.map((line) => [line.source, line.outcome]));
   const hashes = { source: hashesOf(source), arrived: hashesOf(arrived) };
   const pairs = align(source, arrived);
   const places = new Places(pairs);
   const lines = pairs.map((pair): CheckedLine => {
     const line = compareSubjects(pair, hashes, places);
-    return { ...line, predicted: said.get(line.source) ?? null };
+    return { ...line, predicted: predictions.get(line.source) ?? null };
   });
   return {
     lines,

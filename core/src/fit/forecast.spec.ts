@@ -1,6 +1,6 @@
 import { momentOf } from '../model/index.ts';
 import type { Target } from '../formats/index.ts';
-import type { Course, Item, Profile, Question } from '../model/index.ts';
+import type { Course, Item, Profile, Question, SimpleQuestion } from '../model/index.ts';
 import { common, courseOf, page, question, text } from '../testing/made.ts';
 import { declaredLosses, forecast, keepsMore, profileChanges, profileOn } from './index.ts';
 
@@ -65,6 +65,21 @@ describe('What will become of a course', () => {
     // What is left behind stands nowhere.
     const noPages: Profile = { ...OPEN, kinds: { page: { carry: 'never', reason: 'no pages' } } };
     expect(told(noPages)[3]).toEqual(['P once more', 'occurrence', 'left behind', 'hidden']);
+  });
+
+  it('says where points that several parts earn only together are given one by one', () => {
+    const part = (id: string, points: number | null): SimpleQuestion => {
+      const asked = question(id, { points });
+      if (asked.type !== 'choice') throw new Error(asked.type);
+      return asked;
+    };
+    const asking = (...points: (number | null)[]) =>
+      quiz(
+        question('whole', { type: 'several parts', points: 4, subquestions: points.map((p, i) => part(`p${i}`, p)) }),
+      );
+    const apart: Profile = { ...OPEN, questionParts: { 'points given together': 'each by itself' } };
+    expect(first(course(asking(null, null)), apart).parts.map((p) => p.reason)).toEqual(['each by itself']);
+    expect(first(course(asking(2, 2)), apart).outcome).toBe('whole');
   });
 
   it('takes the first way, with what it drops, and each setting by its name', () => {

@@ -33,9 +33,9 @@ function blockHtml(block: Exclude<Block, { is: 'questions' }>): string {
 function cellHtml({ text, first, head, span = 1, marked }: TableCell): string {
   const wide = span > 1 ? ` colspan="${span}"` : '';
   const words = marked === true ? `<mark>${escapeXml(text)}</mark>` : escapeXml(text);
-  const said = first === undefined ? words : `<strong>${escapeXml(first)}</strong> ${words}`;
-  if (head === undefined) return `<td${wide}>${said}</td>`;
-  return `<th${wide} scope="${head === 'column' ? 'col' : 'row'}">${said}</th>`;
+  const content = first === undefined ? words : `<strong>${escapeXml(first)}</strong> ${words}`;
+  if (head === undefined) return `<td${wide}>${content}</td>`;
+  return `<th${wide} scope="${head === 'column' ? 'col' : 'row'}">${content}</th>`;
 }
 
 function termHtml({ term, definition, pictures }: Extract<Block, { is: 'terms' }>['entries'][number]): string {

@@ -99,5 +99,8 @@ export type Course = z.infer<typeof Course>;
 
 /** The banks that a quiz draws from, and how many questions of each; `null` for all of them, and where no number is said. */
 export function drawsOf({ settings: { draws } }: Pick<Item, 'settings'>): { bank: string; number: number | null }[] {
-  return Object.entries(draws ?? {}).map(([bank, said]) => ({ bank, number: Number(said) > 0 ? Number(said) : null }));
+  return Object.entries(draws ?? {}).map(([bank, written]) => ({
+    bank,
+    number: Number(written) > 0 ? Number(written) : null,
+  }));
 }

@@ -60,8 +60,8 @@ const AS_TIME = new Intl.DateTimeFormat('en-GB', { ...DAY, hour: '2-digit', minu
 export function momentWords(moment: Moment): string {
   const time = timeOf(moment);
   if (time === null) return writtenMoment(moment);
-  const said = evenMonths((moment.is === 'day' ? AS_DAY : AS_TIME).format(time)).replaceAll(',', '');
-  return moment.is === 'instant' ? `${said} UTC` : said;
+  const formatted = evenMonths((moment.is === 'day' ? AS_DAY : AS_TIME).format(time)).replaceAll(',', '');
+  return moment.is === 'instant' ? `${formatted} UTC` : formatted;
 }
 
 /** What two dates that mean the same have in common. */

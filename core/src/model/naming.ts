@@ -95,9 +95,9 @@ export function toldApart(
 ): string {
   const [, stem = name, ending = ''] = /^(.*?)(\.(?:tar\.gz|[A-Za-z0-9]{1,8}))?$/s.exec(name) ?? [];
   const marked = [stem, ...marks.map((m) => m.replace(/[^\p{L}\p{N}.-]+/gu, '-').replace(/^-+|-+$/g, ''))].join('_');
-  let told = marked + ending;
-  for (let n = 2; isTaken(told); n++) told = `${marked}-${n}${ending}`;
-  return told;
+  let marker = marked + ending;
+  for (let n = 2; isTaken(marker); n++) marker = `${marked}-${n}${ending}`;
+  return marker;
 }
 
 /** What a file's name and the title within say of the course, as far as they follow a rule; empty where they do not. */

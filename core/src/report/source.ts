@@ -42,24 +42,30 @@ export function shownIn({ outline }: Course): number {
 
 /** What is known to be missing before anything is moved, or not known to be there: a sentence each. */
 export function missingOf({ label, counted, shown, lacks, partial, ofPlatform, linked }: SourceFacts): string[] {
-  const said: string[] = [];
-  if (lacks.length > 0) said.push(`A ${label} leaves out ${listed(lacks)}: nothing below speaks of them.`);
-  if (partial) said.push('Only chosen parts of the course were fetched: nothing below speaks of the rest.');
-  else if (counted !== null && shown !== null && counted !== shown) said.push(difference(counted, shown));
+  const sentences: string[] = [];
+  if (lacks.length > 0) sentences.push(`A ${label} leaves out ${listed(lacks)}: nothing below speaks of them.`);
+  if (partial) sentences.push('Only chosen parts of the course were fetched: nothing below speaks of the rest.');
+  else if (counted !== null && shown !== null && counted !== shown) sentences.push(difference(counted, shown));
   else if (ofPlatform && counted === null)
-    said.push('The platform did not say how many items the course has: whether all of them were read is not known.');
-  return linked ? [...said, ...linkedMissing(linked)] : said;
+    sentences.push(
+      'The platform did not say how many items the course has: whether all of them were read is not known.',
+    );
+  return linked ? [...sentences, ...linkedMissing(linked)] : sentences;
 }
 
 /** Files told by name; the others are told as a number. */
 const NAMED = 8;
 
 function linkedMissing({ missing, unread }: NonNullable<SourceFacts['linked']>): string[] {
-  const said = missing.slice(0, NAMED).map(({ address, why }) => `The linked file ${address} could not be had: ${why}`);
-  if (missing.length > NAMED) said.push(`${missing.length - NAMED} more linked files could not be had.`);
+  const sentences = missing
+    .slice(0, NAMED)
+    .map(({ address, why }) => `The linked file ${address} could not be had: ${why}`);
+  if (missing.length > NAMED) sentences.push(`${missing.length - NAMED} more linked files could not be had.`);
   if (unread > 0)
-    said.push(`${unread === 1 ? '1 text' : `${unread} texts`} could not be read for links to files that are shared.`);
-  return said;
+    sentences.push(
+      `${unread === 1 ? '1 text' : `${unread} texts`} could not be read for links to files that are shared.`,
+    );
+  return sentences;
 }
 
 function linkedWords(linked: SourceFacts['linked']): string {

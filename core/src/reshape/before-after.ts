@@ -63,9 +63,9 @@ function words(finding: Finding, { changes, items }: Mending): string {
   }
   const names = Object.keys({ ...before.settings, ...after.settings }) as SettingName[];
   const changed = names.filter((n) => JSON.stringify(before.settings[n]) !== JSON.stringify(after.settings[n]));
-  const said = (name: SettingName) => {
+  const change = (name: SettingName) => {
     const value = after.settings[name];
     return `${SETTING_LABELS[name]}: ${value === undefined ? 'not set' : JSON.stringify(value)}`;
   };
-  return changed.map(said).join(', ');
+  return changed.map(change).join(', ');
 }

@@ -108,16 +108,16 @@ export class Mending implements Workbench, Mended {
   }
 
   /** Mends of items and files go first: a text that is left out needs no mending. */
-  async mend(asked: readonly Asked[], leftOut: readonly string[] = []): Promise<void> {
-    for (const one of asked) if (one.finding.spot === null) this.apply(one);
+  async mend(mends: readonly Asked[], leftOut: readonly string[] = []): Promise<void> {
+    for (const one of mends) if (one.finding.spot === null) this.apply(one);
     for (const item of leftOut) this.leaveOut({ item });
-    await this.mendTexts(asked.filter(({ finding }) => finding.spot !== null));
+    await this.mendTexts(mends.filter(({ finding }) => finding.spot !== null));
   }
 
   /** Mends text by text, so that no more than one is held. */
-  async mendTexts(asked: readonly Asked[]): Promise<void> {
+  async mendTexts(mends: readonly Asked[]): Promise<void> {
     const byPlace = new Map<string, Asked[]>();
-    for (const one of asked) {
+    for (const one of mends) {
       const { item, key } = one.finding;
       if (item !== null && this.changes.leftOut.items.has(item)) {
         this.mended.add(key);

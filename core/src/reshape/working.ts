@@ -35,12 +35,12 @@ export async function workingCopy(
   { leftOut, supplies, ...options }: WorkingOptions = {},
 ): Promise<WorkingCopy> {
   const chosen = decided(findings, decisions);
-  const asked = findings.flatMap((finding) => {
+  const mends = findings.flatMap((finding) => {
     const decision = chosen.get(finding.key);
     return decision && decision.mend !== LEAVE ? [{ finding, decision }] : [];
   });
   const mending = new Mending(pkg, before.course, before.links, supplies);
-  await mending.mend(asked, leftOut);
+  await mending.mend(mends, leftOut);
   const { changes, failed } = mending;
   if (changes.isEmpty)
     return { course: before.course, links: [...before.links], pkg, mended: [...mending.mended], failed };

@@ -66,12 +66,12 @@ function api(
   const api = express.Router();
   const path = UPLOADS.slice('/api'.length);
   const last = lasting();
-  const isLasting = (asked: string) => asked.startsWith(path) || last(asked);
+  const isLasting = (url: string) => url.startsWith(path) || last(url);
   api.use((_req, res, next) => {
     res.set('Cache-Control', 'no-store');
     next();
   });
-  api.use(notTooMany(MOST_AT_ONCE, (asked) => asked === '/health' || isLasting(asked)));
+  api.use(notTooMany(MOST_AT_ONCE, (url) => url === '/health' || isLasting(url)));
   api.use(fromOwnPages(services.config.address));
   api.use(cookieParser());
   // An event must not wait for a full buffer.

@@ -21,10 +21,10 @@ export function uploads(config: Config): { handle: RequestHandler; sweep: () => 
     maxSize: config.uploadBytes,
     relativeLocation: true,
     onUploadCreate: async (_req, upload) => {
-      const asked = Intake.safeParse(asIntake(upload));
+      const intake = Intake.safeParse(asIntake(upload));
       // What tus takes for a refusal is this shape, not an error.
       // eslint-disable-next-line @typescript-eslint/only-throw-error
-      if (!asked.success) throw refusal('invalid-request', z.prettifyError(asked.error), 'Fill in what is missing.');
+      if (!intake.success) throw refusal('invalid-request', z.prettifyError(intake.error), 'Fill in what is missing.');
       await mkdir(config.uploads, { recursive: true });
       const { bavail, bsize } = await statfs(config.uploads);
       // Stopped before the disk is full: the database and what is kept lie on it too.

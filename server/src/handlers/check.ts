@@ -20,9 +20,9 @@ import { cannot, ofMove } from './of-move.ts';
 
 /** What the platform itself said of an item that is not whole is the best reason there is. */
 function withLog(comparison: Comparison, log: DeliverAnswer['log']): Comparison {
-  const said = new Map(log.map((entry) => [entry.key, entry.words]));
+  const logWords = new Map(log.map((entry) => [entry.key, entry.words]));
   const lines = comparison.lines.map((line) => {
-    const words = line.source === null || line.outcome === 'whole' ? null : (said.get(line.source) ?? null);
+    const words = line.source === null || line.outcome === 'whole' ? null : (logWords.get(line.source) ?? null);
     return words === null ? line : { ...line, reasons: [...line.reasons, `its log says: ${words.replace(/\.$/, '')}`] };
   });
   return { ...comparison, lines };

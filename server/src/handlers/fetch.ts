@@ -70,10 +70,10 @@ async function clearAway(services: Services, context: JobContext, input: Input):
   for (const file of await readdir(scratch).catch(() => [])) {
     if (file.startsWith(`fetch-${context.job.id}-`)) await rm(join(scratch, file), { force: true });
   }
-  const asked = await JobStep.findAll({ where: { jobId: context.job.id, name: { [Op.like]: 'ask-%' } } });
-  if (asked.length === 0) return;
+  const askedSteps = await JobStep.findAll({ where: { jobId: context.job.id, name: { [Op.like]: 'ask-%' } } });
+  if (askedSteps.length === 0) return;
   const { sourceSide } = await ofFetch(services, context, input);
-  for (const { result } of asked) await removeExport(sourceSide, z.string().parse(result));
+  for (const { result } of askedSteps) await removeExport(sourceSide, z.string().parse(result));
   // Asked for again, it begins anew.
   await JobStep.destroy({ where: { jobId: context.job.id } });
 }

@@ -210,8 +210,8 @@ class Context implements JobContext {
   async report(progress: Progress): Promise<void> {
     this.signal.throwIfAborted();
     const now = Date.now();
-    const said = progress.words !== undefined && progress.words !== this.words;
-    if (!said && now - this.writtenAt < 250 && progress.done !== progress.total) return;
+    const wordsChanged = progress.words !== undefined && progress.words !== this.words;
+    if (!wordsChanged && now - this.writtenAt < 250 && progress.done !== progress.total) return;
     if (progress.words !== undefined) this.words = progress.words;
     this.writtenAt = now;
     const further = progress.done !== undefined && progress.done > (this.job.done ?? 0);

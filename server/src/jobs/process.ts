@@ -71,8 +71,8 @@ export class JobProcess {
         done(change);
       };
       const heard = (message: unknown) => {
-        const said = FromProcess.safeParse(message);
-        if (said.success && said.data.job === job.id) ended(said.data.change);
+        const parsed = FromProcess.safeParse(message);
+        if (parsed.success && parsed.data.job === job.id) ended(parsed.data.change);
       };
       const gone = (code: number | null, by: string | null) => {
         if (this.child === child) this.child = null;

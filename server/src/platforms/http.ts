@@ -108,7 +108,7 @@ export class PlatformClient {
       throw asTrouble(error, this.options.baseUrl);
     });
     if (response.ok) return response;
-    const said = cleaned(await boundedText(response, 4096).catch(() => ''));
+    const words = cleaned(await boundedText(response, 4096).catch(() => ''));
     if (response.status === 401 || response.status === 403) {
       throw new Refusal(
         problem(
@@ -123,7 +123,7 @@ export class PlatformClient {
       throw new Refusal(
         problem(
           'platform-full',
-          `The platform has no room for another export${said}`,
+          `The platform has no room for another export${words}`,
           'Delete exports that were made there before (Treenail removes its own when a copy is kept, if asked to), then try again.',
         ),
       );
@@ -138,12 +138,12 @@ export class PlatformClient {
       );
     }
     if (response.status >= 500 || response.status === 429) {
-      throw new PlatformTrouble(`the platform answered ${response.status} to ${path}${said}`);
+      throw new PlatformTrouble(`the platform answered ${response.status} to ${path}${words}`);
     }
     throw new Refusal(
       problem(
         'platform-refused',
-        `The platform refused (${response.status})${said}`,
+        `The platform refused (${response.status})${words}`,
         'Read what it says; then try again.',
       ),
     );
@@ -172,8 +172,8 @@ async function boundedText(response: Response, most: number): Promise<string> {
  * One line of what a platform said, to stand behind what Treenail says: a foreign text may be long, broken over lines or a
  * whole page. Empty where it says nothing that a person can read.
  */
-function cleaned(said: string): string {
-  const sentence = /"(?:trouble|message|detail|error)"\s*:\s*"([^"]+)"/.exec(said)?.[1] ?? said;
+function cleaned(body: string): string {
+  const sentence = /"(?:trouble|message|detail|error)"\s*:\s*"([^"]+)"/.exec(body)?.[1] ?? body;
   const line = sentence
     .replace(/<[^>]*>?/g, ' ')
     .replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}\s]+/gu, ' ')

@@ -96,18 +96,18 @@ export async function costsOf(
   }
   return Promise.all(
     [...byInstance.values()].map(async ({ instance, sourceSide, courses }) => {
-      const said = { instance: instance.name, courses: courses.length };
+      const where = { instance: instance.name, courses: courses.length };
       try {
         const forms = [];
         for (const form of sourceSide.forms) {
           const each = await estimates(sourceSide, courses, { ...options, form: form.id });
           forms.push({ ...form, lacks: [...form.lacks], ...summed(each) });
         }
-        return { ...said, trouble: null, forms };
+        return { ...where, trouble: null, forms };
       } catch (error) {
         if (!(error instanceof PlatformTrouble) && !(error instanceof Refusal)) throw error;
         const trouble = error instanceof Refusal ? error.problem.message : `${instance.name} does not answer.`;
-        return { ...said, trouble, forms: [] };
+        return { ...where, trouble, forms: [] };
       }
     }),
   );

@@ -54,26 +54,26 @@ function identityOf({ code, section, term, title }: Said): string {
 }
 
 /** Writes a file that lies in the store into the register and the strongroom. The same file makes one copy. */
-export async function keepFile(asked: Intake, owner: string, judged: Judged): Promise<CopySummary> {
+export async function keepFile(intake: Intake, owner: string, judged: Judged): Promise<CopySummary> {
   const instance = await filesInstance();
-  const title = asked.title || judged.title;
+  const title = intake.title || judged.title;
   const now = new Date();
   const known = judged.identity;
-  const said = {
-    code: asked.code || (known?.code ?? ''),
-    section: asked.section || (known?.section ?? ''),
-    term: asked.term || (known?.term ?? ''),
+  const identity = {
+    code: intake.code || (known?.code ?? ''),
+    section: intake.section || (known?.section ?? ''),
+    term: intake.term || (known?.term ?? ''),
     title,
   };
-  const { code, section, term } = said;
-  const course = await courseFor(asked, said, { owner, judged });
+  const { code, section, term } = identity;
+  const course = await courseFor(intake, identity, { owner, judged });
   const from = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
   const [copy, fresh] = await Copy.findOrCreate({
     where: { sourceKey: `file ${judged.sha256} ${course.id}` },
     defaults: {
       courseId: course.id,
       fileName: await nameOfItsOwn(
-        nameByRule({ code, section, term, title }, now, extensionOf(asked.fileName), await namingRule()),
+        nameByRule({ code, section, term, title }, now, extensionOf(intake.fileName), await namingRule()),
         { personal: judged.personal },
       ),
       code,

@@ -47,9 +47,9 @@ export async function fetchLinked(services: Services, copy: Copy, asked: LinkedA
     } catch (error) {
       // A disk that is full is no matter of this file.
       if (isDiskFull(error)) throw error;
-      const told = error instanceof RangeError ? error : asTrouble(error, remoteId);
-      if (told instanceof PlatformTrouble) troubles++;
-      linked.missing.push({ address, why: whyNot(told) });
+      const trouble = error instanceof RangeError ? error : asTrouble(error, remoteId);
+      if (trouble instanceof PlatformTrouble) troubles++;
+      linked.missing.push({ address, why: whyNot(trouble) });
     }
   }
   return linked;
@@ -78,10 +78,10 @@ export async function useLinked(
   // Whoever decided something has seen the course.
   const came = new Map((copy.linked?.came ?? []).map(({ address, sha256 }) => [address, sha256]));
   if (came.size === 0 || planOf(move).workedVersion > 0) return 0;
-  const asked = new Set(findings.filter((f) => f.kind === 'link-repository').map((f) => f.groupKey));
+  const addresses = new Set(findings.filter((f) => f.kind === 'link-repository').map((f) => f.groupKey));
   const near = new Map(links.flatMap((l) => (l.state === 'repository' && l.near ? [[l.value, l.near.path]] : [])));
   const decisions = [...came]
-    .filter(([address]) => asked.has(address))
+    .filter(([address]) => addresses.has(address))
     .map(([address, sha256]) => {
       const path = near.get(address);
       const there = path !== undefined && hashes.get(path) === sha256;

@@ -62,14 +62,14 @@ export async function sendMail(config: Config, jobId: number, userId: number): P
   if (!job || !user || config.smtp === null) return;
   const all = job.batch ? await Job.findAll({ where: { batch: job.batch }, order: [['id', 'ASC']] }) : [job];
   const transport = nodemailer.createTransport(config.smtp);
-  const said = all.length === 1 ? aboutOne(job) : aboutMany(all);
+  const letter = all.length === 1 ? aboutOne(job) : aboutMany(all);
   const link = all.length === 1 ? await linkOf(job, config.address) : `${config.address}/strongroom`;
   const foot = 'What you are told by mail is yours to choose: in Treenail, under your initials.';
   await transport.sendMail({
     from: 'Treenail <treenail@marrowick.example>',
     to: { name: oneLine(user.name), address: user.email },
-    subject: said.subject,
-    text: [...said.lines, '', link, '', foot].join('\n'),
+    subject: letter.subject,
+    text: [...letter.lines, '', link, '', foot].join('\n'),
   });
 }
 

@@ -57,20 +57,20 @@ export function stepsOf(move: WholeMove, jobs: readonly Job[]): ToldStep[] {
     // The newest: a step may have been gone through again.
     const job = jobs.findLast((j) => j.kind === jobOfStep(step)?.kind);
     const row = move.steps.find((s) => s.step === step);
-    const told = {
+    const lines = {
       step,
       result: step === 'fit' && row?.state === 'done' ? `accepted; ${row.result}` : (row?.result ?? ''),
       by: row?.decidedBy ?? null,
       at: row?.changedAt.toISOString() ?? null,
     };
     // Nobody has looked at what was found: that the fit can be seen does not make it done.
-    if (step === 'tidy' && index < at && row?.state === 'open') return { ...told, state: tidyState(job) };
-    if (index < at) return { ...told, state: 'done' };
-    if (index > at) return { ...told, state: 'ahead' };
-    if (job?.state === 'failed') return { ...told, state: 'failed', result: job.problem?.message ?? 'failed' };
+    if (step === 'tidy' && index < at && row?.state === 'open') return { ...lines, state: tidyState(job) };
+    if (index < at) return { ...lines, state: 'done' };
+    if (index > at) return { ...lines, state: 'ahead' };
+    if (job?.state === 'failed') return { ...lines, state: 'failed', result: job.problem?.message ?? 'failed' };
     if (job && job.state !== 'done' && job.state !== 'called off')
-      return { ...told, state: 'working', result: job.words };
-    return { ...told, state: 'here' };
+      return { ...lines, state: 'working', result: job.words };
+    return { ...lines, state: 'here' };
   });
 }
 

@@ -62,8 +62,8 @@ export async function keepAnswer(answer: OutsideAnswer): Promise<void> {
 export function outsideAddresses(course: Course, links: readonly CourseLink[]): string[] {
   const linked = links.filter((l) => l.state === 'outside').map((l) => l.value);
   const web = course.items.flatMap((i) => (i.kind === 'link' ? [i.url] : []));
-  const asked = [...linked, ...web].map(addressAsked).filter((a) => /^https?:\/\//i.test(a));
-  return [...new Set(asked)];
+  const addresses = [...linked, ...web].map(addressAsked).filter((a) => /^https?:\/\//i.test(a));
+  return [...new Set(addresses)];
 }
 
 /** Those that have to be asked, or asked again. */
@@ -130,7 +130,7 @@ function ask(method: 'HEAD' | 'GET', url: URL, free: boolean, signal: AbortSigna
       return;
     }
     const { request } = url.protocol === 'https:' ? https : http;
-    const asked = request(
+    const sent = request(
       url,
       {
         method,
@@ -144,8 +144,8 @@ function ask(method: 'HEAD' | 'GET', url: URL, free: boolean, signal: AbortSigna
         resolve({ status: answer.statusCode ?? 0, location: answer.headers.location ?? null });
       },
     );
-    asked.once('error', reject);
-    asked.end();
+    sent.once('error', reject);
+    sent.end();
   });
 }
 
@@ -157,7 +157,7 @@ export async function askAddress(
   examplesAt: string | null,
   signal: AbortSignal,
 ): Promise<OutsideAnswer> {
-  const said = (state: OutsideAnswer['state'], words: string, to: string | null = null): OutsideAnswer => ({
+  const answerOf = (state: OutsideAnswer['state'], words: string, to: string | null = null): OutsideAnswer => ({
     address,
     state,
     to,
@@ -168,7 +168,7 @@ export async function askAddress(
   try {
     at = new URL(address);
   } catch {
-    return said('gone', 'it is no address');
+    return answerOf('gone', 'it is no address');
   }
   let forGood = true;
   for (let hop = 0; hop <= REDIRECTS; hop++) {
@@ -180,23 +180,24 @@ export async function askAddress(
       if ([400, 403, 404, 405, 501].includes(reply.status)) reply = await ask('GET', url, example, signal);
     } catch (error) {
       signal.throwIfAborted();
-      if (error instanceof NotPublic) return said('unasked', 'it is no public host, and was not asked');
+      if (error instanceof NotPublic) return answerOf('unasked', 'it is no public host, and was not asked');
       const code = (error as NodeJS.ErrnoException).code;
-      return code === 'ENOTFOUND' ? said('gone', 'there is no such host') : said('silent', 'it did not answer');
+      return code === 'ENOTFOUND' ? answerOf('gone', 'there is no such host') : answerOf('silent', 'it did not answer');
     }
     const { status, location } = reply;
     if (status >= 300 && status < 400 && location !== null) {
       forGood &&= status === 301 || status === 308;
       const next = new URL(location, at);
-      if (next.protocol !== 'http:' && next.protocol !== 'https:') return said('gone', `it leads to ${next.protocol}`);
+      if (next.protocol !== 'http:' && next.protocol !== 'https:')
+        return answerOf('gone', `it leads to ${next.protocol}`);
       at = next;
       continue;
     }
-    if (status === 404 || status === 410) return said('gone', 'there is no such page any more');
-    if (status >= 500) return said('silent', `it answered with an error of its own (${status})`);
+    if (status === 404 || status === 410) return answerOf('gone', 'there is no such page any more');
+    if (status >= 500) return answerOf('silent', `it answered with an error of its own (${status})`);
     // Pages behind a door are there, for those who have the key.
     const there = hop === 0 || !forGood;
-    return there ? said('there', 'it is there') : said('moved', `it has moved to ${at.href}`, at.href);
+    return there ? answerOf('there', 'it is there') : answerOf('moved', `it has moved to ${at.href}`, at.href);
   }
-  return said('silent', 'it leads round in a circle');
+  return answerOf('silent', 'it leads round in a circle');
 }

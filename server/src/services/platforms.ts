@@ -40,20 +40,20 @@ async function instanceById(id: number): Promise<Instance> {
 /** Asks a platform how it is. Never throws: that it does not answer is an answer. */
 export async function healthOf(connector: Connector): Promise<Health> {
   const began = Date.now();
-  const told = (more: Pick<Health, 'ok' | 'queue' | 'each' | 'problem'>): Health => ({
+  const healthWith = (more: Pick<Health, 'ok' | 'queue' | 'each' | 'problem'>): Health => ({
     ...more,
     checkedAt: new Date().toISOString(),
     took: Date.now() - began,
   });
   try {
     const { queue, each } = await connector.about();
-    return told({ ok: true, queue, each, problem: null });
+    return healthWith({ ok: true, queue, each, problem: null });
   } catch (error) {
     const why =
       error instanceof Refusal
         ? `${error.problem.message} ${error.problem.action}`
         : 'It does not answer. Look whether its address is right, and whether it is up.';
-    return told({ ok: false, queue: 0, each: 0, problem: why });
+    return healthWith({ ok: false, queue: 0, each: 0, problem: why });
   }
 }
 

@@ -36,8 +36,8 @@ export function sealTicket(secret: Buffer, ticket: Ticket): string {
 /** The ticket, if Treenail gave it and its time is not over; else `null`. */
 export function openTicket(secret: Buffer, sealed: string, now = Date.now()): Ticket | null {
   const [body = '', mark = ''] = sealed.split('.');
-  const [asked, own] = [Buffer.from(mark, 'base64url'), signed(secret, body)];
-  if (asked.length !== own.length || !timingSafeEqual(asked, own)) return null;
+  const [given, own] = [Buffer.from(mark, 'base64url'), signed(secret, body)];
+  if (given.length !== own.length || !timingSafeEqual(given, own)) return null;
   const ticket = Ticket.safeParse(JSON.parse(Buffer.from(body, 'base64url').toString('utf8')));
   return ticket.success && ticket.data.until > now ? ticket.data : null;
 }

@@ -85,11 +85,11 @@ export class ReadingProcess {
       };
       const neverThere = (why: Error) => end(why);
       const heard = (message: unknown) => {
-        const said = FromReader.safeParse(message);
-        if (!said.success || said.data.id !== id) return;
+        const parsed = FromReader.safeParse(message);
+        if (!parsed.success || parsed.data.id !== id) return;
         over();
-        if (said.data.say === 'answer') done(said.data.answer);
-        else refuse(said.data.say === 'refused' ? new Refusal(said.data.problem) : new Error(said.data.why));
+        if (parsed.data.say === 'answer') done(parsed.data.answer);
+        else refuse(parsed.data.say === 'refused' ? new Refusal(parsed.data.problem) : new Error(parsed.data.why));
       };
       child.on('message', heard);
       child.once('exit', gone);

@@ -8,9 +8,9 @@ const EACH = 6;
 
 /** Finds courses, moves, kept copies, and items of the courses that were looked into. */
 export async function search(words: string): Promise<SearchHit[]> {
-  const asked = words.trim();
-  if (asked.length < 2) return [];
-  const like = `%${asked.replace(/[\\%_]/g, '\\$&')}%`;
+  const query = words.trim();
+  if (query.length < 2) return [];
+  const like = `%${query.replace(/[\\%_]/g, '\\$&')}%`;
   const named = {
     [Op.or]: [
       { title: { [Op.like]: like } },

@@ -156,7 +156,7 @@ export async function nameOfItsOwn(
   name: string,
   marks: { partial?: boolean; personal?: boolean; to?: string },
 ): Promise<string> {
-  const said = [
+  const facts = [
     marks.partial ? 'part' : '',
     marks.personal ? 'with-personal-data' : '',
     marks.to ? `for-${marks.to}` : '',
@@ -167,5 +167,5 @@ export async function nameOfItsOwn(
     attributes: ['fileName'],
   });
   const taken = new Set(alike.map((c) => c.fileName));
-  return toldApart(name, said.filter(Boolean), (told) => taken.has(told));
+  return toldApart(name, facts.filter(Boolean), (told) => taken.has(told));
 }

@@ -30,8 +30,8 @@ export function supplyPath(address: string): string {
 /** Fetches what links into the repository name, so that it can be copied in. */
 export async function supply(services: Services, move: WholeMove, match: Match): Promise<void> {
   const { findings } = await readDocument(move.id, 'findings');
-  const asked = findings.filter((f) => f.kind === 'link-repository' && matches(match, f));
-  const addresses = new Set(asked.map((f) => f.groupKey));
+  const matching = findings.filter((f) => f.kind === 'link-repository' && matches(match, f));
+  const addresses = new Set(matching.map((f) => f.groupKey));
   const course = await CourseRow.findByPk(move.courseId, { rejectOnEmpty: true });
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
   const sourceSide = connectorOf(services.config.secret, source).source;

@@ -155,11 +155,11 @@ export async function leaveOut(person: Person, moveId: number, items: readonly s
   mustBeOpen(move);
   const [{ course }, { links }] = await Promise.all([readDocument(moveId, 'look'), readDocument(moveId, 'links')]);
   const known = new Set(course.items.map((i) => i.id));
-  const asked = new Set(items.filter((id) => known.has(id)));
+  const wanted = new Set(items.filter((id) => known.has(id)));
   // What others need goes all the same; the answer says so.
-  for (const { item } of selectionOf(course, asked, links).pulledIn) asked.delete(item);
-  await writeDocument(moveId, 'selection', { leftOut: [...asked] });
-  await audit(person, 'selection set', `move ${moveId}`, { leftOut: [...asked] });
+  for (const { item } of selectionOf(course, wanted, links).pulledIn) wanted.delete(item);
+  await writeDocument(moveId, 'selection', { leftOut: [...wanted] });
+  await audit(person, 'selection set', `move ${moveId}`, { leftOut: [...wanted] });
   await decidedAnew(move);
 }
 

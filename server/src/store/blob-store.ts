@@ -106,11 +106,11 @@ export class DiskStore implements BlobStore {
   stream(sha256: string, part?: { start: number; end: number }): Readable {
     const bytes = createReadStream(this.path(sha256), { highWaterMark: 1 << 20, ...part });
     if (part) return bytes;
-    const told = verified(sha256);
-    bytes.once('error', (error) => told.destroy(error));
+    const check = verified(sha256);
+    bytes.once('error', (error) => check.destroy(error));
     // Whoever lets go of it in the middle leaves no open file behind.
-    told.once('close', () => bytes.destroy());
-    return bytes.pipe(told);
+    check.once('close', () => bytes.destroy());
+    return bytes.pipe(check);
   }
 
   async remove(sha256: string): Promise<void> {

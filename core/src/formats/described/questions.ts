@@ -47,8 +47,8 @@ export class QuestionReader {
     const points = rule.points ? valueOf(records, { as: 'number', ...rule.points }, rec, 'points', NOWHERE, '') : null;
     const feedback: Partial<Record<FeedbackKind, RichText>> = {};
     for (const [kind, value] of Object.entries(rule.feedback ?? {})) {
-      const said = richValue(records, value, rec, `feedback ${kind}`, places);
-      if (said) feedback[kind as FeedbackKind] = said;
+      const reply = richValue(records, value, rec, `feedback ${kind}`, places);
+      if (reply) feedback[kind as FeedbackKind] = reply;
     }
     const order = rule.order ? valueOf(records, { ...rule.order, as: 'list' }, rec, 'order', NOWHERE, '') : null;
     const targets = rule.targets

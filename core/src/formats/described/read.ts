@@ -65,8 +65,8 @@ export async function filesOf(
   if (!files) return { places, held, base64 };
   for await (const rec of records.find(files.find, records.course, 'files', files.when)) {
     const key = textValue(records, files.key, rec, 'key');
-    const said = textValue(records, files.held, rec, 'held');
-    const at = records.entryOf(said, rec) ?? said;
+    const reference = textValue(records, files.held, rec, 'held');
+    const at = records.entryOf(reference, rec) ?? reference;
     const wanted = clean(files.path ? textValue(records, files.path, rec, 'path') : at);
     // Two of one name: the second stays where it was.
     const path = names.has(wanted) ? at : wanted;
@@ -210,13 +210,13 @@ class Reading {
   }
 
   private kindOf(rule: Rule, rec: Rec): RuleKind | null {
-    const said = textValue(this.records, rule.kind, rec, 'kind');
-    const kind = RULE_KINDS.find((k) => k === said);
+    const word = textValue(this.records, rule.kind, rec, 'kind');
+    const kind = RULE_KINDS.find((k) => k === word);
     if (kind) return kind;
     this.notes.push(
       remark(
         'description-kind',
-        said === '' ? 'A record has no kind that the description knows.' : `${said} is no kind of item.`,
+        word === '' ? 'A record has no kind that the description knows.' : `${word} is no kind of item.`,
         'Add it to the table of kinds.',
         { file: rec.doc.path },
       ),
@@ -273,8 +273,8 @@ class Reading {
 
   private page(rule: Rule, rec: Rec, id: string, title: string): string {
     const { records } = this;
-    const asked = clean(textValue(records, rule.page, rec, 'page'));
-    const path = asked === '' ? `${id.replace(/[^\w.-]+/g, '-')}.html` : asked;
+    const wantedPath = clean(textValue(records, rule.page, rec, 'page'));
+    const path = wantedPath === '' ? `${id.replace(/[^\w.-]+/g, '-')}.html` : wantedPath;
     const up = '../'.repeat(path.split('/').length - 1);
     const body = richValue(records, rule.text, rec, 'text', this.places, up);
     this.pages.push({ path, title, body: body?.text ?? '' });
@@ -282,8 +282,8 @@ class Reading {
   }
 
   private file(rule: Rule, rec: Rec, title: string): string | null {
-    const said = rule.file ? textValue(this.records, { ...rule.file, as: 'text' }, rec, 'file') : '';
-    const file = this.places.files.get(said) ?? this.records.entryOf(said, rec);
+    const reference = rule.file ? textValue(this.records, { ...rule.file, as: 'text' }, rec, 'file') : '';
+    const file = this.places.files.get(reference) ?? this.records.entryOf(reference, rec);
     if (file !== undefined) return file;
     this.notes.push(
       remark('file-missing', `“${title}” names a file that is not in the archive.`, 'Look for it at its source.', {
@@ -310,11 +310,11 @@ class Reading {
   private unfit(name: SettingName, value: unknown, rule: string): void {
     if (this.unfitted.has(name)) return;
     this.unfitted.add(name);
-    const said = typeof value === 'string' ? value : JSON.stringify(value);
+    const shown = typeof value === 'string' ? value : JSON.stringify(value);
     this.notes.push(
       remark(
         'description-setting',
-        `“${said}” can’t stand for ${SETTING_LABELS[name]} (rule ${rule}), so that is not set.`,
+        `“${shown}” can’t stand for ${SETTING_LABELS[name]} (rule ${rule}), so that is not set.`,
         'Change what the description says of it.',
       ),
     );

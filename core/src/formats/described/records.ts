@@ -118,10 +118,10 @@ export class Records {
       yield rec;
       return;
     }
-    const said = asText(plainOf(rec.doc, rec.node));
-    const path = this.entryOf(said, rec, find.follow);
+    const reference = asText(plainOf(rec.doc, rec.node));
+    const path = this.entryOf(reference, rec, find.follow);
     if (path === undefined) {
-      this.missing(`${said} is pointed at and is not there.`, rec, said);
+      this.missing(`${reference} is pointed at and is not there.`, rec, reference);
       return;
     }
     for (let at: Rec | null = rec; at; at = at.above) {
@@ -132,9 +132,9 @@ export class Records {
   }
 
   /** The entry that a record names: from the archive's root, or beside the document that names it. */
-  entryOf(said: string, rec: Rec, from: 'root' | 'beside' = 'root'): string | undefined {
-    const beside = rec.doc.path.replace(/[^/]*$/, '') + said;
-    return (from === 'root' ? [said, beside] : [beside, said]).find((path) => this.pkg.entries.has(path));
+  entryOf(reference: string, rec: Rec, from: 'root' | 'beside' = 'root'): string | undefined {
+    const beside = rec.doc.path.replace(/[^/]*$/, '') + reference;
+    return (from === 'root' ? [reference, beside] : [beside, reference]).find((path) => this.pkg.entries.has(path));
   }
 
   private document(path: string): Promise<Doc> {

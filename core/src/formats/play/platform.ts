@@ -85,9 +85,9 @@ export const connectPlatform: Connect = (from, opener) => {
     set,
     get: (name) => call(`${prefix}GetValue`, names[name] ?? ''),
     passMark() {
-      const told = call(`${prefix}GetValue`, later ? 'cmi.scaled_passing_score' : 'cmi.student_data.mastery_score');
-      const n = Number(told);
-      return told === '' || !Number.isFinite(n) ? null : later ? n : n / 100;
+      const needed = call(`${prefix}GetValue`, later ? 'cmi.scaled_passing_score' : 'cmi.student_data.mastery_score');
+      const n = Number(needed);
+      return needed === '' || !Number.isFinite(n) ? null : later ? n : n / 100;
     },
     commit: () => void call(`${prefix}Commit`, ''),
     finish() {

@@ -229,9 +229,9 @@ class QtiPackageReader {
       elements(element).flatMap((part): Section['parts'] => {
         const name = nameOf(part);
         if (name === 'assessmentItemRef') {
-          const asked = this.question(part, place, place);
-          questions.push(...asked);
-          return asked.map((q) => q.id);
+          const found = this.question(part, place, place);
+          questions.push(...found);
+          return found.map((q) => q.id);
         }
         if (name === 'assessmentSectionRef') Object.assign(draws, this.sectionRef(part, place, 'all'));
         if (name === 'testPart') return walk(part);

@@ -60,9 +60,9 @@ export function readAssessment(
   });
   // Most draw from nothing of their own, and are read as they are.
   const draw = descendants(assessment).some((e) => e.name === 'section' && drawnOf(e) !== null);
-  const asked = draw ? without(assessment) : assessment;
-  const questions = readQuestions(asked, path, resolve);
-  Object.assign(settings, sectionsWorth(sectionsOf(asked), title));
+  const own = draw ? without(assessment) : assessment;
+  const questions = readQuestions(own, path, resolve);
+  Object.assign(settings, sectionsWorth(sectionsOf(own), title));
   if (draws.length > 0) settings.draws = { ...settings.draws, ...Object.fromEntries(draws) };
   return { questions, settings, banks };
 }

@@ -44,7 +44,7 @@ export function unwrapped(all: readonly Section[]): readonly Section[] {
 
 /** Times are seconds there and minutes here. */
 export function settingsOfTest(test: XmlElement, sections: readonly Section[]): Settings {
-  const told = new Set(textsIn(sections));
+  const ofSections = new Set(textsIn(sections));
   const all = descendants(test);
   const settings: Settings = {};
   const attempts = Number(
@@ -56,7 +56,7 @@ export function settingsOfTest(test: XmlElement, sections: readonly Section[]): 
   if (seconds > 0) settings.timeLimit = seconds / 60;
   const rubrics = [test, ...all]
     .map((holder) => kids(holder, 'rubricBlock').map(rubricText).join('\n'))
-    .filter((text) => text !== '' && !told.has(text));
+    .filter((text) => text !== '' && !ofSections.has(text));
   if (rubrics.length > 0) settings.instructions = [...new Set(rubrics)].join('\n');
   return settings;
 }

@@ -1,6 +1,4 @@
 import { parseXml, plainText } from '../../markup/index.ts';
-import { questionPartsOf } from '../../fit/forecast.ts';
-import type { Question } from '../../model/index.ts';
 import { withParts } from '../../testing/made.ts';
 import { readItem } from './read.ts';
 
@@ -68,7 +66,6 @@ describe('Reading items of QTI 2', () => {
       const whole = `<responseCondition><responseIf><and>${match('WOOD')}${number}</and><setOutcomeValue identifier="SCORE"><baseValue baseType="float">4</baseValue></setOutcomeValue></responseIf></responseCondition>`;
       const q = item(whole);
       expect([q.points, q.subquestions?.map((p) => p.points)]).toEqual([4, [null, null, null]]);
-      expect(questionPartsOf(q as Question)).toContain('points given together');
     });
 
     it('leaves what it can not read of one of them to the whole', () => {

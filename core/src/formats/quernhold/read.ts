@@ -192,15 +192,15 @@ class Reader {
   private question(q: Question, holder: string): ModelQuestion {
     const prompt = placed(q.prompt, holder);
     const type = TYPES[q.type];
-    const said = (text: string) => html(q.marked ? text : `<p>${escaped(text)}</p>`);
+    const markedText = (text: string) => html(q.marked ? text : `<p>${escaped(text)}</p>`);
     const common = {
       id: q.ref,
       title: q.title,
       prompt: html(prompt),
       points: q.points,
       feedback: {
-        ...(q.feedback === null ? {} : { general: said(q.feedback) }),
-        ...(q.model === null ? {} : { solution: said(q.model) }),
+        ...(q.feedback === null ? {} : { general: markedText(q.feedback) }),
+        ...(q.model === null ? {} : { solution: markedText(q.model) }),
       },
       ...(q.topic === null ? {} : { category: q.topic }),
       files: this.shown(q.marked ? [prompt, ...q.choices.map((c) => c.text)] : [prompt]),

@@ -46,13 +46,14 @@ export const scorm: Format = {
   },
   read: readContentPackage,
   async plan(course, target, source) {
-    const asked = EDITIONS.find((e) => e.id === target.id);
-    if (!asked) throw new RangeError(`${target.id} is no edition of SCORM`);
+    const edition = EDITIONS.find((e) => e.id === target.id);
+    if (!edition) throw new RangeError(`${target.id} is no edition of SCORM`);
     const { format, version, untouched } = course.origin;
-    if (format === 'scorm' && version === asked.version && untouched) {
+    if (format === 'scorm' && version === edition.version && untouched) {
       const { root } = await readManifest(source);
-      if (isPlayedWhole(root) === asked.whole) return [...source.entries.keys()].map((path) => ({ path, copy: path }));
+      if (isPlayedWhole(root) === edition.whole)
+        return [...source.entries.keys()].map((path) => ({ path, copy: path }));
     }
-    return planScorm(course, asked.edition, asked.whole, source);
+    return planScorm(course, edition.edition, edition.whole, source);
   },
 };

@@ -152,7 +152,7 @@ function nameOn(card: string): string {
 export function lomWords(lom: Lom): string {
   const { general, lifeCycle, technical, educational = [], rights, relation = [], annotation = [] } = lom;
   const languages = [...(general?.language ?? []), ...(general?.title ?? []).map((t) => t.language ?? '')];
-  const said = [
+  const facts = [
     ...(lifeCycle?.contribute ?? []).map(
       (c) => `${c.role?.value ?? 'by'} ${(c.entity ?? []).map(nameOn).join(' and ')}`,
     ),
@@ -172,7 +172,7 @@ export function lomWords(lom: Lom): string {
     ...(technical ? ['technical requirements'] : []),
     ...(annotation.length > 0 ? [count(annotation.length, 'annotation')] : []),
   ];
-  return said.length > 0 ? said.join('; ') : Object.keys(lom).join(', ');
+  return facts.length > 0 ? facts.join('; ') : Object.keys(lom).join(', ');
 }
 
 export const lom = defineSetting({

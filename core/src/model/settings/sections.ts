@@ -30,13 +30,13 @@ function questionsIn(section: Section): number {
 
 function sectionWords({ title, text, shuffled, parts, ...section }: Section): string {
   const inside = parts.filter((part) => typeof part !== 'string').map(sectionWords);
-  const said = [
+  const facts = [
     count(questionsIn({ ...section, title, parts }), 'question'),
     ...(shuffled ? ['in random order'] : []),
     ...(text === undefined ? [] : ['with a text']),
     ...(inside.length > 0 ? [`in it ${inside.join(', ')}`] : []),
   ];
-  return `${title === '' ? 'without a title' : `“${title}”`} (${said.join(', ')})`;
+  return `${title === '' ? 'without a title' : `“${title}”`} (${facts.join(', ')})`;
 }
 
 export const sections = defineSetting({

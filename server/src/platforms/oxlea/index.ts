@@ -150,7 +150,7 @@ class OxleaConnector implements Connector, SourceSide {
   }
 
   async startExport(remoteId: string, { form, parts, personal }: ExportOptions, key: string): Promise<string> {
-    const asked = await this.client.json(`/books/${encodeURIComponent(remoteId)}/parcels`, Parcel, {
+    const parcel = await this.client.json(`/books/${encodeURIComponent(remoteId)}/parcels`, Parcel, {
       method: 'POST',
       json: {
         as: form === 'archive' ? 'parcel' : 'cartridge',
@@ -159,7 +159,7 @@ class OxleaConnector implements Connector, SourceSide {
         readers: personal,
       },
     });
-    return asked.id;
+    return parcel.id;
   }
 
   async exportState(exportId: string): Promise<RemoteState> {

@@ -50,11 +50,11 @@ export interface Dropped {
 /** What a package says of its course by itself is no guess. */
 function namedOf(fileName: string, { title, identity }: Course): Named {
   const guess = guessNamed(fileName, title);
-  const said = (own: string | undefined, guessed: string) => (own === undefined || own === '' ? guessed : own);
+  const ownOrGuessed = (own: string | undefined, guessed: string) => (own === undefined || own === '' ? guessed : own);
   return {
-    code: said(identity?.code, guess.code),
-    section: said(identity?.section, guess.section),
-    term: said(identity?.term, guess.term),
+    code: ownOrGuessed(identity?.code, guess.code),
+    section: ownOrGuessed(identity?.section, guess.section),
+    term: ownOrGuessed(identity?.term, guess.term),
     title: identity ? title : guess.title,
   };
 }

@@ -73,39 +73,39 @@ interface OpenPackage {
 let given = new Map<string, File>();
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
-  const asked = event.data;
-  work(asked).then(
-    (answer) => say({ id: asked.id, answer }),
-    (error: unknown) => say({ id: asked.id, refusal: refusalOf(error) }),
+  const request = event.data;
+  work(request).then(
+    (answer) => say({ id: request.id, answer }),
+    (error: unknown) => say({ id: request.id, refusal: refusalOf(error) }),
   );
 });
 
-function work(asked: ToWorker): Promise<Extract<FromWorker, { answer: unknown }>['answer']> {
-  switch (asked.ask) {
+function work(request: ToWorker): Promise<Extract<FromWorker, { answer: unknown }>['answer']> {
+  switch (request.ask) {
     case 'open':
-      return read(asked.id, asked.source, asked.described, asked.settings);
+      return read(request.id, request.source, request.described, request.settings);
     case 'glance':
-      return glance(asked.source, asked.described);
+      return glance(request.source, request.described);
     case 'preview':
-      return preview(asked.item, asked.learner, asked.question, asked.decided);
+      return preview(request.item, request.learner, request.question, request.decided);
     case 'file':
-      return file(asked.path, asked.decided);
+      return file(request.path, request.decided);
     case 'search':
-      return search(asked.question);
+      return search(request.question);
     case 'relations':
       return relations();
     case 'tidy':
-      return tidy(asked.decided);
+      return tidy(request.decided);
     case 'destine':
-      return destine(asked.id, asked.profile, asked.decided);
+      return destine(request.id, request.profile, request.decided);
     case 'give':
-      return Promise.resolve(give(asked.file));
+      return Promise.resolve(give(request.file));
     case 'before-after':
-      return tryMend(asked.key, asked.mend, asked.params);
+      return tryMend(request.key, request.mend, request.params);
     case 'compare':
-      return compareWith(asked.source, asked.described);
+      return compareWith(request.source, request.described);
     case 'convert':
-      return convert(asked.target, asked.decided);
+      return convert(request.target, request.decided);
   }
 }
 
@@ -288,8 +288,9 @@ let worked: { pkg: Package; decided: string; copy: Promise<WorkingCopy> } | null
 
 function mended(decided: Decided): Promise<WorkingCopy> {
   const { pkg } = current();
-  const asked = JSON.stringify(decided);
-  if (worked?.pkg !== pkg || worked.decided !== asked) worked = { pkg, decided: asked, copy: mend(decided) };
+  const decisionsKey = JSON.stringify(decided);
+  if (worked?.pkg !== pkg || worked.decided !== decisionsKey)
+    worked = { pkg, decided: decisionsKey, copy: mend(decided) };
   return worked.copy;
 }
 

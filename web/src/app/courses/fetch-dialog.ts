@@ -113,17 +113,17 @@ export class FetchDialog {
 
   /** What is wanted of many courses, summed over their instances, which make their packages beside each other. */
   protected readonly total = computed(() => {
-    const asked = this.costs().flatMap(({ forms }) => forms.filter((form) => this.wanted(form.id)));
-    if (this.one || asked.length === 0) return '';
-    const sum = (of: (form: Form) => number) => asked.reduce((total, form) => total + of(form), 0);
-    const known = (of: (form: Form) => number | null) => asked.every((form) => of(form) !== null);
+    const chosenForms = this.costs().flatMap(({ forms }) => forms.filter((form) => this.wanted(form.id)));
+    if (this.one || chosenForms.length === 0) return '';
+    const sum = (of: (form: Form) => number) => chosenForms.reduce((total, form) => total + of(form), 0);
+    const known = (of: (form: Form) => number | null) => chosenForms.every((form) => of(form) !== null);
     const silent = this.costs().filter((at) => at.trouble !== null);
     const words = this.costWords({
       bytes: sum((form) => form.bytes),
       unsized: sum((form) => form.unsized),
       items: known((form) => form.items) ? sum((form) => form.items ?? 0) : null,
       ahead: known((form) => form.ahead) ? sum((form) => form.ahead ?? 0) : null,
-      seconds: known((form) => form.seconds) ? Math.max(...asked.map((form) => form.seconds ?? 0)) : null,
+      seconds: known((form) => form.seconds) ? Math.max(...chosenForms.map((form) => form.seconds ?? 0)) : null,
     });
     return silent.length === 0 ? words : `${words}; not counting ${silent.map((at) => at.instance).join(', ')}`;
   });

@@ -135,21 +135,23 @@ export class MoveDialog {
     this.error.set('');
     const { id: courseId } = this.data.course;
     const another = this.open().length > 0 ? { another: this.key } : {};
-    const asked: NewMove = { courseId, destinationId, ...another };
-    if (this.from.value === 'file') this.keepThenStart(asked);
+    const newMove: NewMove = { courseId, destinationId, ...another };
+    if (this.from.value === 'file') this.keepThenStart(newMove);
     else
-      this.ask(this.from.value === 'copy' && this.copy.value !== null ? { ...asked, copyId: this.copy.value } : asked);
+      this.ask(
+        this.from.value === 'copy' && this.copy.value !== null ? { ...newMove, copyId: this.copy.value } : newMove,
+      );
   }
 
-  private ask(asked: NewMove): void {
-    this.api.startMove(asked).subscribe({
+  private ask(newMove: NewMove): void {
+    this.api.startMove(newMove).subscribe({
       next: (move) => this.ref.close(move.id),
       error: (error: unknown) => this.fail(wordsOf(error)),
     });
   }
 
   /** The file is kept as a copy of the course first, so that it can be read, and read again. */
-  private keepThenStart(asked: NewMove): void {
+  private keepThenStart(newMove: NewMove): void {
     const file = this.file();
     if (!file) return;
     const { code, section, term, title, id: courseId } = this.data.course;
@@ -165,7 +167,7 @@ export class MoveDialog {
         this.api.beginnings(courseId).subscribe({
           // The newest copy of the course is the one that was just kept.
           next: ({ copies: [copy] }) =>
-            copy ? this.ask({ ...asked, copyId: copy.id }) : this.fail('It was not kept.'),
+            copy ? this.ask({ ...newMove, copyId: copy.id }) : this.fail('It was not kept.'),
           error: (error: unknown) => this.fail(wordsOf(error)),
         });
       });

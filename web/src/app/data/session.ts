@@ -19,8 +19,8 @@ export class SessionService {
     );
   }
 
-  signIn(asked: SignIn): Observable<Person> {
-    return this.api.signIn(asked).pipe(tap((person) => this.current.set(person)));
+  signIn(credentials: SignIn): Observable<Person> {
+    return this.api.signIn(credentials).pipe(tap((person) => this.current.set(person)));
   }
 
   signOut(): Observable<unknown> {

@@ -14,13 +14,13 @@ export class WorkerLine<Said extends object> {
   constructor(worker: Worker, heard: (said: Said | Answered) => void = () => undefined) {
     this.worker = worker;
     worker.addEventListener('message', (event: MessageEvent<Said | Answered>) => {
-      const said = event.data;
-      heard(said);
-      if (!('id' in said)) return;
-      const asked = this.waiting.get(said.id);
-      this.waiting.delete(said.id);
-      if ('refusal' in said) asked?.reject(new Refusal(said.refusal));
-      else asked?.resolve(said.answer as never);
+      const message = event.data;
+      heard(message);
+      if (!('id' in message)) return;
+      const request = this.waiting.get(message.id);
+      this.waiting.delete(message.id);
+      if ('refusal' in message) request?.reject(new Refusal(message.refusal));
+      else request?.resolve(message.answer as never);
     });
     worker.addEventListener('error', (event) => {
       // A script that could not be had says nothing of itself; one that stumbled goes on.

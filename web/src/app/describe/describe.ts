@@ -193,8 +193,8 @@ export class DescribePage {
     const after = this.kept()?.versions[0]?.version ?? 0;
     this.refusal.set(null);
     this.keeping.set(true);
-    const asked = this.api.keepDescription({ text: this.text(), inUse: this.inUse(), note: this.note(), after });
-    asked.pipe(finalize(() => this.keeping.set(false))).subscribe({
+    const request = this.api.keepDescription({ text: this.text(), inUse: this.inUse(), note: this.note(), after });
+    request.pipe(finalize(() => this.keeping.set(false))).subscribe({
       next: (kept) => {
         this.show(kept);
         this.note.set('');

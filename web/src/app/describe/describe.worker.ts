@@ -20,12 +20,12 @@ import type { ArchiveOpened, Peeked, ToWorker, Tried } from './messages';
 let archive: OpenArchive | null = null;
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
-  const asked = event.data;
+  const request = event.data;
   const work: Promise<unknown> =
-    asked.ask === 'open' ? open(asked.source) : asked.ask === 'try' ? attempt(asked.text) : peek(asked.path);
+    request.ask === 'open' ? open(request.source) : request.ask === 'try' ? attempt(request.text) : peek(request.path);
   work.then(
-    (answer) => say({ id: asked.id, answer }),
-    (error: unknown) => say({ id: asked.id, refusal: refusalOf(error) }),
+    (answer) => say({ id: request.id, answer }),
+    (error: unknown) => say({ id: request.id, refusal: refusalOf(error) }),
   );
 });
 

@@ -104,8 +104,8 @@ export class CourseView {
     source: () => ({ course: this.course(), first: this.first() }),
     computation: ({ course, first }, previous) => {
       const at = previous && previous.source.first === first ? previous.value?.id : undefined;
-      const asked = course.items.find((i) => i.id === (at ?? first));
-      return asked ?? untracked(() => this.rows()).find((r) => r.item?.kind === 'page')?.item ?? null;
+      const wanted = course.items.find((i) => i.id === (at ?? first));
+      return wanted ?? untracked(() => this.rows()).find((r) => r.item?.kind === 'page')?.item ?? null;
     },
   });
 

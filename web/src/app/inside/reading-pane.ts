@@ -65,7 +65,7 @@ export class ReadingPane {
         if (!params) return told.next(null);
         const { path, as, mended } = params;
         let release = () => {};
-        const asked = this.source()
+        const subscription = this.source()
           .addressOf(path, mended)
           .subscribe({
             next: (address) => {
@@ -75,7 +75,7 @@ export class ReadingPane {
             error: (error: unknown) => told.error(error),
           });
         return () => {
-          asked.unsubscribe();
+          subscription.unsubscribe();
           release();
         };
       }),

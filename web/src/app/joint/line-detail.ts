@@ -117,8 +117,8 @@ export class LineDetail {
   protected readonly labels = SETTING_LABELS;
 
   protected outcomeWords(line: Line | CheckedLine): string {
-    const said = this.says().outcomes[line.outcome] ?? line.outcome;
-    return line.as !== null && line.as !== line.kind ? `${said}, as ${KIND_LABELS[line.as]}` : said;
+    const words = this.says().outcomes[line.outcome] ?? line.outcome;
+    return line.as !== null && line.as !== line.kind ? `${words}, as ${KIND_LABELS[line.as]}` : words;
   }
 
   protected words(name: SettingName, value: SettingValue | null): string {

@@ -177,10 +177,10 @@ export class MovePage {
   });
   /** The step asked for, if it is one that can be shown; else where the move stands. */
   protected readonly shown = computed((): MoveStep => {
-    const asked = this.step();
+    const wanted = this.step();
     const move = this.move();
-    if (asked && MOVE_STEPS.includes(asked) && move?.steps.find((s) => s.step === asked)?.state !== 'ahead')
-      return asked;
+    if (wanted && MOVE_STEPS.includes(wanted) && move?.steps.find((s) => s.step === wanted)?.state !== 'ahead')
+      return wanted;
     // Tidy comes before the fit: what was found there is shown first, as long as it is not decided on.
     if (move?.at === 'fit' && move.steps.some((s) => s.step === 'tidy' && s.state === 'open')) return 'tidy';
     return move?.at ?? 'fetch';
@@ -215,8 +215,8 @@ export class MovePage {
   protected readonly delivered = computed(() => this.move()?.steps.find((s) => s.step === 'deliver')?.state === 'done');
 
   /** Something that is done to the move as a whole. */
-  protected act(asked: Observable<MoveSummary>): void {
-    this.ask(asked, (move) => this.taken.set(move));
+  protected act(request: Observable<MoveSummary>): void {
+    this.ask(request, (move) => this.taken.set(move));
   }
 
   /** A step that failed is let go of: what it had begun is cleared away. */
@@ -224,10 +224,10 @@ export class MovePage {
     this.ask(this.api.callOffJob(job.id));
   }
 
-  private ask<T>(asked: Observable<T>, then?: (answer: T) => void): void {
+  private ask<T>(request: Observable<T>, then?: (answer: T) => void): void {
     this.busy.set(true);
     this.error.set('');
-    asked.subscribe({
+    request.subscribe({
       next: (answer) => {
         this.busy.set(false);
         then?.(answer);

@@ -35,8 +35,8 @@ const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', y
 @Pipe({ name: 'when' })
 export class WhenPipe implements PipeTransform {
   transform(iso: string, form: 'short' | 'long' | 'day' = 'short'): string {
-    const said = (form === 'day' ? DAY : form === 'long' ? LONG : SHORT).format(new Date(iso));
-    return evenMonths(said).replace(',', '');
+    const formatted = (form === 'day' ? DAY : form === 'long' ? LONG : SHORT).format(new Date(iso));
+    return evenMonths(formatted).replace(',', '');
   }
 }
 
