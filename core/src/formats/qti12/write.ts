@@ -8,10 +8,11 @@ import type {
   QuestionOf,
   QuestionType,
   RichText,
-  Section,
 } from '../../model/index.ts';
-import { drawsOf, partsOf, splitAtBlanks } from '../../model/index.ts';
+import { partsOf, splitAtBlanks } from '../../model/index.ts';
 import { escapeXml, xml } from '../../markup/index.ts';
+import { material } from './material-xml.ts';
+import { drawing, sectioned } from './write-sections.ts';
 import { asType, withoutPartialCredit } from '../questions.ts';
 
 /** What a dialect of QTI 1.2.1 can say. */
@@ -63,7 +64,9 @@ export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>, dialect: Dialect
           typeof item.settings.instructions === 'string'
             ? xml('rubric', {}, material({ format: 'html', text: item.settings.instructions }))
             : '',
-          ...(dialect.cartridge ? [xml('section', { ident: 'root_section' }, ...questions)] : sectioned(item, dialect)),
+          ...(dialect.cartridge
+            ? [xml('section', { ident: 'root_section' }, ...questions)]
+            : sectioned(item, (q) => writeQuestion(q, dialect))),
           ...(dialect.cartridge ? [] : drawing(item)),
         )
       : xml(
@@ -75,48 +78,6 @@ export function writeQti(item: ItemOf<'quiz'> | ItemOf<'bank'>, dialect: Dialect
   return (
     '<?xml version="1.0" encoding="UTF-8"?>\n' +
     xml('questestinterop', { xmlns: 'http://www.imsglobal.org/xsd/ims_qtiasiv1p2' }, body)
-  );
-}
-
-/** All questions in one section, or in those that the quiz has; what stands in none of them follows. */
-function sectioned(quiz: ItemOf<'quiz'>, dialect: Dialect): string[] {
-  const left = new Map(quiz.questions.map((q) => [q.id, q]));
-  const section = ({ id, title, text, shuffled, parts }: Section): string =>
-    xml(
-      'section',
-      { ident: id, title: title === '' ? undefined : title },
-      text === undefined ? '' : xml('rubric', {}, material({ format: 'html', text })),
-      shuffled ? xml('selection_ordering', {}, xml('order', { order_type: 'Random' })) : '',
-      ...parts.flatMap((part) => {
-        if (typeof part !== 'string') return [section(part)];
-        const question = left.get(part);
-        left.delete(part);
-        return question ? writeQuestion(question, dialect) : [];
-      }),
-    );
-  const sections = (quiz.settings.sections ?? []).map(section);
-  const rest = [...left.values()].flatMap((q) => writeQuestion(q, dialect));
-  if (rest.length === 0 && sections.length > 0) return sections;
-  return [...sections, xml('section', { ident: 'root_section' }, ...rest)];
-}
-
-/** Questions drawn from banks: one section a bank (QTI 1.2.1 ASI Selection and Ordering 3). */
-function drawing(quiz: ItemOf<'quiz'>): string[] {
-  return drawsOf(quiz).map(({ bank, number }, i) =>
-    xml(
-      'section',
-      { ident: `draw_${i + 1}` },
-      xml(
-        'selection_ordering',
-        {},
-        xml(
-          'selection',
-          {},
-          xml('sourcebank_ref', {}, escapeXml(bank)),
-          number === null ? '' : xml('selection_number', {}, String(number)),
-        ),
-      ),
-    ),
   );
 }
 
@@ -145,11 +106,6 @@ const PROFILES: Partial<Record<QuestionType, string>> = {
   pattern: 'cc.pattern_match.v0p1',
   essay: 'cc.essay.v0p1',
 };
-
-function material(text: RichText): string {
-  const type = text.format === 'html' ? 'text/html' : 'text/plain';
-  return xml('material', {}, xml('mattext', { texttype: type }, escapeXml(text.text)));
-}
 
 function writeQuestion(question: Question, dialect: Dialect): string[] {
   const type = dialect.nearest[question.type] === undefined ? question.type : dialect.nearest[question.type];
