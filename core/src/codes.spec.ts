@@ -4,13 +4,18 @@ import { CODES } from './model/index.ts';
 
 const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 
-/** What stands in the docs: by chapter, each code with when it is given. */
-function documented(): Record<string, Record<string, string>> {
+/** What stands in the docs: by chapter, each code with when it is given, what to do, and its status. */
+function documented(): Record<string, Record<string, string[]>> {
   const chapters = readFileSync(at('../../docs/problems.md'), 'utf8').split(/^## /m).slice(1);
   return Object.fromEntries(
     chapters.map((chapter) => [
       chapter.slice(0, chapter.indexOf('\n')),
-      Object.fromEntries([...chapter.matchAll(/^\| `([a-z0-9-]+)` +\| (.*?) +\|/gm)].map((m) => [m[1], m[2]])),
+      Object.fromEntries(
+        [...chapter.matchAll(/^\| `([a-z0-9-]+)` +\| (.*?) +\| (.*?) +\| (\d*) *\|/gm)].map((m) => [
+          m[1],
+          [m[2], m[3], m[4]],
+        ]),
+      ),
     ]),
   );
 }
@@ -26,9 +31,15 @@ describe('The codes of refusals and notes', () => {
   it('are in docs/problems.md just as in the list', () => {
     const listed = Object.entries(CODES).map(([chapter, codes]) => [
       chapter,
-      Object.fromEntries(Object.entries(codes).map(([code, { when }]) => [code, when])),
+      Object.fromEntries(
+        Object.entries(codes).map(([code, { when, act, ...more }]) => {
+          // Notes are told beside what was read; only a refusal has a status.
+          const status = 'status' in more ? String(more.status) : chapter === 'Notes' ? '' : '422';
+          return [code, [when, act, status]];
+        }),
+      ),
     ]);
-    expect(documented()).toEqual(Object.fromEntries(listed) as Record<string, Record<string, string>>);
+    expect(documented()).toEqual(Object.fromEntries(listed) as Record<string, Record<string, string[]>>);
   });
 
   it('are all given somewhere, and none is given that is not in the list', () => {

@@ -37,11 +37,7 @@ export function isDiskFull(error: unknown): boolean {
 }
 
 export function diskFull(): Problem {
-  return problem(
-    'disk-full',
-    'The disk that Treenail keeps its files on is full.',
-    'Make room (remove copies that nobody needs in the strongroom, or give it a larger disk); then try again.',
-  );
+  return problem('disk-full', 'The disk that Treenail keeps its files on is full.');
 }
 
 export function diskFullRefusal(): Refusal {

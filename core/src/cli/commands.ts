@@ -49,7 +49,7 @@ FILE may be a zip of any name, a tar, a gzipped tar, or a folder.
 --limits NAME=NUMBER,… sets what a package may cost before it is refused (docs/formats.md names them).`;
 
 function usage(message: string): Refusal {
-  return new Refusal(problem('usage', message, 'Ask with --help how it is called.'));
+  return new Refusal(problem('usage', message));
 }
 
 interface Call {
@@ -100,7 +100,7 @@ async function describedIn(path: string): Promise<Format> {
 }
 
 function missing(path: string): Refusal {
-  return new Refusal(problem('no-such-file', `There is no file ${path}.`, 'Look at its name.', { file: path }));
+  return new Refusal(problem('no-such-file', `There is no file ${path}.`, { file: path }));
 }
 
 /** What stands at a path, or nothing. */
@@ -236,9 +236,7 @@ async function convert(args: readonly string[]): Promise<void> {
   if (to === '' || out === '') throw usage('--to and --out are needed.');
   const { format, target } = targetById(to);
   if ((await standing(out)) !== null)
-    throw new Refusal(
-      problem('file-there', `${out} is there already.`, 'Give another name: nothing is overwritten.', { file: out }),
-    );
+    throw new Refusal(problem('file-there', `${out} is there already.`, { file: out }));
   await withFile(files[0] ?? '', opening, async (pkg) => {
     const { made, ...written } = await writing(out, async (sink) => {
       // Begun only now, so that somebody always waits for what it may refuse.

@@ -16,9 +16,7 @@ try {
   } else {
     const command = COMMANDS[name];
     if (!command) {
-      throw new Refusal(
-        problem('unknown-command', `There is no command ${name}.`, 'Ask with --help for those there are.'),
-      );
+      throw new Refusal(problem('unknown-command', `There is no command ${name}.`));
     }
     await command(args);
   }
@@ -26,7 +24,12 @@ try {
   const refused =
     error instanceof Refusal
       ? error.problem
-      : problem('unexpected', error instanceof Error ? error.message : String(error), 'Tell whoever runs Treenail.');
+      : problem(
+          'unexpected',
+          error instanceof Error ? error.message : String(error),
+          {},
+          'Tell whoever runs Treenail.',
+        );
   const { code, message, ...where } = refused;
   const document = { type: `about:treenail/${code}`, title: message, status: 422, code, detail: message, ...where };
   console.log(JSON.stringify(document, null, 2));

@@ -19,26 +19,15 @@ export function straighten(
   for (const path of entries.keys()) if (JUNK.test(path)) entries.delete(path);
   const junk = before - entries.size;
   if (junk > 0) {
-    notes.push(
-      remark(
-        'system-junk',
-        `${junk} files that systems leave behind (such as __MACOSX) were left out.`,
-        'Nothing; they are no part of the course.',
-      ),
-    );
+    notes.push(remark('system-junk', `${junk} files that systems leave behind (such as __MACOSX) were left out.`));
   }
   const marks = [MANIFEST, ...landmarks];
   const folder = marks.some((m) => entries.has(m)) ? null : wrappingFolder([...entries.keys()], marks);
   if (folder === null) return entries;
   notes.push(
-    remark(
-      'wrapped-folder',
-      `Everything in the package lies in the folder ${folder}.`,
-      'Nothing; it was read from there.',
-      {
-        file: folder,
-      },
-    ),
+    remark('wrapped-folder', `Everything in the package lies in the folder ${folder}.`, {
+      file: folder,
+    }),
   );
   return new Map(
     [...entries].map(([path, entry]) => {

@@ -193,21 +193,15 @@ function truncated(cause?: unknown): Refusal {
     problem(
       'zip-truncated',
       'The file begins as a zip, but its end is missing or damaged: the download or the copy broke off.',
-      'Download or export it again.',
     ),
     { cause },
   );
 }
 
 function notAZip(cause: unknown): Refusal {
-  return new Refusal(
-    problem('not-a-zip', 'This is not a zip file.', 'Choose the package as the platform exported it.'),
-    { cause },
-  );
+  return new Refusal(problem('not-a-zip', 'This is not a zip file.'), { cause });
 }
 
 function tooMany(limits: Limits): Refusal {
-  return new Refusal(
-    problem('zip-too-many', `The package has more than ${limits.entries} files.`, 'Split it, or raise the limit.'),
-  );
+  return new Refusal(problem('zip-too-many', `The package has more than ${limits.entries} files.`));
 }

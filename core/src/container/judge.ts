@@ -6,7 +6,7 @@ import type { Entry } from './package.ts';
 /* Entries of a directory, judged before anything of them is read. */
 
 export function refuse(code: ProblemCode, message: string, action: string, file?: string): Refusal {
-  return new Refusal(problem(code, message, action, { file }));
+  return new Refusal(problem(code, message, { file }, action));
 }
 
 // Control characters and direction overrides make a name show as something that it is not.
@@ -40,9 +40,7 @@ export function safePath(name: string, limits: Limits, notes: Note[]): string {
     );
   }
   if (path !== name) {
-    notes.push(
-      remark('path-backslash', `${name} is written with backslashes.`, 'Nothing; it was read.', { file: path }),
-    );
+    notes.push(remark('path-backslash', `${name} is written with backslashes.`, { file: path }));
   }
   return path
     .split('/')
@@ -79,14 +77,9 @@ export function toEntry(found: DirectoryRecord, path: string, limits: Limits, no
   }
   if (found.encoding === 'cp437') {
     notes.push(
-      remark(
-        'name-encoding',
-        `The name of ${path} is not UTF-8 and was read as code page 437.`,
-        'Look whether it is right.',
-        {
-          file: path,
-        },
-      ),
+      remark('name-encoding', `The name of ${path} is not UTF-8 and was read as code page 437.`, {
+        file: path,
+      }),
     );
   }
   const keepsName = found.saysUtf8 && found.name === path;

@@ -51,6 +51,7 @@ export function readLimits(text: string): Partial<Limits> {
         problem(
           'limit-unknown',
           `${part} sets no limit.`,
+          {},
           `Write name=number; the names are ${Object.keys(DEFAULT_LIMITS).join(', ')}.`,
         ),
       );

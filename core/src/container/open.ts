@@ -69,7 +69,7 @@ export async function openAny(source: ByteSource, options: OpenAnyOptions = {}):
   if (alone) {
     const notes = [
       ...pkg.notes,
-      remark('wrapped-file', `The archive ${alone.path} lay in a zip by itself.`, 'Nothing; it was read from there.', {
+      remark('wrapped-file', `The archive ${alone.path} lay in a zip by itself.`, {
         file: alone.path,
       }),
     ];
@@ -136,9 +136,7 @@ function tar(gzipped: boolean): NonNullable<Unpacker['ofBytes']> {
   return {
     fits: isTar,
     async unpack(chunks, writer, notes, limits) {
-      notes.push(
-        remark('tar', `The package is a ${gzipped ? 'gzipped ' : ''}tar, not a zip.`, 'Nothing; it was read.'),
-      );
+      notes.push(remark('tar', `The package is a ${gzipped ? 'gzipped ' : ''}tar, not a zip.`));
       await untar(chunks, writer, notes, limits);
     },
   };
@@ -169,7 +167,7 @@ async function untar(
       if (type !== 'file' && type !== 'contiguous-file') {
         if (type === 'symlink' || type === 'link') {
           notes.push(
-            remark('entry-link', `${name} is a link and was left out.`, 'Put the file itself in its place.', {
+            remark('entry-link', `${name} is a link and was left out.`, {
               file: name,
             }),
           );
@@ -179,13 +177,7 @@ async function untar(
       }
       total += size;
       if (++count > limits.entries || total > limits.totalBytes) {
-        throw new Refusal(
-          problem(
-            'zip-bomb',
-            'The package would unpack to more than the limit.',
-            'Split the course, or raise the limit.',
-          ),
-        );
+        throw new Refusal(problem('zip-bomb', 'The package would unpack to more than the limit.'));
       }
       const path = name.replace(/^(\.\/)+/, '');
       // Inside a tar nothing is compressed; what is long stays so, since it would have to be held to be packed.
@@ -200,7 +192,7 @@ async function untar(
     await fed;
   } catch (error) {
     if (error instanceof Refusal) throw error;
-    throw new Refusal(problem('tar-damaged', 'The tar is damaged or cut off.', 'Download or export it again.'), {
+    throw new Refusal(problem('tar-damaged', 'The tar is damaged or cut off.'), {
       cause: error,
     });
   }
@@ -218,13 +210,7 @@ export function inMemory(limit: number): () => Promise<Scratch> {
         async write(bytes) {
           size += bytes.length;
           if (size > limit) {
-            throw new Refusal(
-              problem(
-                'tar-too-long',
-                'The tar is longer than can be held in memory.',
-                'Zip the files instead, or open it on the server.',
-              ),
-            );
+            throw new Refusal(problem('tar-too-long', 'The tar is longer than can be held in memory.'));
           }
           parts.push(bytes.slice());
         },

@@ -117,7 +117,7 @@ export class Package {
     const entry = this.entries.get(path);
     if (!entry) {
       throw new Refusal(
-        problem('file-missing', `The package has no file ${path}.`, 'Export the course again.', { file: path }),
+        problem('file-missing', `The package has no file ${path}.`, { file: path }, 'Export the course again.'),
       );
     }
     return entry;
@@ -218,12 +218,7 @@ export class Package {
     const entry = this.entry(path);
     if (entry.size > limit) {
       throw new Refusal(
-        problem(
-          'text-too-long',
-          `${path} has ${entry.size} bytes; texts are read up to ${limit}.`,
-          'Take the file out of the package, or raise the limit.',
-          { file: path },
-        ),
+        problem('text-too-long', `${path} has ${entry.size} bytes; texts are read up to ${limit}.`, { file: path }),
       );
     }
     const before = this.read.get(path);
@@ -322,7 +317,6 @@ function contradiction(path: string, says: string): Note {
   return warning(
     'header-contradicts',
     `${path} ${says} in its own header; what the package’s directory says was read.`,
-    'Do not unpack this file by other means. Ask whoever made it for a clean export.',
     { file: path },
   );
 }
@@ -334,10 +328,7 @@ const SHOWN = 200;
 const RUN_GAP = 64;
 
 function damaged(entry: Entry, how: string, cause?: unknown): Refusal {
-  return new Refusal(
-    problem('entry-damaged', `${entry.path} ${how}.`, 'Download or export the package again.', { file: entry.path }),
-    { cause },
-  );
+  return new Refusal(problem('entry-damaged', `${entry.path} ${how}.`, { file: entry.path }), { cause });
 }
 
 export interface OpenOptions {
@@ -374,7 +365,7 @@ export async function openPackage(source: ByteSource, options: OpenOptions = {})
     }
     if (entries.has(entry.path)) {
       notes.push(
-        remark('entry-repeated', `The package holds ${entry.path} more than once.`, 'The last one was read.', {
+        remark('entry-repeated', `The package holds ${entry.path} more than once.`, {
           file: entry.path,
         }),
       );

@@ -54,7 +54,7 @@ export function targetById(id: string): { format: Format; target: Target } {
     if (target) return { format, target };
   }
   throw new Refusal(
-    problem('unknown-target', `There is no format ${id}.`, `Choose one of ${TARGETS.map((t) => t.id).join(', ')}.`),
+    problem('unknown-target', `There is no format ${id}.`, {}, `Choose one of ${TARGETS.map((t) => t.id).join(', ')}.`),
   );
 }
 
@@ -75,11 +75,9 @@ export async function readCourse(pkg: Package, described: readonly Format[] = []
   // Says whether a manifest is missing, unreadable or of another standard.
   const { root } = await readManifest(pkg);
   throw new Refusal(
-    problem(
-      'not-a-package',
-      `The manifest (${root.ns || 'no namespace'}) is of no standard that is read.`,
-      'Export the course as a Common Cartridge.',
-      { file: MANIFEST, line: root.line },
-    ),
+    problem('not-a-package', `The manifest (${root.ns || 'no namespace'}) is of no standard that is read.`, {
+      file: MANIFEST,
+      line: root.line,
+    }),
   );
 }

@@ -30,7 +30,6 @@ function bankMissing(quiz: ItemOf<'quiz'>, bank: string): Note {
   return warning(
     'bank-missing',
     `“${quiz.title}” draws questions from a bank (${bank}) that is not in the package.`,
-    'Export the bank with the quiz, or put questions of its own into it.',
     at(quiz),
   );
 }
@@ -39,7 +38,6 @@ function tooFew(quiz: ItemOf<'quiz'>, bank: ItemOf<'bank'>, number: number): Not
   return warning(
     'bank-too-small',
     `“${quiz.title}” draws ${number} questions from “${bank.title}”, which has ${bank.questions.length}.`,
-    'Draw fewer, or look for the missing questions at their source.',
     at(quiz),
   );
 }
@@ -48,7 +46,6 @@ function fromBank(quiz: ItemOf<'quiz'>, banks: readonly ItemOf<'bank'>[]): Note 
   return remark(
     'quiz-from-bank',
     `“${quiz.title}” has no questions of its own: all are drawn from ${named(banks)}.`,
-    'Look whether the destination can draw from banks; where it can not, the quiz arrives empty.',
     at(quiz),
   );
 }
@@ -57,18 +54,13 @@ function empty(quiz: ItemOf<'quiz'>, banks: readonly ItemOf<'bank'>[]): Note {
   return warning(
     'quiz-empty',
     `“${quiz.title}” has no questions.`,
+    at(quiz),
     banks.length > 0
       ? `Look whether they stand in ${named(banks.slice(0, 3))}, and put them into the quiz.`
       : 'Leave it out, or look for its questions at their source.',
-    at(quiz),
   );
 }
 
 function bankUnused(bank: ItemOf<'bank'>): Note {
-  return remark(
-    'bank-unused',
-    `No quiz draws from the bank “${bank.title}”.`,
-    'Leave it out if nobody needs it.',
-    at(bank),
-  );
+  return remark('bank-unused', `No quiz draws from the bank “${bank.title}”.`, at(bank));
 }

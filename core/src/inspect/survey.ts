@@ -249,7 +249,6 @@ class SurveyBuilder {
         warning(
           'link-broken',
           `“${item?.title ?? link.item ?? link.file ?? ''}” refers to ${link.value}, which is not in the package.`,
-          'Put the file there, or take the reference out.',
           {
             file: link.file ?? item?.definitionPath ?? undefined,
             item: item?.title,
@@ -259,13 +258,7 @@ class SurveyBuilder {
       );
     }
     if (told > MOST_TOLD) {
-      this.notes.push(
-        warning(
-          'links-broken',
-          `${told - MOST_TOLD} further links lead to what is not in the package.`,
-          'They are all among the findings.',
-        ),
-      );
+      this.notes.push(warning('links-broken', `${told - MOST_TOLD} further links lead to what is not in the package.`));
     }
   }
 }
@@ -280,7 +273,6 @@ function tooDeep(item: Item | undefined, unread: number): Note {
   return warning(
     'text-too-deep',
     `The last ${unread} letters of “${item?.title ?? 'a text'}” were not read: elements nest deeper there than any browser shows.`,
-    'Look at it yourself: it may be broken, or meant to do harm.',
     { item: item?.title, file: item?.definitionPath ?? undefined },
   );
 }
@@ -290,17 +282,12 @@ function tooMuch(item: Item | undefined, unfollowed: number, limits: Limits): No
   return warning(
     'text-too-much',
     `“${item?.title ?? 'A text'}” has ${many}: of addresses the first ${limits.linksPerText} were followed up, and of each kind of finding the first ${limits.findingsPerText} are told.`,
-    'Look at it yourself: it may be broken, or meant to do harm. The limits can be raised.',
     { item: item?.title, file: item?.definitionPath ?? undefined },
   );
 }
 
 function tooManyFindings(left: number, limit: number): Note {
-  return warning(
-    'findings-too-many',
-    `There are ${left} findings more than the ${limit} that are told.`,
-    'Decide on some of those that are told, or raise the limit.',
-  );
+  return warning('findings-too-many', `There are ${left} findings more than the ${limit} that are told.`);
 }
 
 /** What was said of an earlier survey does not stay. */

@@ -45,12 +45,10 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
   parser.on('doctype', (doctype) => {
     if (/<!ENTITY/i.test(doctype)) {
       throw new Refusal(
-        problem(
-          'xml-entities',
-          `${file} declares entities of its own, which can make a small file grow without end.`,
-          'Take the DOCTYPE out of the file, or export again.',
-          { file, line: parser.line },
-        ),
+        problem('xml-entities', `${file} declares entities of its own, which can make a small file grow without end.`, {
+          file,
+          line: parser.line,
+        }),
       );
     }
   });
@@ -59,7 +57,6 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
       problem(
         'xml-malformed',
         `${file} is not well-formed XML at line ${parser.line}: ${error.message.replace(/^[^ ]*:\d+:\d+: /, '')}`,
-        'Export the course again, or mend the file by hand.',
         { file, line: parser.line },
       ),
       { cause: error },
@@ -68,7 +65,7 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
   parser.on('opentag', (tag: SaxesTagNS) => {
     if (stack.length >= depthLimit) {
       throw new Refusal(
-        problem('xml-depth', `${file} nests deeper than ${depthLimit} elements.`, 'Export the course again.', {
+        problem('xml-depth', `${file} nests deeper than ${depthLimit} elements.`, {
           file,
           line: parser.line,
         }),
@@ -117,7 +114,7 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
   for (let at = 0; at < text.length; at += PIECE) parser.write(text.slice(at, at + PIECE));
   parser.close();
   if (!root) {
-    throw new Refusal(problem('xml-malformed', `${file} is empty.`, 'Export the course again.', { file, line: 1 }));
+    throw new Refusal(problem('xml-malformed', `${file} is empty.`, { file, line: 1 }, 'Export the course again.'));
   }
   return root;
 }

@@ -40,7 +40,7 @@ const FIELDS: Record<string, (course: Named, date: Date, words: number) => strin
 export function checkNamingRule(rule: string): string {
   const refuse = (why: string) =>
     new Refusal(
-      problem('naming-rule', why, `Use the fields {${Object.keys(FIELDS).join('}, {')}}; {title:4} is four words.`),
+      problem('naming-rule', why, {}, `Use the fields {${Object.keys(FIELDS).join('}, {')}}; {title:4} is four words.`),
     );
   for (const [field, name = ''] of rule.matchAll(FIELD)) {
     if (!Object.hasOwn(FIELDS, name)) throw refuse(`${field} is no field of a name.`);

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import type { ProblemCode } from './codes.ts';
+import { actOf, type ProblemCode } from './codes.ts';
 
 /**
  * Something that a person must know or can act on: what is wrong, where, and what to do.
@@ -49,14 +49,15 @@ function placed(place: Place): Pick<Problem, 'file' | 'item' | 'line'> {
   };
 }
 
-export function problem(code: ProblemCode, message: string, action: string, place: Place = {}): Problem {
-  return { code, message, action, ...placed(place) };
+/** What a person is told under a code. What to do stands in the catalogue; `act` is given where it hangs on the case. */
+export function problem(code: ProblemCode, message: string, place: Place = {}, act: string = actOf(code)): Problem {
+  return { code, message, action: act, ...placed(place) };
 }
 
-export function warning(code: ProblemCode, message: string, action: string, place: Place = {}): Note {
-  return { ...problem(code, message, action, place), weight: 'warning' };
+export function warning(code: ProblemCode, message: string, place: Place = {}, act: string = actOf(code)): Note {
+  return { ...problem(code, message, place, act), weight: 'warning' };
 }
 
-export function remark(code: ProblemCode, message: string, action: string, place: Place = {}): Note {
-  return { ...problem(code, message, action, place), weight: 'remark' };
+export function remark(code: ProblemCode, message: string, place: Place = {}, act: string = actOf(code)): Note {
+  return { ...problem(code, message, place, act), weight: 'remark' };
 }

@@ -91,7 +91,9 @@ function api(
   // What is no endpoint is refused to strangers before it is said not to be there.
   api.use(onlyFor('signed in'));
   api.use(() => {
-    throw new Refusal(problem('not-found', 'There is no such call.', 'Look at /api/openapi.json for those there are.'));
+    throw new Refusal(
+      problem('not-found', 'There is no such call.', {}, 'Look at /api/openapi.json for those there are.'),
+    );
   });
   return api;
 }

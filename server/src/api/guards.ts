@@ -19,9 +19,7 @@ export function fromOwnPages(address: string): RequestHandler {
     const foreignSite = site !== undefined && site !== 'same-origin' && site !== 'none';
     const foreignOrigin = origin !== undefined && origin !== own && origin !== originAsked(req);
     if (foreignSite || foreignOrigin) {
-      throw new Refusal(
-        problem('other-origin', 'This was asked from a page that is not Treenail\u2019s.', 'Do it in Treenail itself.'),
-      );
+      throw new Refusal(problem('other-origin', 'This was asked from a page that is not Treenail\u2019s.'));
     }
     next();
   };
@@ -58,13 +56,7 @@ function mustBeShallow(body: Buffer): void {
     } else if (byte === 0x22) inText = true;
     else if (byte === 0x7b || byte === 0x5b) {
       if (++depth > JSON_DEPTH) {
-        throw new Refusal(
-          problem(
-            'request-too-deep',
-            `What was sent nests deeper than ${JSON_DEPTH}.`,
-            'Reload the page and try again.',
-          ),
-        );
+        throw new Refusal(problem('request-too-deep', `What was sent nests deeper than ${JSON_DEPTH}.`));
       }
     } else if (byte === 0x7d || byte === 0x5d) depth--;
   }
@@ -80,9 +72,7 @@ export function notTooMany(most: number, lasts: (path: string) => boolean): Requ
     if (lasts(req.path)) return next();
     if (now >= most) {
       res.set('Retry-After', '2');
-      throw new Refusal(
-        problem('too-busy', 'Treenail has more to answer than it can just now.', 'Wait a moment and try again.'),
-      );
+      throw new Refusal(problem('too-busy', 'Treenail has more to answer than it can just now.'));
     }
     now++;
     res.once('close', () => now--);

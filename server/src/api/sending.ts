@@ -63,11 +63,7 @@ export function blobSender(store: BlobStore, log: Logger): SendBlob {
     stream.on('error', (error) => {
       // Cut off before its end: whoever takes it sees that it is not whole. Of a short one nothing is sent yet.
       if (res.headersSent || !(error instanceof BlobDamaged)) res.destroy(error);
-      else
-        refuse(
-          res,
-          new Refusal(problem('copy-damaged', DAMAGED, 'Bring the same file once more: it takes its place.')),
-        );
+      else refuse(res, new Refusal(problem('copy-damaged', DAMAGED)));
       log.error({ err: error, sha256 }, 'a kept file could not be sent to its end');
       if (!(error instanceof BlobDamaged)) return;
       markDamaged(error.sha256).catch((why: unknown) => {

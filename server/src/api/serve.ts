@@ -42,7 +42,7 @@ export type Answers<K extends EndpointName = EndpointName> = { [N in K]: Answeri
 /** Whether a person may make a call that is for such people. @throws Refusal `sign-in-needed`, `not-allowed` */
 export function mayCall(who: Who, person: Person | null): void {
   if (who === 'anyone') return;
-  if (!person) throw new Refusal(problem('sign-in-needed', 'You are not signed in.', 'Sign in.'));
+  if (!person) throw new Refusal(problem('sign-in-needed', 'You are not signed in.'));
   if (who === 'administrator') mustBe(person, 'administrator');
 }
 

@@ -30,13 +30,7 @@ async function stopImport(services: Services, context: JobContext): Promise<void
   if (!begun) return;
   const destinationSide = to.destination;
   if (!destinationSide?.stopImport) {
-    throw new Refusal(
-      problem(
-        'import-not-stopped',
-        `${destination.name} can not stop an import that has begun.`,
-        'Look at the course there: it may still fill.',
-      ),
-    );
+    throw new Refusal(problem('import-not-stopped', `${destination.name} can not stop an import that has begun.`));
   }
   await destinationSide.stopImport(z.string().parse(begun.result));
 }
@@ -51,7 +45,7 @@ async function deliverInto(
   if (!destinationSide) throw cannot('take courses', destination);
   const { delivery, built } = deliveryOf(move) ?? { delivery: null, built: null };
   if (!delivery || !built)
-    throw new Refusal(problem('not-yet', 'No package is built yet.', 'Build the package first.'));
+    throw new Refusal(problem('not-yet', 'No package is built yet.', {}, 'Build the package first.'));
   const key = `treenail ${context.job.requestKey}`;
   const shell = await context.step('shell', Shell, () => destinationSide.createShell(asked, key));
   await delivery.update({ shell: { ...shell, title: asked.title } });
@@ -119,7 +113,7 @@ async function waitForImport(
       });
       return context.later(services.config.pollMs);
     case 'failed':
-      throw new Refusal(problem('import-failed', state.why, 'Look at its log below, then try again.'));
+      throw new Refusal(problem('import-failed', state.why));
     case 'ready':
       return;
   }

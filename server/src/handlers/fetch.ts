@@ -147,7 +147,7 @@ async function setInput({ context, input }: OfFetch, change: Partial<Input>): Pr
 async function askAnew(of: OfFetch, why: string, action: string): Promise<never> {
   const { context, input, source } = of;
   if (input.again >= AGAIN) {
-    throw new Refusal(problem('export-lost', `${why} It was asked for ${AGAIN + 1} times.`, action));
+    throw new Refusal(problem('export-lost', `${why} It was asked for ${AGAIN + 1} times.`, {}, action));
   }
   await setInput(of, { again: input.again + 1, still: null });
   await context.report({ words: `asked ${source.name} again: ${why}`.slice(0, 290), ahead: null, done: 0, total: 0 });
@@ -187,7 +187,7 @@ async function waitForExport(of: OfFetch, exportId: string): Promise<number | nu
       return context.later(services.config.pollMs);
     }
     case 'failed':
-      throw new Refusal(problem('export-failed', state.why, 'Try again; if it fails again, look at the course there.'));
+      throw new Refusal(problem('export-failed', state.why));
     case 'gone':
       return askAnew(of, `${name} had thrown the export away before it was fetched.`, 'Try again.');
     case 'ready':
@@ -326,13 +326,7 @@ async function judge(services: Services, path: string, title: string): Promise<C
   const { course } = await withSource(services, await fileSource(path), readCourse);
   // The register may have had no room for all of it.
   if (cut(course.title) !== title) {
-    throw new Refusal(
-      problem(
-        'another-course',
-        `The platform sent “${course.title}” where “${title}” was asked for.`,
-        'Try again; if it does so again, refresh the register.',
-      ),
-    );
+    throw new Refusal(problem('another-course', `The platform sent “${course.title}” where “${title}” was asked for.`));
   }
   return course;
 }

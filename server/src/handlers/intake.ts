@@ -85,5 +85,5 @@ function isThere(path: string): Promise<boolean> {
 }
 
 function gone(): Refusal {
-  return new Refusal(problem('upload-gone', 'The uploaded file is not there any more.', 'Drop it on the Bench again.'));
+  return new Refusal(problem('upload-gone', 'The uploaded file is not there any more.'));
 }

@@ -35,7 +35,6 @@ async function addressesOf(
     const note = remark(
       'addresses-untold',
       `The platform did not say which addresses are its own (${why}): links into it are taken for outside ones.`,
-      'Look again at findings of outside addresses, or move the course anew when the platform answers.',
     );
     return { notes: [note] };
   }

@@ -35,5 +35,5 @@ export async function ofMove(services: Services, job: Job): Promise<OfMove> {
 }
 
 export function cannot(what: string, instance: Instance): Refusal {
-  return new Refusal(problem('platform-cannot', `${instance.name} can not ${what}.`, 'Choose another instance.'));
+  return new Refusal(problem('platform-cannot', `${instance.name} can not ${what}.`));
 }

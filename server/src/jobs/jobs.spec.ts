@@ -249,7 +249,7 @@ describe('The job queue', () => {
       run: async (context) => {
         const { job, signal } = context;
         if (job.requestKey === 'waits') context.later(60_000);
-        if (job.requestKey === 'fails' && failing) throw new Refusal(problem('not-yet', 'No.', 'Do not.'));
+        if (job.requestKey === 'fails' && failing) throw new Refusal(problem('not-yet', 'No.', {}, 'Do not.'));
         await new Promise((_done, reject) => signal.addEventListener('abort', () => reject(new Error('let go'))));
       },
       calledOff: async ({ job }) => void cleared.push(job.requestKey),
@@ -270,7 +270,7 @@ describe('The job queue', () => {
     const handler: Handler = {
       run: async () => undefined,
       calledOff: async () => {
-        throw new Refusal(problem('import-not-stopped', 'It is being unpacked.', 'Wait.'));
+        throw new Refusal(problem('import-not-stopped', 'It is being unpacked.', {}, 'Wait.'));
       },
     };
     const job = await enqueue(newJob('stubborn'));
@@ -284,7 +284,7 @@ describe('The job queue', () => {
     let refuse = true;
     const job = await enqueue(newJob('refused'));
     start(async () => {
-      if (refuse) throw new Refusal(problem('not-a-zip', 'This is not a zip file.', 'Export again.'));
+      if (refuse) throw new Refusal(problem('not-a-zip', 'This is not a zip file.', {}, 'Export again.'));
     });
     await until(async () => (await stateOf(job.id)) === 'failed');
     expect((await Job.findByPk(job.id))?.problem).toEqual({

@@ -128,12 +128,8 @@ export class Performer {
       const ofDatabase = isDatabaseTrouble(error);
       return failed(
         ofDatabase
-          ? problem('database-silent', 'The database did not answer.', 'Look whether it is up, then try again.')
-          : problem(
-              'platform-silent',
-              `${error instanceof Error ? error.message : String(error)}.`,
-              'Look whether the platform is up, then try again.',
-            ),
+          ? problem('database-silent', 'The database did not answer.')
+          : problem('platform-silent', `${error instanceof Error ? error.message : String(error)}.`),
       );
     }
     if (error instanceof Refusal) return failed(error.problem);
@@ -144,18 +140,11 @@ export class Performer {
         problem(
           'database-refused',
           'The database would not take what was to be written: a text may be longer than there is room for.',
-          'Look whether the course has a title or a name of unusual length; the log of the worker says more.',
         ),
       );
     }
     this.options.log.error({ err: error, job: job.id }, 'job failed');
-    return failed(
-      problem(
-        'unexpected',
-        'Something went wrong inside Treenail; the log of the worker says what.',
-        'Try it again; if it fails again, tell whoever runs Treenail.',
-      ),
-    );
+    return failed(problem('unexpected', 'Something went wrong inside Treenail; the log of the worker says what.'));
   }
 }
 

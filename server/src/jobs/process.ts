@@ -128,11 +128,7 @@ export class JobProcess {
 function afterEnd(job: Job, signal: AbortSignal, outOfTime: boolean, limitMs: number): Partial<Job> {
   if (outOfTime) {
     return failed(
-      problem(
-        'job-too-long',
-        `It was not done after ${Math.round(limitMs / 60_000)} minutes, and was ended.`,
-        'Look at what it works on: something in it may be made to take for ever. Whoever runs Treenail can allow more time.',
-      ),
+      problem('job-too-long', `It was not done after ${Math.round(limitMs / 60_000)} minutes, and was ended.`),
     );
   }
   // What is left to be cleared away is cleared away by whoever takes it next.

@@ -133,7 +133,6 @@ function setAside(job: Job): Refusal {
     problem(
       'job-set-aside',
       `The worker that had this job went silent over it ${job.lost} times, so it was set aside.`,
-      'Look at what it works on: something in it may take more time or memory than there is. Then try it again.',
     ),
   );
 }

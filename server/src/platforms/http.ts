@@ -110,43 +110,19 @@ export class PlatformClient {
     if (response.ok) return response;
     const words = cleaned(await boundedText(response, 4096).catch(() => ''));
     if (response.status === 401 || response.status === 403) {
-      throw new Refusal(
-        problem(
-          'platform-credentials',
-          'The platform refuses the credentials.',
-          'Enter a new token for this instance.',
-        ),
-      );
+      throw new Refusal(problem('platform-credentials', 'The platform refuses the credentials.'));
     }
     if (response.status === 410) throw new ExportGone(`${path} is gone`);
     if (response.status === 507) {
-      throw new Refusal(
-        problem(
-          'platform-full',
-          `The platform has no room for another export${words}`,
-          'Delete exports that were made there before (Treenail removes its own when a copy is kept, if asked to), then try again.',
-        ),
-      );
+      throw new Refusal(problem('platform-full', `The platform has no room for another export${words}`));
     }
     if (response.status === 404) {
-      throw new Refusal(
-        problem(
-          'platform-gone',
-          `The platform does not know ${path} any more.`,
-          'Try this step again; if it fails again, refresh the register: the course may be gone there.',
-        ),
-      );
+      throw new Refusal(problem('platform-gone', `The platform does not know ${path} any more.`));
     }
     if (response.status >= 500 || response.status === 429) {
       throw new PlatformTrouble(`the platform answered ${response.status} to ${path}${words}`);
     }
-    throw new Refusal(
-      problem(
-        'platform-refused',
-        `The platform refused (${response.status})${words}`,
-        'Read what it says; then try again.',
-      ),
-    );
+    throw new Refusal(problem('platform-refused', `The platform refused (${response.status})${words}`));
   }
 }
 

@@ -24,8 +24,7 @@ export function isConnected(platform: string): boolean {
 /** @throws Refusal `platform-unknown` */
 export function connectTo(platform: string, baseUrl: string, credential: string): Connector {
   const kind = KINDS.find((p) => p.id === platform);
-  if (!kind)
-    throw new Refusal(problem('platform-unknown', `There is no connector for ${platform}.`, 'Choose another kind.'));
+  if (!kind) throw new Refusal(problem('platform-unknown', `There is no connector for ${platform}.`));
   return kind.connect({ baseUrl, credential });
 }
 

@@ -56,11 +56,7 @@ export async function mustBeReachable(url: URL): Promise<void> {
   for (const { address } of found) {
     if (isPublic(address) || home.nets.check(address, isIP(address) === 6 ? 'ipv6' : 'ipv4')) continue;
     throw new Refusal(
-      problem(
-        'address-at-home',
-        `${host} is an address inside the house, and not one that Treenail may speak to.`,
-        'Whoever runs Treenail names it in TREENAIL_HOME_NETS, if it is meant.',
-      ),
+      problem('address-at-home', `${host} is an address inside the house, and not one that Treenail may speak to.`),
     );
   }
 }

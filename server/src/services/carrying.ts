@@ -128,12 +128,12 @@ export async function carryAs(
   const { move, destination, destinationSide } = await destinationSideOf(services, moveId);
   const form = destinationSide?.takes.find((t) => t.target === target);
   if (!destinationSide || !form) {
-    throw new Refusal(
-      problem('format-not-taken', `${destination.name} does not take that format.`, 'Choose one of those it takes.'),
-    );
+    throw new Refusal(problem('format-not-taken', `${destination.name} does not take that format.`));
   }
   if (stepOf(move) !== 'fit') {
-    throw new Refusal(problem('wrong-step', 'The fit is accepted already.', 'Go on with the move, or start another.'));
+    throw new Refusal(
+      problem('wrong-step', 'The fit is accepted already.', {}, 'Go on with the move, or start another.'),
+    );
   }
   const course = await courseToSend(moveId);
   const foretold = await foretell(course, form, destination, destinationSide);

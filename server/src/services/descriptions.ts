@@ -29,7 +29,8 @@ export async function listDescriptions(): Promise<DescriptionSummary[]> {
 export async function descriptionOf(archive: string): Promise<DescriptionAnswer> {
   const rows = await DescriptionVersion.findAll({ where: { archive }, order: [['version', 'DESC']] });
   const [row] = rows;
-  if (!row) throw new Refusal(problem('not-found', 'There is no such description.', 'Choose another from the list.'));
+  if (!row)
+    throw new Refusal(problem('not-found', 'There is no such description.', {}, 'Choose another from the list.'));
   const people = new Map((await User.findAll()).map((u) => [u.id, u.name]));
   return {
     archive,
@@ -52,7 +53,7 @@ export async function keepDescription(person: Person, asked: NewDescription): Pr
   mustBe(person, 'administrator');
   const { description, problems } = readDescription(asked.text);
   if (!description) {
-    throw new Refusal(problems[0] ?? problem('description-malformed', 'It is empty.', 'Write a description.'));
+    throw new Refusal(problems[0] ?? problem('description-malformed', 'It is empty.', {}, 'Write a description.'));
   }
   const last = await DescriptionVersion.findOne({ where: { archive: description.id }, order: [['version', 'DESC']] });
   if ((last?.version ?? 0) !== asked.after) throw taken(description.id);
@@ -78,11 +79,7 @@ export async function keepDescription(person: Person, asked: NewDescription): Pr
 
 function taken(archive: string): Refusal {
   return new Refusal(
-    problem(
-      'version-taken',
-      `There is a newer version of ${archive} than the one this was written over.`,
-      'Open it, and bring your changes into it; or give yours another id.',
-    ),
+    problem('version-taken', `There is a newer version of ${archive} than the one this was written over.`),
   );
 }
 

@@ -50,7 +50,6 @@ export async function readDocument<K extends DocumentKind>(
   transaction?: Transaction,
 ): Promise<DocumentOf<K>> {
   const row = await MoveDocument.findOne({ where: { moveId, kind }, ...(transaction ? { transaction } : {}) });
-  if (!row)
-    throw new Refusal(problem('not-yet', 'This step of the move is not done yet.', 'Wait for the step before it.'));
+  if (!row) throw new Refusal(problem('not-yet', 'This step of the move is not done yet.'));
   return SCHEMAS[kind].parse(row.content) as DocumentOf<K>;
 }

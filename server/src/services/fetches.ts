@@ -36,17 +36,11 @@ async function sourceSideOf(
   const course = await CourseRow.findByPk(courseId);
   const instance = course ? await Instance.findByPk(course.instanceId) : null;
   if (!course || !instance) {
-    throw new Refusal(problem('not-found', 'There is no such course.', 'Go back to the list and choose again.'));
+    throw new Refusal(problem('not-found', 'There is no such course.'));
   }
   const sourceSide = connectorOf(services.config.secret, instance).source;
   if (!sourceSide) {
-    throw new Refusal(
-      problem(
-        'can-not-fetch',
-        `Courses can't be fetched from ${instance.name}.`,
-        'Choose courses of another instance.',
-      ),
-    );
+    throw new Refusal(problem('can-not-fetch', `Courses can't be fetched from ${instance.name}.`));
   }
   return { course, instance, sourceSide };
 }
@@ -58,7 +52,7 @@ async function answered<T>(name: string, work: () => Promise<T>): Promise<T> {
   } catch (error) {
     if (!(error instanceof PlatformTrouble)) throw error;
     throw new Refusal(
-      problem('platform-silent', `${name} does not answer.`, 'Look whether it is up; then try again.'),
+      problem('platform-silent', `${name} does not answer.`, {}, 'Look whether it is up; then try again.'),
       { cause: error },
     );
   }
@@ -152,9 +146,7 @@ export async function startFetches(services: Services, person: Person, asked: Fe
   mustBe(person, 'administrator');
   const { courseIds, options } = asked;
   if (options.parts !== null && courseIds.length > 1) {
-    throw new Refusal(
-      problem('parts-of-one', 'Parts can be chosen of one course only.', 'Fetch these courses whole, or one by one.'),
-    );
+    throw new Refusal(problem('parts-of-one', 'Parts can be chosen of one course only.'));
   }
   const jobs: JobSummary[] = [];
   const batch = courseIds.length > 1 ? randomUUID() : null;

@@ -54,7 +54,6 @@ function tokenOf(secret: Buffer, instance: Instance): string {
       problem(
         'key-wrong',
         `The token of ${instance.name} can not be opened: the key of this Treenail is another than the one it was kept with.`,
-        'Enter the token again under Platforms, or put the old key back.',
       ),
       { cause: error },
     );

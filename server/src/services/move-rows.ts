@@ -6,7 +6,7 @@ import { CourseRow, Move, MovePlan, MoveStepRow, type StepRowState, type WholeMo
 /** Moves as they are found in the database. */
 
 export function missing(what: string): Refusal {
-  return new Refusal(problem('not-found', `There is no such ${what}.`, 'Go back to the list and choose again.'));
+  return new Refusal(problem('not-found', `There is no such ${what}.`));
 }
 
 /** With its steps, its plans and its deliveries: each by one query, however many moves there are. */

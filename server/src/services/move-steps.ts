@@ -26,19 +26,13 @@ export function canReopen(move: WholeMove, jobs: readonly Job[]): boolean {
 
 export function mustNotBeCalledOff(move: WholeMove): void {
   if (move.calledOffAt === null) return;
-  throw new Refusal(
-    problem('called-off', 'This move was called off.', 'Start another move of the course: its copies are kept.'),
-  );
+  throw new Refusal(problem('called-off', 'This move was called off.'));
 }
 
 export function mustBeOpen(move: WholeMove): void {
   if (isOpen(move)) return;
   throw new Refusal(
-    problem(
-      'tidy-closed',
-      'The fit of this move is accepted: the package is built of what was decided until then.',
-      'Open the fit again to decide otherwise, as long as it is not delivered; then start another move of the course.',
-    ),
+    problem('tidy-closed', 'The fit of this move is accepted: the package is built of what was decided until then.'),
   );
 }
 

@@ -57,14 +57,13 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
       problem(
         'can-not-fetch',
         `Courses can't be fetched from ${source?.name ?? 'this instance'}.`,
+        {},
         'Choose a course of another instance.',
       ),
     );
   }
   if (!destination.takes) {
-    throw new Refusal(
-      problem('can-not-deliver', `Courses can't be delivered into ${destination.name}.`, 'Choose another destination.'),
-    );
+    throw new Refusal(problem('can-not-deliver', `Courses can't be delivered into ${destination.name}.`));
   }
   const copy = asked.copyId === undefined ? null : await Copy.findByPk(asked.copyId);
   if (copy ? copy.courseId !== course.id || copy.removedAt : kindOf(source).source === null) {
@@ -165,13 +164,7 @@ export async function reopenFit(person: Person, moveId: number): Promise<void> {
   if (plan.acceptedAt === null) return;
   const jobs = await Job.findAll({ where: { moveId, kind: { [Op.in]: ['build', 'deliver'] } } });
   if (!canReopen(move, jobs)) {
-    throw new Refusal(
-      problem(
-        'delivery-begun',
-        'The delivery has begun: what it sends can not be changed any more.',
-        'Call the delivery off first; once it is delivered, start another move of the course.',
-      ),
-    );
+    throw new Refusal(problem('delivery-begun', 'The delivery has begun: what it sends can not be changed any more.'));
   }
   for (const job of jobs) if (isUnfinished(job)) await callOffJob(job);
   const { version, carriedAs, formChosen, tidyVersion, workedVersion } = plan;
@@ -189,9 +182,7 @@ export async function callOffMove(person: Person, moveId: number): Promise<void>
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
   if (isDelivered(move)) {
-    throw new Refusal(
-      problem('delivered', 'This move is delivered: there is nothing to call off.', 'Put it away instead.'),
-    );
+    throw new Refusal(problem('delivered', 'This move is delivered: there is nothing to call off.'));
   }
   if (move.calledOffAt !== null) return;
   await move.update({ calledOffAt: new Date(), openKey: null });
@@ -204,9 +195,7 @@ export async function putAway(person: Person, moveId: number, away: boolean): Pr
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
   if (away && !isDelivered(move) && move.calledOffAt === null) {
-    throw new Refusal(
-      problem('still-open', 'This move is not over.', 'Call it off, or go on with it; then it can be put away.'),
-    );
+    throw new Refusal(problem('still-open', 'This move is not over.'));
   }
   await move.update({ putAwayAt: away ? new Date() : null });
   await audit(person, away ? 'move put away' : 'move taken out again', `move ${moveId}`);
@@ -215,9 +204,7 @@ export async function putAway(person: Person, moveId: number, away: boolean): Pr
 function mustStandAt(move: WholeMove, step: 'fit' | 'build' | 'deliver'): void {
   const at = stepOf(move);
   if (at === step) return;
-  throw new Refusal(
-    problem('wrong-step', `The move stands at another step (${at}).`, 'Reload the page and look where it stands.'),
-  );
+  throw new Refusal(problem('wrong-step', `The move stands at another step (${at}).`));
 }
 
 /** The person has seen the forecast and wants the package built. */
@@ -257,13 +244,7 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   const course = await courseOf(move);
   mustNotBeCalledOff(move);
   if (isDelivered(move)) {
-    throw new Refusal(
-      problem(
-        'delivered-already',
-        'This move is delivered already: nothing was sent again.',
-        'Start another move of the course to deliver it once more.',
-      ),
-    );
+    throw new Refusal(problem('delivered-already', 'This move is delivered already: nothing was sent again.'));
   }
   // One that was called off is not gone on with: its shell and upload were its own.
   const off = await Job.count({ where: { moveId, kind: 'deliver', state: 'called off' } });

@@ -80,9 +80,7 @@ export async function unasked(addresses: readonly string[], now = Date.now()): P
 export async function startAsking({ config }: Services, person: Person, moveId: number): Promise<JobSummary> {
   mustBe(person, 'administrator');
   if (!config.askOutside) {
-    throw new Refusal(
-      problem('outside-off', 'This Treenail does not ask outside addresses.', 'Ask whoever runs it to allow it.'),
-    );
+    throw new Refusal(problem('outside-off', 'This Treenail does not ask outside addresses.'));
   }
   const move = await moveById(moveId);
   const course = await courseOf(move);

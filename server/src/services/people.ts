@@ -27,7 +27,7 @@ export async function signIn(
   const user = await User.findOne({ where: { email } });
   const right = await verify(user?.passwordHash ?? (await NOBODY), password);
   if (!user || !right) {
-    throw new Refusal(problem('sign-in-refused', 'The address or the password is not right.', 'Enter both again.'));
+    throw new Refusal(problem('sign-in-refused', 'The address or the password is not right.'));
   }
   const token = randomBytes(32).toString('base64url');
   const expiresAt = new Date(Date.now() + SESSION_HOURS * 3_600_000);
@@ -59,7 +59,7 @@ export async function addPerson(name: string, email: string, role: Role, passwor
 /** @throws Refusal `not-allowed` */
 export function mustBe(person: Person, role: Role): void {
   if (person.role !== role) {
-    throw new Refusal(problem('not-allowed', `This is for the ${role} only.`, 'Ask an administrator.'));
+    throw new Refusal(problem('not-allowed', `This is for the ${role} only.`));
   }
 }
 

@@ -28,7 +28,7 @@ import { pause } from './pauses.ts';
 import { audit, mustBe } from './people.ts';
 
 function missing(): Refusal {
-  return new Refusal(problem('not-found', 'There is no such instance.', 'Go back to the platforms.'));
+  return new Refusal(problem('not-found', 'There is no such instance.', {}, 'Go back to the platforms.'));
 }
 
 async function instanceById(id: number): Promise<Instance> {
@@ -136,15 +136,11 @@ export async function testPlatform(person: Person, asked: NewPlatform): Promise<
 export async function addPlatform(services: Services, person: Person, asked: NewPlatform): Promise<number> {
   mustBe(person, 'administrator');
   if (await Instance.findOne({ where: { name: asked.name } })) {
-    throw new Refusal(
-      problem('name-taken', `There is an instance called ${asked.name}.`, 'Give this one another name.'),
-    );
+    throw new Refusal(problem('name-taken', `There is an instance called ${asked.name}.`));
   }
   const { health } = await testPlatform(person, asked);
   if (!health.ok) {
-    throw new Refusal(
-      problem('platform-not-working', health.problem ?? 'It does not work.', 'Mend the address or the token first.'),
-    );
+    throw new Refusal(problem('platform-not-working', health.problem ?? 'It does not work.'));
   }
   const instance = await addInstance(services.config.secret, { ...asked, baseUrl: asked.baseUrl.replace(/\/$/, '') });
   await instance.update({ health });
@@ -165,7 +161,7 @@ export async function changePlatform(
     const health = await healthOf(connector);
     if (!health.ok) {
       throw new Refusal(
-        problem('platform-not-working', health.problem ?? 'It does not work.', 'The old token was left in place.'),
+        problem('platform-not-working', health.problem ?? 'It does not work.', {}, 'The old token was left in place.'),
       );
     }
     const credential = sealCredential(services.config.secret, change.credential);
@@ -204,13 +200,7 @@ export async function profileOf(instance: Instance, first: Profile): Promise<Pro
 function firstProfile(services: Services, instance: Instance): Profile {
   const profile = connectorOf(services.config.secret, instance).destination?.profile;
   if (profile) return profile;
-  throw new Refusal(
-    problem(
-      'no-profile',
-      `${instance.name} takes no packages by a standard.`,
-      'Choose an instance that takes courses from other platforms.',
-    ),
-  );
+  throw new Refusal(problem('no-profile', `${instance.name} takes no packages by a standard.`));
 }
 
 export async function profileAnswer(services: Services, id: number): Promise<ProfileAnswer> {
@@ -241,7 +231,7 @@ export async function changeProfile(
   const current = await profileOf(instance, firstProfile(services, instance));
   if (profile.version !== current.version) throw overtaken();
   if (profileChanges(current, profile).length === 0) {
-    throw new Refusal(problem('nothing-changed', 'The profile is as it was.', 'Change something first.'));
+    throw new Refusal(problem('nothing-changed', 'The profile is as it was.'));
   }
   const version = current.version + 1;
   try {
@@ -262,9 +252,7 @@ export async function changeProfile(
 }
 
 function overtaken(): Refusal {
-  return new Refusal(
-    problem('overtaken', 'Somebody else changed this profile meanwhile.', 'Reload the page and change it there.'),
-  );
+  return new Refusal(problem('overtaken', 'Somebody else changed this profile meanwhile.'));
 }
 
 /** Exports that lie at an instance, those that take room first. */
@@ -304,5 +292,5 @@ export async function clearExports(
 function giverAt(services: Services, instance: Instance): SourceSide {
   const sourceSide = connectorOf(services.config.secret, instance).source;
   if (sourceSide) return sourceSide;
-  throw new Refusal(problem('can-not-fetch', `${instance.name} makes no exports.`, 'Choose another instance.'));
+  throw new Refusal(problem('can-not-fetch', `${instance.name} makes no exports.`, {}, 'Choose another instance.'));
 }

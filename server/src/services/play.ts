@@ -61,9 +61,7 @@ export async function playItem(
   const { course } = await withPackage(services, copy.sha256, readCourse);
   const item = course.items.find((i) => i.id === itemId);
   if (item?.kind !== 'page' || item.settings.tracked !== true) {
-    throw new Refusal(
-      problem('not-playable', 'This item reports to no player.', 'Read it in the preview, or choose another item.'),
-    );
+    throw new Refusal(problem('not-playable', 'This item reports to no player.'));
   }
   const { parameters, launchData, masteryScore } = item.settings;
   const text = (value: unknown) => (typeof value === 'string' || typeof value === 'number' ? String(value) : '');

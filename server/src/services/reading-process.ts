@@ -30,8 +30,8 @@ const MEMORY_MB = 512;
 const ACTION = 'Download the package to look at it, or leave the item out.';
 /** What a process that has no memory left ends with, where a shell stands between. */
 const ABORTED = 134;
-const TOO_MUCH = problem('reading-too-much', 'It takes more memory to show than is given to one page.', ACTION);
-const ENDED = problem('reading-ended', 'The process that was to show it ended.', 'Try again.');
+const TOO_MUCH = problem('reading-too-much', 'It takes more memory to show than is given to one page.', {}, ACTION);
+const ENDED = problem('reading-ended', 'The process that was to show it ended.');
 
 /** Does readings in a process beside the server, one after another: what takes too long or too much ends that process only. */
 export class ReadingProcess {
@@ -75,7 +75,7 @@ export class ReadingProcess {
         const seconds = Math.round(limitMs / 1000);
         end(
           new Refusal(
-            problem('reading-too-long', `It was not ready after ${seconds} seconds and was given up.`, ACTION),
+            problem('reading-too-long', `It was not ready after ${seconds} seconds and was given up.`, {}, ACTION),
           ),
         );
       }, limitMs);

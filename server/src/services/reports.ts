@@ -42,7 +42,9 @@ export async function reportOf(person: Person, moveId: number): Promise<Transfer
   const move = await Move.findByPk(moveId);
   const course = move ? await CourseRow.findByPk(move.courseId) : null;
   if (!course || !mayRead(person, course)) {
-    throw new Refusal(problem('not-found', 'There is no such report among yours.', 'Go back to the list of reports.'));
+    throw new Refusal(
+      problem('not-found', 'There is no such report among yours.', {}, 'Go back to the list of reports.'),
+    );
   }
   return readDocument(moveId, 'report');
 }

@@ -12,7 +12,7 @@ import { missing } from './move-rows.ts';
 export async function retry(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const job = await Job.findOne({ where: { moveId, state: 'failed' }, order: [['id', 'DESC']] });
-  if (!job) throw new Refusal(problem('nothing-failed', 'No step of this move has failed.', 'Reload the page.'));
+  if (!job) throw new Refusal(problem('nothing-failed', 'No step of this move has failed.'));
   await retryJob(person, job.id);
 }
 
@@ -20,7 +20,7 @@ export async function retry(person: Person, moveId: number): Promise<void> {
 export async function retryJob(person: Person, jobId: number): Promise<void> {
   mustBe(person, 'administrator');
   const job = await Job.findOne({ where: { id: jobId, state: 'failed' } });
-  if (!job) throw new Refusal(problem('nothing-failed', 'This job has not failed.', 'Reload the page.'));
+  if (!job) throw new Refusal(problem('nothing-failed', 'This job has not failed.'));
   await again(job);
   await audit(person, 'tried again', job.moveId === null ? `job ${job.id}` : `move ${job.moveId}`, { kind: job.kind });
 }
@@ -68,7 +68,7 @@ export async function callOff(person: Person, jobId: number): Promise<void> {
   if (!job) throw missing('job');
   if (job.state === 'called off') return;
   if (!isUnfinished(job)) {
-    throw new Refusal(problem('job-over', 'This job is done: there is nothing to call off.', 'Reload the page.'));
+    throw new Refusal(problem('job-over', 'This job is done: there is nothing to call off.'));
   }
   await callOffJob(job);
   await audit(person, 'job called off', `job ${job.id}`, { kind: job.kind, course: job.course });

@@ -28,13 +28,7 @@ export async function setTerms(person: Person, list: readonly Term[]): Promise<T
   mustBe(person, 'administrator');
   for (const term of list) {
     if (term.from > term.to || term.breaks.some((b) => b.from > b.to || b.from < term.from || b.to > term.to)) {
-      throw new Refusal(
-        problem(
-          'term-dates',
-          `The dates of ${term.name} are not in order.`,
-          'A term ends after it begins, and its breaks lie within it.',
-        ),
-      );
+      throw new Refusal(problem('term-dates', `The dates of ${term.name} are not in order.`));
     }
   }
   const sorted = [...list].sort((a, b) => (a.from < b.from ? -1 : 1));
@@ -70,5 +64,5 @@ export async function setFindingSettings(person: Person, rules: FindingSettings)
 function checkPattern(pattern: string): void {
   const why = whyUnfit(pattern);
   if (why === null) return;
-  throw new Refusal(problem('pattern-unfit', `The pattern ${pattern} ${why}.`, 'Write it as a regular expression.'));
+  throw new Refusal(problem('pattern-unfit', `The pattern ${pattern} ${why}.`));
 }

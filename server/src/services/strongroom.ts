@@ -68,7 +68,7 @@ export async function listCopies(): Promise<CopySummary[]> {
 
 export async function copyById(id: number): Promise<Copy> {
   const copy = await Copy.findByPk(id);
-  if (!copy) throw new Refusal(problem('not-found', 'There is no such kept copy.', 'Go back to the strongroom.'));
+  if (!copy) throw new Refusal(problem('not-found', 'There is no such kept copy.', {}, 'Go back to the strongroom.'));
   return copy;
 }
 
@@ -83,13 +83,7 @@ export async function removeCopy(services: Services, person: Person, id: number,
   if (copy.removedAt) return;
   const needed = (await movesBy({ where: { copyId: id, calledOffAt: null } })).find((move) => !isDelivered(move));
   if (needed) {
-    throw new Refusal(
-      problem(
-        'copy-needed',
-        `Move ${needed.id} stands on this copy and is not over.`,
-        'Deliver that move or call it off first.',
-      ),
-    );
+    throw new Refusal(problem('copy-needed', `Move ${needed.id} stands on this copy and is not over.`));
   }
   await copy.update({ removedAt: new Date(), removedWhy: reason });
   await audit(person, 'copy removed', `copy ${id}`, { reason, fileName: copy.fileName, sha256: copy.sha256 });
@@ -103,7 +97,7 @@ export async function linkedFile(
   place: number,
 ): Promise<{ sha256: string; size: number; fileName: string }> {
   const file = (await copyWithBytes(copyId)).linked?.came[place];
-  if (!file) throw new Refusal(problem('not-found', 'There is no such file.', 'Go back to the strongroom.'));
+  if (!file) throw new Refusal(problem('not-found', 'There is no such file.', {}, 'Go back to the strongroom.'));
   const { sha256, size, address } = file;
   return { sha256, size, fileName: linkedName(address) };
 }
@@ -146,7 +140,6 @@ export async function copyWithBytes(id: number): Promise<Copy> {
     problem(
       'copy-removed',
       `This copy was removed on ${copy.removedAt.toISOString().slice(0, 10)}: ${copy.removedWhy ?? ''}`,
-      'Fetch the course again, or take another copy.',
     ),
   );
 }

@@ -36,13 +36,7 @@ export async function supply(services: Services, move: WholeMove, match: Match):
   const source = await Instance.findByPk(course.instanceId, { rejectOnEmpty: true });
   const sourceSide = connectorOf(services.config.secret, source).source;
   if (!sourceSide?.sharedFile) {
-    throw new Refusal(
-      problem(
-        'no-repository',
-        `Files can't be taken from the repository of ${source.name}.`,
-        'Lead the link to a file of the course, or take it off.',
-      ),
-    );
+    throw new Refusal(problem('no-repository', `Files can't be taken from the repository of ${source.name}.`));
   }
   const before = await suppliesOf(move.id);
   const found = new Map<string, string>();
@@ -88,7 +82,6 @@ async function kept({ store }: Services, name: string, body: AsyncIterable<Uint8
         problem(
           'supply-too-long',
           `${name} is longer than ${readableSize(SUPPLY_BYTES)}, which is too long to be put into a course here.`,
-          'Upload it at the destination.',
         ),
       );
     }

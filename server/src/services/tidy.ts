@@ -100,7 +100,7 @@ async function decidedAnew(move: WholeMove): Promise<void> {
 
 function checkMend(mend: string): void {
   if (mend === LEAVE || mendKind(mend)) return;
-  throw new Refusal(problem('no-such-mend', `There is no mend ${mend}.`, 'Reload the page and choose again.'));
+  throw new Refusal(problem('no-such-mend', `There is no mend ${mend}.`));
 }
 
 /** The same thing decided again takes the place of what was decided of it before. */
@@ -113,9 +113,7 @@ export async function decide(
   mustBe(person, 'administrator');
   checkMend(mend);
   if (mend === LEAVE && reason.length < 3) {
-    throw new Refusal(
-      problem('reason-missing', 'Why it is left as it is was not said.', 'Give a reason of a few words.'),
-    );
+    throw new Refusal(problem('reason-missing', 'Why it is left as it is was not said.'));
   }
   const move = await moveById(moveId);
   mustBeOpen(move);
@@ -191,7 +189,7 @@ export async function tryMend(
     readDocument(moveId, 'findings'),
   ]);
   const finding = findings.find((f) => f.key === asked.key);
-  if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', 'Reload the page.'));
+  if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', {}, 'Reload the page.'));
   const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
   return withPackage(services, copy.sha256, (pkg) =>
     beforeAfter(
@@ -271,6 +269,6 @@ export async function applyRule(
 
 async function ruleById(id: number): Promise<Rule> {
   const row = await MendRule.findByPk(id);
-  if (!row) throw new Refusal(problem('not-found', 'There is no such rule.', 'Reload the page.'));
+  if (!row) throw new Refusal(problem('not-found', 'There is no such rule.', {}, 'Reload the page.'));
   return Rule.parse(row.content);
 }

@@ -108,11 +108,5 @@ export async function planContent(move: WholeMove): Promise<PlanContent> {
 /** A forecast may be accepted only of what will be built. */
 export function mustBeCurrent(move: WholeMove): void {
   if (planOf(move).workedVersion === planOf(move).tidyVersion) return;
-  throw new Refusal(
-    problem(
-      'working-copy-behind',
-      'What was decided last is not in the working copy yet.',
-      'Wait until it is: the bar at the bottom says when.',
-    ),
-  );
+  throw new Refusal(problem('working-copy-behind', 'What was decided last is not in the working copy yet.'));
 }

@@ -23,9 +23,8 @@ export function yamlOf(text: string, path: string): unknown {
   } catch (error) {
     const line =
       error instanceof Error && 'linePos' in error ? (error.linePos as { line: number }[])[0]?.line : undefined;
-    throw new Refusal(
-      problem('yaml-malformed', `${path} is not well-formed YAML.`, 'Export the course again.', { file: path, line }),
-      { cause: error },
-    );
+    throw new Refusal(problem('yaml-malformed', `${path} is not well-formed YAML.`, { file: path, line }), {
+      cause: error,
+    });
   }
 }

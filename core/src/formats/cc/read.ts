@@ -49,12 +49,10 @@ export async function readCartridge(pkg: Package): Promise<ReadResult> {
   const version = versionOf(root);
   if (version === null) {
     throw new Refusal(
-      problem(
-        'not-a-cartridge',
-        'The manifest does not say that this is a Common Cartridge.',
-        'Export the course as a Common Cartridge.',
-        { file: MANIFEST, line: root.line },
-      ),
+      problem('not-a-cartridge', 'The manifest does not say that this is a Common Cartridge.', {
+        file: MANIFEST,
+        line: root.line,
+      }),
     );
   }
   return new CartridgeReader(pkg, manifest, version).read();
@@ -119,7 +117,6 @@ class CartridgeReader {
         warning(
           'protected',
           whole ? 'The whole cartridge asks for an authorization.' : 'Parts of the cartridge ask for an authorization.',
-          'Ask its publisher for the right to use it; what it protects is carried with that demand.',
           { file: MANIFEST, line: element.line },
         ),
       );
@@ -232,16 +229,11 @@ class CartridgeReader {
     const title = this.manifest.titles.get(resource.id) || resource.id;
     if (roleOfType(resource.type) === null) {
       this.notes.push(
-        remark(
-          'foreign-part',
-          `“${title}” is of a kind that is not read (${resource.type}).`,
-          'It is carried as it is.',
-          {
-            file: MANIFEST,
-            item: title,
-            line: resource.element.line,
-          },
-        ),
+        remark('foreign-part', `“${title}” is of a kind that is not read (${resource.type}).`, {
+          file: MANIFEST,
+          item: title,
+          line: resource.element.line,
+        }),
       );
     }
     return {
@@ -279,15 +271,10 @@ class CartridgeReader {
       if (path !== null) paths.push(path);
       else {
         this.notes.push(
-          warning(
-            'attachment-missing',
-            `${place} attaches ${href}, which is not in the package.`,
-            'Look for the file at its source.',
-            {
-              file: place,
-              line: attachment.line,
-            },
-          ),
+          warning('attachment-missing', `${place} attaches ${href}, which is not in the package.`, {
+            file: place,
+            line: attachment.line,
+          }),
         );
       }
     }

@@ -43,10 +43,9 @@ export async function openDocument(pkg: Package, path: string): Promise<Doc> {
       try {
         return json(JSON.parse(text));
       } catch (error) {
-        throw new Refusal(
-          problem('archive-document', `${path} is not well-formed JSON.`, 'Export the course again.', { file: path }),
-          { cause: error },
-        );
+        throw new Refusal(problem('archive-document', `${path} is not well-formed JSON.`, { file: path }), {
+          cause: error,
+        });
       }
     case 'yaml':
       return json(yamlOf(text, path));
@@ -118,18 +117,17 @@ export function findAll(doc: Doc, node: unknown, path: string): FoundNode[] {
       problem(
         'description-path',
         `${path} is ${isJson ? 'a JSONPath' : 'an XPath'}, and ${doc.path} is ${isJson ? 'XML' : 'none of it'}.`,
-        isJson ? 'Write an XPath, as title or @id.' : 'Write a JSONPath, as $.title.',
         { file: doc.path },
+        isJson ? 'Write an XPath, as title or @id.' : 'Write a JSONPath, as $.title.',
       ),
     );
   }
   try {
     return isJson ? inJson(node, path) : inXml(node, path);
   } catch (error) {
-    throw new Refusal(
-      problem('description-path', `${path} can't be followed in ${doc.path}.`, 'Mend the path.', { file: doc.path }),
-      { cause: error },
-    );
+    throw new Refusal(problem('description-path', `${path} can't be followed in ${doc.path}.`, { file: doc.path }), {
+      cause: error,
+    });
   }
 }
 

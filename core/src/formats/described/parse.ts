@@ -17,7 +17,7 @@ export function readDescription(text: string, file = 'description.yaml'): ReadDe
     return {
       // What follows the first is mostly its doing.
       problems: doc.errors.slice(0, 1).map((error) =>
-        problem('description-yaml', firstLine(error.message), 'Mend the line; indent with spaces.', {
+        problem('description-yaml', firstLine(error.message), {
           file,
           line: error.linePos?.[0].line,
         }),
@@ -31,7 +31,7 @@ export function readDescription(text: string, file = 'description.yaml'): ReadDe
   } catch {
     return {
       problems: [
-        problem('description-yaml', 'Too much stands behind aliases.', 'Write out what they stand for.', { file }),
+        problem('description-yaml', 'Too much stands behind aliases.', { file }, 'Write out what they stand for.'),
       ],
     };
   }
@@ -49,13 +49,12 @@ export function readDescription(text: string, file = 'description.yaml'): ReadDe
           const message = issue.message.endsWith('received undefined')
             ? `${where || 'The description'} is missing.`
             : `${where || 'The description'}: ${issue.message}`;
-          return [problem('description-malformed', message, 'See the words of a description.', at(issue.path))];
+          return [problem('description-malformed', message, at(issue.path))];
         }
         return issue.keys.map((key) =>
           problem(
             'description-malformed',
             `${key} is no word ${where === '' ? 'at the top' : `of ${where}`}.`,
-            'See the words of a description.',
             at([...issue.path, key]),
           ),
         );
@@ -63,7 +62,7 @@ export function readDescription(text: string, file = 'description.yaml'): ReadDe
     };
   }
   const problems = [...wrongNames(read.data), ...wrongPaths(read.data)].map(({ path, code, message, action }) =>
-    problem(code, message, action, at(path)),
+    problem(code, message, at(path), action),
   );
   return problems.length > 0 ? { problems } : { description: read.data };
 }

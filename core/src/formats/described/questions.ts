@@ -113,7 +113,6 @@ export class QuestionReader {
         remark(
           'description-part',
           `The question “${common.title || common.id}” is of the type ${type}, which has no ${unfit.map(([part]) => part).join(', ')}: they are left out.`,
-          'Look whether the description names the type rightly.',
         ),
       );
     }

@@ -119,7 +119,7 @@ class Reading {
     const { course } = records;
     if (!course) {
       throw new Refusal(
-        problem('description-course', 'The record of the course is not found.', 'Mend course.find.', {
+        problem('description-course', 'The record of the course is not found.', {
           item: 'course',
         }),
       );
@@ -217,7 +217,6 @@ class Reading {
       remark(
         'description-kind',
         word === '' ? 'A record has no kind that the description knows.' : `${word} is no kind of item.`,
-        'Add it to the table of kinds.',
         { file: rec.doc.path },
       ),
     );
@@ -286,9 +285,14 @@ class Reading {
     const file = this.places.files.get(reference) ?? this.records.entryOf(reference, rec);
     if (file !== undefined) return file;
     this.notes.push(
-      remark('file-missing', `“${title}” names a file that is not in the archive.`, 'Look for it at its source.', {
-        item: title,
-      }),
+      remark(
+        'file-missing',
+        `“${title}” names a file that is not in the archive.`,
+        {
+          item: title,
+        },
+        'Look for it at its source.',
+      ),
     );
     return null;
   }
@@ -315,7 +319,6 @@ class Reading {
       remark(
         'description-setting',
         `“${shown}” can’t stand for ${SETTING_LABELS[name]} (rule ${rule}), so that is not set.`,
-        'Change what the description says of it.',
       ),
     );
   }

@@ -149,7 +149,7 @@ export class Records {
   }
 
   private missing(message: string, from: Rec | null, file = from?.doc.path): void {
-    this.notes.push(remark('record-missing', message, 'Look for it at its source.', { file }));
+    this.notes.push(remark('record-missing', message, { file }));
   }
 
   /** The record in which a value is sought. */
@@ -173,7 +173,5 @@ export class Records {
 }
 
 function endless(message: string): Refusal {
-  return new Refusal(
-    problem('description-endless', `${message}.`, 'Mend the description, or export the course again.'),
-  );
+  return new Refusal(problem('description-endless', `${message}.`));
 }

@@ -53,6 +53,7 @@ export async function packageOfDocument(
         problem(
           'text-too-long',
           `The document is larger than ${limits.textBytes} bytes.`,
+          {},
           'Ask whoever runs Treenail to raise the limit textBytes.',
         ),
       );
@@ -100,9 +101,8 @@ function bytesOf(text: string): Uint8Array {
   try {
     return Uint8Array.from(atob(text.replace(/\s+/g, '')), (c) => c.charCodeAt(0));
   } catch (error) {
-    throw new Refusal(
-      problem('archive-damaged', 'A file inside a document is not Base64 (RFC 4648).', 'Export the course again.'),
-      { cause: error },
-    );
+    throw new Refusal(problem('archive-damaged', 'A file inside a document is not Base64 (RFC 4648).'), {
+      cause: error,
+    });
   }
 }

@@ -43,14 +43,7 @@ export const hasManifest = (pkg: Package): boolean => pkg.entries.has(MANIFEST);
 
 async function parseManifest(pkg: Package): Promise<Manifest> {
   if (!pkg.entries.has(MANIFEST)) {
-    throw new Refusal(
-      problem(
-        'no-manifest',
-        `The zip has no ${MANIFEST} at its top.`,
-        'Choose the package as the platform exported it, not a folder zipped by hand.',
-        { file: MANIFEST },
-      ),
-    );
+    throw new Refusal(problem('no-manifest', `The zip has no ${MANIFEST} at its top.`, { file: MANIFEST }));
   }
   const text = decodeText(await pkg.bytes(MANIFEST));
   return { text, root: parseXml(text, MANIFEST, pkg.limits.xmlDepth) };
@@ -115,7 +108,7 @@ export class ManifestReader {
     const id = element.attrs['identifier'] ?? '';
     if (this.resources.has(id)) {
       this.notes.push(
-        warning('resource-repeated', `The manifest has two resources ${id}.`, 'The first one was read.', {
+        warning('resource-repeated', `The manifest has two resources ${id}.`, {
           file: MANIFEST,
           item: id,
           line: element.line,
@@ -167,8 +160,8 @@ export class ManifestReader {
           warning(
             'file-missing',
             `The manifest names ${folder}${href}, which is not in the package.`,
-            'Look for the file at its source; everything else was read.',
             { file: MANIFEST, item, line },
+            'Look for the file at its source; everything else was read.',
           ),
         );
       }
@@ -189,9 +182,7 @@ export class ManifestReader {
     this.byFolded ??= new Map(Array.from(this.pkg.entries.keys(), (there) => [there.toLowerCase(), there]));
     const folded = this.byFolded.get(path.toLowerCase());
     if (folded === undefined) return null;
-    this.notes.push(
-      remark('name-case', `${reference} is in the package as ${folded}.`, 'Nothing; it was read.', { file: folded }),
-    );
+    this.notes.push(remark('name-case', `${reference} is in the package as ${folded}.`, { file: folded }));
     return folded;
   }
 
@@ -204,12 +195,10 @@ export class ManifestReader {
     if (isPlayedWhole(this.root) && others.length === 1) return this.topOf(others[0]);
     if (others.length > 0) {
       this.notes.push(
-        remark(
-          'several-outlines',
-          `The package has ${all.length} outlines.`,
-          'The first one was read as the course; the others follow it as folders.',
-          { file: MANIFEST, line: organizations?.line },
-        ),
+        remark('several-outlines', `The package has ${all.length} outlines.`, {
+          file: MANIFEST,
+          line: organizations?.line,
+        }),
       );
     }
     return [
@@ -242,7 +231,7 @@ export class ManifestReader {
       if (sub && ref !== undefined) {
         if (through.includes(ref)) {
           this.notes.push(
-            warning('manifest-circular', `The manifest ${ref} is part of itself.`, 'It was read once.', {
+            warning('manifest-circular', `The manifest ${ref} is part of itself.`, {
               file: MANIFEST,
               item: title || id,
               line: element.line,
@@ -255,12 +244,11 @@ export class ManifestReader {
       }
       if (ref !== undefined && !this.resources.has(ref)) {
         this.notes.push(
-          warning(
-            'resource-missing',
-            `“${title}” stands in the outline but has no resource.`,
-            'Look for it at its source.',
-            { file: MANIFEST, item: title || id, line: element.line },
-          ),
+          warning('resource-missing', `“${title}” stands in the outline but has no resource.`, {
+            file: MANIFEST,
+            item: title || id,
+            line: element.line,
+          }),
         );
       }
       if (ref !== undefined && !this.titles.has(ref)) this.titles.set(ref, title);

@@ -140,16 +140,11 @@ class ContentReader {
 
   private foreign(resource: Resource, title: string): Item {
     this.notes.push(
-      remark(
-        'foreign-part',
-        `“${title || resource.id}” is of a kind that is not read (${resource.type}).`,
-        'It is carried as it is.',
-        {
-          file: MANIFEST,
-          item: title || resource.id,
-          line: resource.element.line,
-        },
-      ),
+      remark('foreign-part', `“${title || resource.id}” is of a kind that is not read (${resource.type}).`, {
+        file: MANIFEST,
+        item: title || resource.id,
+        line: resource.element.line,
+      }),
     );
     return {
       kind: 'foreign',

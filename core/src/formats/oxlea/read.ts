@@ -135,10 +135,10 @@ function checked<S extends z.ZodType>(schema: S, value: unknown, path: string): 
     problem(
       'archive-damaged',
       `${path} does not hold what it should: ${z.prettifyError(read.error)}`,
-      'Export it again.',
       {
         file: path,
       },
+      'Export it again.',
     ),
   );
 }
@@ -149,7 +149,7 @@ async function itemAt(pkg: Package, path: string, notes: Note[]): Promise<Item |
   const part = Part.safeParse(head);
   if (!part.success) {
     notes.push(
-      remark('foreign-record', `${path} is of a sort that is not understood.`, 'It stays in the archive.', {
+      remark('foreign-record', `${path} is of a sort that is not understood.`, {
         file: path,
       }),
     );
@@ -194,7 +194,7 @@ function itemOf(
       const file = `library/${part.file}`;
       if (pkg.entries.has(file)) return { kind: 'file', ...common, file, definitionPath: file, settings: {} };
       notes.push(
-        warning('file-missing', `The library has no ${part.file}.`, 'Look for the file at its source.', {
+        warning('file-missing', `The library has no ${part.file}.`, {
           file: path,
           item: part.name,
         }),

@@ -56,13 +56,7 @@ export const qti: Format = {
   async plan(course, to, source) {
     if (goesOnWhole(course, to)) return asItIs(source);
     if (questionItems(course).length === 0) {
-      throw new Refusal(
-        problem(
-          'nothing-to-write',
-          `There are no questions in “${course.title}”.`,
-          'Choose a format that holds pages and files.',
-        ),
-      );
+      throw new Refusal(problem('nothing-to-write', `There are no questions in “${course.title}”.`));
     }
     const later = QTI_VERSIONS.find((v) => v === to.version);
     return later ? planLater(course, later) : planAsi(course);

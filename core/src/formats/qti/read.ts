@@ -258,7 +258,6 @@ class QtiPackageReader {
       warning(
         'quiz-branches',
         `${place} leads to other questions by what was answered; all of them were read, in their order.`,
-        'Look whether the quiz still makes sense, or set its rules again where it arrives.',
         { file: place, line: rule.line },
       ),
     );
@@ -297,12 +296,7 @@ class QtiPackageReader {
 
   private missing(place: string, href: string, line: number | undefined): void {
     this.notes.push(
-      warning(
-        'question-missing',
-        `${place} asks for ${href}, which is not in the package.`,
-        'Look for it at its source.',
-        { file: place, line },
-      ),
+      warning('question-missing', `${place} asks for ${href}, which is not in the package.`, { file: place, line }),
     );
   }
 

@@ -41,7 +41,7 @@ class Reader {
     const head = Head.safeParse(records[0]);
     if (!head.success) {
       throw new Refusal(
-        problem('archive-damaged', 'The archive does not say what course it is of.', 'Export it again.'),
+        problem('archive-damaged', 'The archive does not say what course it is of.', {}, 'Export it again.'),
       );
     }
     this.head = head.data;
@@ -62,14 +62,9 @@ class Reader {
     }
     const kind = typeof record === 'object' && record !== null && 'k' in record ? String(record.k) : '?';
     this.notes.push(
-      remark(
-        'foreign-record',
-        `Record ${number} of the archive (${kind}) is not understood.`,
-        'It stays in the archive.',
-        {
-          file: RECORDS,
-        },
-      ),
+      remark('foreign-record', `Record ${number} of the archive (${kind}) is not understood.`, {
+        file: RECORDS,
+      }),
     );
   }
 

@@ -61,7 +61,7 @@ export const quernholdUnpacker: Unpacker = {
       }
       if (!ended) throw damaged('it ends before its last record');
       await writer.add(RECORDS, new TextEncoder().encode(JSON.stringify(records)));
-      notes.push(remark('archive', 'The package is an archive of Quernhold, not a zip.', 'Nothing; it was read.'));
+      notes.push(remark('archive', 'The package is an archive of Quernhold, not a zip.'));
     },
   },
 };
@@ -73,15 +73,13 @@ interface CborRecord {
 
 function damaged(how: string, cause?: unknown): Refusal {
   return new Refusal(
-    problem('archive-damaged', `The archive can not be read: ${how}.`, 'Download or export it again.'),
+    problem('archive-damaged', `The archive can not be read: ${how}.`, {}, 'Download or export it again.'),
     { cause },
   );
 }
 
 function tooMuch(): Refusal {
-  return new Refusal(
-    problem('zip-bomb', 'The package would unpack to more than the limit.', 'Split the course, or raise the limit.'),
-  );
+  return new Refusal(problem('zip-bomb', 'The package would unpack to more than the limit.'));
 }
 
 /** The longest item there may be: a piece of a file, or one record. */

@@ -123,7 +123,7 @@ export async function readFolder(pkg: Package): Promise<ReadResult> {
   if (outlined) return readOutlined(pkg, outlined);
   const notes: Note[] = [
     ...pkg.notes,
-    remark('no-manifest', 'The package has no manifest.', 'Nothing; its outline was made from its folders.'),
+    remark('no-manifest', 'The package has no manifest.', {}, 'Nothing; its outline was made from its folders.'),
   ];
   const items: Item[] = [];
   const root: OutlineNode = { id: '', title: '', children: [] };

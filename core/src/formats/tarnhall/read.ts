@@ -52,10 +52,10 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
           remark(
             'file-missing',
             `“${entry.title}” names a file that is not in the crate.`,
-            'Look for it at its source.',
             {
               item: entry.title,
             },
+            'Look for it at its source.',
           ),
         );
         return null;

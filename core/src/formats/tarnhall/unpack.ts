@@ -15,7 +15,7 @@ export const filePath = ({ id, path }: { id: string; path: string }): string => 
 /** @throws Refusal `archive-damaged` */
 export async function documentAt<S extends z.ZodType>(pkg: Package, path: string, schema: S): Promise<z.infer<S>> {
   const refuse = (why: string, cause?: unknown) =>
-    new Refusal(problem('archive-damaged', `${path} ${why}.`, 'Export the course again.', { file: path }), { cause });
+    new Refusal(problem('archive-damaged', `${path} ${why}.`, { file: path }), { cause });
   if (!pkg.entries.has(path)) throw refuse('is pointed at and is not there');
   let value: unknown;
   try {

@@ -128,7 +128,7 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     },
     builtPackage: async ({ params: [id], req, res }) => {
       const { built } = planOf(await moves.moveById(id));
-      if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', 'Accept the fit first.'));
+      if (!built) throw new Refusal(problem('not-yet', 'No package is built yet.', {}, 'Accept the fit first.'));
       sendBlob(req, res, built);
     },
   };

@@ -244,7 +244,7 @@ async function glance(source: Source, described: readonly string[]): Promise<Gla
 
 /** A package need not be converted into what it is. */
 function current(): NonNullable<typeof open> {
-  if (!open) throw new Refusal(problem('nothing-open', 'No package is open.', 'Drop a package first.'));
+  if (!open) throw new Refusal(problem('nothing-open', 'No package is open.'));
   return open;
 }
 
@@ -337,7 +337,7 @@ async function tryMend(key: string, mend: string, params: Record<string, string>
   const { pkg, surveyed } = current();
   const known = await surveyed;
   const finding = known.findings.find((f) => f.key === key);
-  if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', 'Open the file again.'));
+  if (!finding) throw new Refusal(problem('not-found', 'There is no such finding.', {}, 'Open the file again.'));
   const supplies = await supplied(new Set(Object.values(params)));
   return beforeAfter(pkg, known, finding, { mend, params }, supplies);
 }

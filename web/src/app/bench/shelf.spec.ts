@@ -18,7 +18,7 @@ const glance = { label: 'Common Cartridge 1.1', title: 'Sailmaking', items: 12, 
 const FILES = [
   file('sai.imscc', { glance }),
   file('rig.zip', { glance: { ...glance, title: 'Rigging', notes: 3 } }),
-  file('list.pdf', { refusal: problem('not-a-zip', 'This is not a zip file.', 'Choose the package.') }),
+  file('list.pdf', { refusal: problem('not-a-zip', 'This is not a zip file.', {}, 'Choose the package.') }),
   file('late.zip'),
 ];
 
@@ -70,7 +70,11 @@ describe('Many files on the Bench', () => {
         ['sai.imscc', { state: 'reading', fileName: 'sai.imscc', job: 4 }],
         [
           'rig.zip',
-          { state: 'refused', fileName: 'rig.zip', problem: problem('text-too-long', 'It is too large.', 'Split it.') },
+          {
+            state: 'refused',
+            fileName: 'rig.zip',
+            problem: problem('text-too-long', 'It is too large.', {}, 'Split it.'),
+          },
         ],
       ]),
     );

@@ -55,5 +55,5 @@ export async function inBlob(): Promise<Scratch> {
 export function refusalOf(error: unknown): Problem {
   if (error instanceof Refusal) return error.problem;
   const why = error instanceof Error ? error.message : String(error);
-  return problem('unexpected', `The file could not be read: ${why}`, 'Try the file as the platform exported it.');
+  return problem('unexpected', `The file could not be read: ${why}`, {}, 'Try the file as the platform exported it.');
 }

@@ -41,7 +41,7 @@ describe('A line to a worker', () => {
 
   it('throws what the worker refuses, as what a person is told', async () => {
     const asked = line.ask({ ask: 'a' });
-    worker.say({ id: worker.asked[0]?.id, refusal: problem('not-a-zip', 'It is no zip.', 'Choose another.') });
+    worker.say({ id: worker.asked[0]?.id, refusal: problem('not-a-zip', 'It is no zip.', {}, 'Choose another.') });
     await expectAsync(asked).toBeRejectedWithError(Refusal, 'It is no zip.');
     line.end();
     expect(worker.ended).toBeTrue();

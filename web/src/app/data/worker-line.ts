@@ -48,13 +48,7 @@ export class WorkerLine<Said extends object> {
 }
 
 function stumbledAt(what: string): Refusal {
-  return new Refusal(
-    problem(
-      'reader-stumbled',
-      `What reads files here stumbled over this one (${what}).`,
-      'Open it again; if it happens again, keep a copy and look inside by a move, which the server does.',
-    ),
-  );
+  return new Refusal(problem('reader-stumbled', `What reads files here stumbled over this one (${what}).`));
 }
 
 function notLoaded(): Refusal {
@@ -62,7 +56,6 @@ function notLoaded(): Refusal {
     problem(
       'reader-not-loaded',
       'What reads files here could not be loaded: Treenail does not answer, or was renewed meanwhile.',
-      'Reload the page, then open the file again.',
     ),
   );
 }

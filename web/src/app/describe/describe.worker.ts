@@ -57,7 +57,7 @@ async function attempt(text: string): Promise<Tried> {
 const PEEK = 64 * 1024;
 
 async function peek(path: string): Promise<Peeked> {
-  if (!archive) throw new Refusal(problem('nothing-open', 'No archive is open.', 'Drop one first.'));
+  if (!archive) throw new Refusal(problem('nothing-open', 'No archive is open.', {}, 'Drop one first.'));
   const parts: number[] = [];
   for await (const chunk of archive.pkg.stream(path)) {
     for (const byte of chunk.subarray(0, PEEK + 1 - parts.length)) parts.push(byte);

@@ -49,9 +49,9 @@ describe('The text of a description', () => {
 
   it('has what is wrong at its line, and at its last where there is no such line any more', async () => {
     writes().problems.set([
-      { ...problem('description-path', 'No such path.', 'Write another.'), line: 2 },
-      { ...problem('description-name', 'No such records.', 'Name them.'), line: 40 },
-      problem('description-course', 'No course.', 'Say where it is.'),
+      { ...problem('description-path', 'No such path.', {}, 'Write another.'), line: 2 },
+      { ...problem('description-name', 'No such records.', {}, 'Name them.'), line: 40 },
+      problem('description-course', 'No course.', {}, 'Say where it is.'),
     ]);
     await screen.settle();
     expect(marks().sort()).toEqual([
