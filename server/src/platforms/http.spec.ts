@@ -83,8 +83,9 @@ describe('The client of a platform', () => {
 
   it('follows no redirect, since only the address that was entered may be called', async () => {
     answer = (_req, res) => void res.writeHead(302, { location: 'http://127.0.0.1:1/elsewhere' }).end();
-    expect(await failure(client({ tries: 1 }).json('/x', Answer))).toBeInstanceOf(PlatformTrouble);
-    expect(asked.length).toBe(1);
+    expect(await failure(client({ tries: 1 }).json('/moved', Answer))).toBeInstanceOf(PlatformTrouble);
+    // On a busy machine a call that was given up before may reach the server only now: it is none of this one's.
+    expect(asked.filter((call) => !call.endsWith('/slow'))).toEqual(['GET /api/moved']);
   });
 
   it('waits no longer than it may, and says who does not answer', async () => {
