@@ -84,6 +84,33 @@ describe('Reading packages of QTI 2', () => {
     }
   });
 
+  it('leaves a package its outline, whatever it leads to beside quizzes', async () => {
+    const manifest = (entries: string) =>
+      `<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="M"><metadata><schema>IMS Content</schema></metadata><organizations default="O"><organization identifier="O"><title>Timber</title>${entries}</organization></organizations>
+      <resources><resource identifier="P" type="webcontent" href="p.html"><file href="p.html"/></resource>${resource('test', 'test.xml', 'T')}${resource('item', 'one.xml', 'I')}</resources></manifest>`;
+    const entry = (id: string, ref: string) =>
+      `<item identifier="${id}" identifierref="${ref}"><title>${id}</title></item>`;
+    const files = (entries: string) => ({
+      'imsmanifest.xml': manifest(entries),
+      'p.html': '<p>Look at the log.</p>',
+      'one.xml': item('one'),
+      'test.xml': test(section('S', ref('one.xml'))),
+    });
+    const opened = async (entries: string) => readCourse(await packageOf(files(entries)));
+    const { course } = await opened(entry('first', 'P') + entry('then', 'T'));
+    expect([course.origin.format, course.title]).toEqual(['imscp', 'Timber']);
+    const quiz = quizIn(course);
+    expect(quiz?.questions.map((q) => q.id)).toEqual(['one']);
+    expect(course.outline.map((n) => [n.title, n.item])).toEqual([
+      ['first', 'P'],
+      ['then', quiz?.id],
+    ]);
+    expect(course.files.map((f) => [f.path, f.role])).toContain(['test.xml', 'definition']);
+    // One that leads to quizzes only is a package of questions, and says in which order.
+    const only = (await opened(entry('then', 'T'))).course;
+    expect([only.origin.format, only.outline.map((n) => n.item)]).toEqual(['qti', [quizIn(only)?.id]]);
+  });
+
   it('keeps sections with their titles, texts and order, the one around all of them aside', async () => {
     const text = (words: string) => `<rubricBlock view="candidate"><p>${words}</p></rubricBlock>`;
     const inner = `<assessmentSection identifier="I" title="Harder" visible="true"><ordering shuffle="true"/>${ref('three.xml')}</assessmentSection>`;

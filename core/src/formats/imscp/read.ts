@@ -21,6 +21,8 @@ import {
   type Settings,
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
+import { readQuestionsIn, type Questions } from '../qti/read.ts';
+import { isQti, leading } from '../qti/resources.ts';
 import { neededShare, sequencingCollection, sequencingOf, wayThrough } from './sequencing.ts';
 import { lomOf, settingsOfLom } from '../lom/read.ts';
 import { MANIFEST, ManifestReader, readManifest, type Resource } from './manifest.ts';
@@ -55,10 +57,13 @@ export async function readContentPackage(pkg: Package): Promise<ReadResult> {
   return new ContentReader(pkg, root).read();
 }
 
+const NO_QUESTIONS: Questions = { items: [], itemOf: new Map(), definitions: new Set() };
+
 class ContentReader {
   private readonly manifest: ManifestReader;
   private readonly notes: Note[];
   private readonly kind: PackageKind;
+  private readonly root: XmlElement;
   private readonly pkg: Package;
   /** The outline's element that first shows a resource: SCORM says there how it is used. */
   private readonly shownBy = new Map<string, XmlElement>();
@@ -69,6 +74,7 @@ class ContentReader {
     this.manifest = new ManifestReader(pkg, root);
     this.notes = this.manifest.notes;
     this.kind = kindOf(root);
+    this.root = root;
     this.shared = sequencingCollection(root);
   }
 
@@ -76,10 +82,15 @@ class ContentReader {
     const outline = this.manifest.outline();
     this.findElements(outline);
     const items: Item[] = [];
-    for (const resource of this.manifest.resources.values()) {
-      const item = await this.item(resource);
+    const resources = [...this.manifest.resources.values()];
+    for (const resource of resources) {
+      const item = isQti(resource.type) ? null : await this.item(resource);
       if (item) items.push(item);
     }
+    const asked = resources.some((r) => isQti(r.type))
+      ? await readQuestionsIn(this.pkg, this.root, this.manifest)
+      : NO_QUESTIONS;
+    items.push(...asked.items.map((item) => this.shown(item, asked.itemOf)));
     const known = new Set(items.map((i) => i.id));
     return {
       course: {
@@ -87,12 +98,19 @@ class ContentReader {
         origin: { format: this.kind.format, version: this.kind.version, untouched: true },
         metadata: this.manifest.metadata(),
         ...this.manifest.settings(),
-        outline: this.withSettings(outlineOf(outline, known), new Set()),
+        outline: this.withSettings(outlineOf(leading(outline, asked.itemOf), known), new Set()),
         items,
-        files: this.manifest.files(new Set()),
+        files: this.manifest.files(asked.definitions),
       },
       notes: this.notes,
     };
+  }
+
+  /** A quiz with what is set of it where it first stands. */
+  private shown(item: Item, itemOf: Questions['itemOf']): Item {
+    const [resource] = [...itemOf].find(([, id]) => id === item.id) ?? [];
+    const element = resource === undefined ? undefined : this.shownBy.get(resource);
+    return element ? { ...item, settings: { ...item.settings, ...this.settingsOfPlace(element) } } : item;
   }
 
   private findElements(nodes: readonly OutlineNode[]): void {

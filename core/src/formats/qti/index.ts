@@ -26,7 +26,8 @@ import { writeTest, type Draw } from '../qti2/write-test.ts';
 import { movedTexts } from '../references.ts';
 import { writeBy } from '../table.ts';
 import { QTI12_PROFILE, QTI21_PROFILE, QTI22_PROFILE, QTI30_PROFILE, QTI_KINDS, type QuestionItem } from './kinds.ts';
-import { qtiVersionOf, readQtiPackage } from './read.ts';
+import { readQtiPackage } from './read.ts';
+import { isOfQuestions, qtiVersionOf } from './resources.ts';
 
 const target = (id: string, version: string, profile: Target['profile']): Target => ({
   id,
@@ -50,7 +51,9 @@ export const qti: Format = {
     target('qti30', '3.0', QTI30_PROFILE),
   ],
   async detect(pkg) {
-    return hasManifest(pkg) ? qtiVersionOf((await readManifest(pkg)).root) : null;
+    if (!hasManifest(pkg)) return null;
+    const { root } = await readManifest(pkg);
+    return isOfQuestions(root) ? qtiVersionOf(root) : null;
   },
   read: readQtiPackage,
   async plan(course, to, source) {

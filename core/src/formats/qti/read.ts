@@ -4,6 +4,7 @@ import {
   Refusal,
   baseName,
   folderOf,
+  outlineOf,
   sectionsWorth,
   timesPoints,
   warning,
@@ -21,21 +22,25 @@ import { attributeOf, kid, kids, nameOf } from '../qti2/names.ts';
 import { innerHtml } from '../qti2/html.ts';
 import { readItem } from '../qti2/read.ts';
 import { sectionOf, settingsOfTest, unwrapped } from '../qti2/read-test.ts';
+import { isQti, leading, qtiVersionOf } from './resources.ts';
 import { rebased, rebasedQuestion, resolveReference } from '../references.ts';
 
-/** The version of QTI that the resources of a manifest are of, or `null` if none is. */
-export function qtiVersionOf(root: XmlElement): string | null {
-  const types = descendants(root)
-    .filter((e) => e.name === 'resource')
-    .map((e) => e.attrs['type'] ?? '');
-  const [first] = types.flatMap((t) => /^imsqti_\w*?xmlv(\d)p(\d)/.exec(t)?.slice(1, 3).join('.') ?? []);
-  return first === '1.1' ? '1.2' : (first ?? null);
+/** The quizzes and banks of a package, whatever else is in it. */
+export interface Questions {
+  items: Item[];
+  /** The item that the outline leads to, by the identifier of its resource. */
+  itemOf: ReadonlyMap<string, string>;
+  definitions: ReadonlySet<string>;
+}
+
+export function readQuestionsIn(pkg: Package, root: XmlElement, manifest: ManifestReader): Promise<Questions> {
+  return new QtiPackageReader(pkg, qtiVersionOf(root) ?? '2.1', manifest).found();
 }
 
 /** Reads a package of questions: quizzes, banks, and questions that belong to neither. */
 export async function readQtiPackage(pkg: Package): Promise<ReadResult> {
   const { root } = await readManifest(pkg);
-  return new QtiPackageReader(pkg, root, qtiVersionOf(root) ?? '2.1').read();
+  return new QtiPackageReader(pkg, qtiVersionOf(root) ?? '2.1', new ManifestReader(pkg, root)).read();
 }
 
 class QtiPackageReader {
@@ -45,22 +50,40 @@ class QtiPackageReader {
   private readonly manifest: ManifestReader;
   private readonly version: string;
   private readonly items: Item[] = [];
+  private readonly itemOf = new Map<string, string>();
   /** Questions of QTI 2 and 3 by the path of their file. */
   private readonly questions = new Map<string, { question: Question; used: boolean }>();
   /** Files of the questions of banks that stand for themselves, by the identifier of their section. */
   private readonly banks = new Map<string, ReadonlySet<string>>();
 
-  constructor(pkg: Package, root: XmlElement, version: string) {
+  constructor(pkg: Package, version: string, manifest: ManifestReader) {
     this.pkg = pkg;
-    this.manifest = new ManifestReader(pkg, root);
+    this.manifest = manifest;
     this.notes = this.manifest.notes;
     this.version = version;
   }
 
   async read(): Promise<ReadResult> {
+    const outline = this.manifest.outline();
+    await this.found();
+    return {
+      course: {
+        title: this.manifest.title() || 'Questions without a title',
+        origin: { format: 'qti', version: this.version, untouched: true },
+        metadata: this.manifest.metadata(),
+        ...this.manifest.settings(),
+        outline: outlineOf(leading(outline, this.itemOf), new Set(this.items.map((i) => i.id))),
+        items: this.items,
+        files: this.manifest.files(this.definitions),
+      },
+      notes: this.notes,
+    };
+  }
+
+  async found(): Promise<Questions> {
     const resources = [...this.manifest.resources.values()];
     const kind = (r: Resource) => /^imsqti_(?:apip)?(item|test|section|assessment)?/.exec(r.type)?.[1] ?? '';
-    const qti = resources.filter((r) => r.type.startsWith('imsqti_'));
+    const qti = resources.filter((r) => isQti(r.type));
     for (const resource of qti.filter((r) => kind(r) === 'item')) await this.item(resource);
     // Sections first: tests draw from them.
     for (const resource of qti.filter((r) => kind(r) === 'section')) await this.container(resource);
@@ -76,18 +99,7 @@ class QtiPackageReader {
       .filter(([, q]) => !q.used)
       .map(([path, q]) => this.placed(q.question, path, null));
     if (loose.length > 0) this.bank('loose-questions', 'Questions outside every quiz', null, loose);
-    return {
-      course: {
-        title: this.manifest.title() || 'Questions without a title',
-        origin: { format: 'qti', version: this.version, untouched: true },
-        metadata: this.manifest.metadata(),
-        ...this.manifest.settings(),
-        outline: [],
-        items: this.items,
-        files: this.manifest.files(this.definitions),
-      },
-      notes: this.notes,
-    };
+    return { items: this.items, itemOf: this.itemOf, definitions: this.definitions };
   }
 
   private resolver(place: string): (reference: string) => string | null {
@@ -167,6 +179,14 @@ class QtiPackageReader {
   }
 
   private async container(resource: Resource): Promise<void> {
+    const before = this.items.length;
+    await this.take(resource);
+    const made = this.items.slice(before);
+    const meant = made.find((i) => i.kind === 'quiz') ?? made[0];
+    if (meant) this.itemOf.set(resource.id, meant.id);
+  }
+
+  private async take(resource: Resource): Promise<void> {
     const parsed = await this.parse(resource);
     if (!parsed) return;
     const { root, place } = parsed;
