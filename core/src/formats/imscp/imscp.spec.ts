@@ -1,7 +1,7 @@
 import { walkOutline } from '../../model/index.ts';
 import { packageOf, type Files } from '../../testing/packages.ts';
 import { readCourse } from '../index.ts';
-import { asDuration, asTimespan } from './read.ts';
+import { asDuration, asTimespan, withParameters } from './read.ts';
 
 const page = (title: string) => `<html><head><title>${title}</title></head><body>${title}</body></html>`;
 const outlineOf = async (files: Files) => {
@@ -171,6 +171,16 @@ describe('Reading Content Packaging', () => {
     expect(course.items[0]?.settings).toEqual({ tracked: true, masteryScore: 60 });
     expect(again?.settings).toEqual({ masteryScore: 80, parameters: '?again=1' });
     expect([both?.item, both?.children.map((n) => [n.item, n.settings])]).toEqual(['s', [['r', undefined]]]);
+  });
+
+  it('joins the parameters of a place to those of its resource', () => {
+    expect(withParameters('', '?lang=en')).toBe('?lang=en');
+    expect(withParameters('?page=1', '?lang=en')).toBe('?page=1&lang=en');
+    expect(withParameters('?page=1#part', '&lang=en')).toBe('?page=1&lang=en#part');
+    expect(withParameters('#part', 'lang=en')).toBe('?lang=en#part');
+    expect(withParameters('?page=1', '#end')).toBe('?page=1#end');
+    expect(withParameters('#part', '#end')).toBe('#part');
+    expect(withParameters('?page=1', '?')).toBe('?page=1');
   });
 
   it('takes times of either edition for durations, and writes them back', () => {

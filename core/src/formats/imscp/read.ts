@@ -129,7 +129,7 @@ class ContentReader {
       const element = isFirst ? undefined : this.manifest.itemElements.get(node.id);
       const settings = element ? this.settingsOfPlace(element) : {};
       const resource = node.item === undefined ? undefined : this.manifest.resources.get(node.item);
-      const parameters = (settings.parameters ?? '') + (isFirst ? '' : (resource?.parameters ?? ''));
+      const parameters = isFirst ? '' : withParameters(resource?.parameters ?? '', settings.parameters ?? '');
       if (parameters) settings.parameters = parameters;
       const children = this.withSettings(node.children, seen);
       const isSet = Object.keys(settings).length > 0;
@@ -179,7 +179,7 @@ class ContentReader {
     const settings = this.settingsOfPlace(shown);
     const scormType = resource.element.attrs['scormtype'] ?? resource.element.attrs['scormType'];
     if (scormType?.toLowerCase() === 'sco') settings.tracked = true;
-    const parameters = (settings.parameters ?? '') + resource.parameters;
+    const parameters = withParameters(resource.parameters, settings.parameters ?? '');
     if (parameters) settings.parameters = parameters;
     return settings;
   }
@@ -241,6 +241,19 @@ class ContentReader {
       return undefined;
     }
   }
+}
+
+/**
+ * Query and fragment of a resource, with the parameters of a place added as SCORM says it (2004 4th Edition CAM 3.4.1.4): a
+ * second question mark would belong to a value.
+ */
+export function withParameters(own: string, added: string): string {
+  const bare = added.replace(/^[?&]+/, '');
+  if (bare === '') return own;
+  if (bare.startsWith('#')) return own.includes('#') ? own : own + bare;
+  const [query = '', ...fragment] = own.split('#');
+  const anchor = fragment.length > 0 ? `#${fragment.join('#')}` : '';
+  return `${query}${query.includes('?') ? '&' : '?'}${bare}${anchor}`;
 }
 
 /** SCORM 1.2 writes `HHHH:MM:SS.ss` (CMITimespan), 2004 a duration of ISO 8601; the model has the latter. */
