@@ -221,19 +221,9 @@ class ProcessingWriter {
         return null;
       case 'short answer':
       case 'pattern':
-        return answers.length === 0
-          ? null
-          : this.join(
-              'or',
-              answers.map((a) => this.answerTest(a)),
-            );
+        return this.anyOf(answers.map((a) => this.answerTest(a)));
       case 'numeric':
-        return numbers.length === 0
-          ? null
-          : this.join(
-              'or',
-              numbers.map((n) => this.numberTest(n)),
-            );
+        return this.anyOf(numbers.map((n) => this.numberTest(n)));
       case 'cloze':
         return this.allBlanks(blanks);
       default:
@@ -267,6 +257,10 @@ class ProcessingWriter {
     }
     const right = this.rightTest();
     return right === null ? [] : [given(right)];
+  }
+
+  private anyOf(tests: readonly string[]): string | null {
+    return tests.length === 0 ? null : this.join('or', tests);
   }
 
   private allBlanks(blanks: readonly Blank[]): string | null {
