@@ -5,7 +5,9 @@ import {
   writtenMoment,
   ITEM_KINDS,
   filesOf,
+  subjects,
   walkOutline,
+  DATE_SETTINGS,
   type Course,
   type ItemKind,
   type QuestionType,
@@ -36,7 +38,7 @@ export interface Inventory {
   unusedBytes: number;
   /** The biggest content files, the biggest first, with the item that is or uses each. */
   biggest: { path: string; size: number; mediaType: string; item: string | null }[];
-  /** First and last of the dates that items bear, and how many bear any. */
+  /** First and last of the dates that items, folders and further places bear, and how many bear any. */
   dates: { from: string; to: string; items: number } | null;
   /** Sites that texts and links lead to. */
   hosts: { host: string; links: number }[];
@@ -125,14 +127,12 @@ export function inventory(
   };
 }
 
-const DATES = ['opens', 'due', 'closes', 'posted'] as const;
-
-function datesOf({ items }: Course): Inventory['dates'] {
+function datesOf(course: Course): Inventory['dates'] {
   let bearing = 0;
   let from = '';
   let to = '';
-  for (const { settings } of items) {
-    const dates = DATES.flatMap((name) => settings[name] ?? []).filter((date) => date.is !== 'unread');
+  for (const { settings } of subjects(course, { withCourse: false })) {
+    const dates = DATE_SETTINGS.flatMap((name) => settings[name] ?? []).filter((date) => date.is !== 'unread');
     if (dates.length > 0) bearing++;
     for (const date of dates) {
       const written = writtenMoment(date);

@@ -66,6 +66,7 @@ export async function applyChanges(
   const after: Course = {
     ...rest,
     origin: { ...course.origin, untouched: false },
+    ...(changes.places.size > 0 ? { outline: changes.outlineAfter(left.course.outline) } : {}),
     items: left.course.items.map((item) => changes.itemAfter(item, texts.get(item.id))),
     files: filesAfter(left.course.files, changes, changed),
     ...(personal && !changes.withoutPeople

@@ -1,9 +1,17 @@
 import type { Package } from '../container/index.ts';
 import type { Finding } from '../inspect/index.ts';
 import { splice } from '../markup/index.ts';
-import { KIND_LABELS, SETTING_LABELS, count, type SettingName } from '../model/index.ts';
+import {
+  KIND_LABELS,
+  SETTING_LABELS,
+  count,
+  walkOutline,
+  type OutlineNode,
+  type SettingName,
+  type Settings,
+} from '../model/index.ts';
 import type { Surveyed } from './apply.ts';
-import { textAt } from './changes.ts';
+import { textAt, type ChangeSet } from './changes.ts';
 import type { Decision } from './decisions.ts';
 import { Mending, type Supplies } from './mending.ts';
 
@@ -44,7 +52,7 @@ export async function beforeAfter(
 }
 
 /** What becomes of an item or a file, in words. */
-function words(finding: Finding, { changes, items }: Mending): string {
+function words(finding: Finding, { changes, items, course }: Mending): string {
   const { item, file } = finding;
   const { leftOut } = changes;
   if (changes.withoutPeople) return 'none of them';
@@ -53,6 +61,7 @@ function words(finding: Finding, { changes, items }: Mending): string {
   if (file !== null && leftOut.files.has(file)) return 'left out';
   if (file !== null && changes.renamed.has(file)) return changes.renamed.get(file) ?? '';
   if (file !== null && changes.remade.has(file)) return `${file}, without author and place`;
+  if (finding.node !== null) return placeWords(finding.node, course.outline, changes);
   const before = item === null ? undefined : items.get(item);
   if (!before) return '';
   const after = changes.itemAfter(before);
@@ -61,10 +70,21 @@ function words(finding: Finding, { changes, items }: Mending): string {
   if ('questions' in after && 'questions' in before && after.questions.length !== before.questions.length) {
     return `${count(after.questions.length, 'question')} in place of ${before.questions.length}`;
   }
-  const names = Object.keys({ ...before.settings, ...after.settings }) as SettingName[];
-  const changed = names.filter((n) => JSON.stringify(before.settings[n]) !== JSON.stringify(after.settings[n]));
+  return changeWords(before.settings, after.settings);
+}
+
+function placeWords(id: string, outline: readonly OutlineNode[], changes: ChangeSet): string {
+  for (const { node } of walkOutline(outline)) {
+    if (node.id === id) return changeWords(node.settings ?? {}, changes.settingsAfter(node));
+  }
+  return '';
+}
+
+function changeWords(before: Settings, after: Settings): string {
+  const names = Object.keys({ ...before, ...after }) as SettingName[];
+  const changed = names.filter((n) => JSON.stringify(before[n]) !== JSON.stringify(after[n]));
   const change = (name: SettingName) => {
-    const value = after.settings[name];
+    const value = after[name];
     return `${SETTING_LABELS[name]}: ${value === undefined ? 'not set' : JSON.stringify(value)}`;
   };
   return changed.map(change).join(', ');

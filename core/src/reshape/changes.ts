@@ -2,7 +2,18 @@ import type { Package } from '../container/index.ts';
 import type { Finding } from '../inspect/index.ts';
 import { decodeText, splice, type Splice } from '../markup/index.ts';
 import { STYLE_PART } from '../inspect/index.ts';
-import { PAGE_PART, mapParts, mapTexts, textsOf, type Course, type Item } from '../model/index.ts';
+import {
+  PAGE_PART,
+  mapParts,
+  mapTexts,
+  textsOf,
+  type Course,
+  type Item,
+  type OutlineNode,
+  type Settings,
+} from '../model/index.ts';
+
+export type SettingsChange = (settings: Settings) => Settings;
 
 /** Pieces of a text that change, in a place that one text of the course has. */
 export interface Cuts extends TextPlace {
@@ -21,6 +32,8 @@ export const placeOf = (at: TextPlace) => (at.item === null ? `file ${at.file ??
 /** What is to become of a course and its files. Nothing of it is done by being written down here. */
 export class ChangeSet {
   readonly items = new Map<string, ((item: Item) => Item)[]>();
+  /** What becomes of the settings of folders, headings and further places. */
+  readonly places = new Map<string, SettingsChange[]>();
   readonly leftOut = { items: new Set<string>(), nodes: new Set<string>(), files: new Set<string>() };
   /** New paths of files, by the old ones. */
   readonly renamed = new Map<string, string>();
@@ -35,7 +48,9 @@ export class ChangeSet {
 
   get isEmpty(): boolean {
     const { items, nodes, files } = this.leftOut;
-    const some = [this.items, this.cuts, this.renamed, this.remade, items, nodes, files].some((part) => part.size > 0);
+    const some = [this.items, this.places, this.cuts, this.renamed, this.remade, items, nodes, files].some(
+      (part) => part.size > 0,
+    );
     return !some && !this.withoutPeople;
   }
 
@@ -43,6 +58,25 @@ export class ChangeSet {
     const list = this.items.get(item);
     if (list) list.push(change);
     else this.items.set(item, [change]);
+  }
+
+  changePlace(node: string, change: SettingsChange): void {
+    const list = this.places.get(node);
+    if (list) list.push(change);
+    else this.places.set(node, [change]);
+  }
+
+  outlineAfter(nodes: readonly OutlineNode[]): OutlineNode[] {
+    return nodes.map((node) => {
+      const { settings: before, ...rest } = node;
+      const settings = this.settingsAfter(node);
+      const isSet = before !== undefined && Object.keys(settings).length > 0;
+      return { ...rest, ...(isSet ? { settings } : {}), children: this.outlineAfter(node.children) };
+    });
+  }
+
+  settingsAfter({ id, settings = {} }: OutlineNode): Settings {
+    return (this.places.get(id) ?? []).reduce((after, change) => change(after), settings);
   }
 
   cutsOf(at: TextPlace): Cuts {

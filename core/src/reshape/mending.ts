@@ -58,6 +58,10 @@ export class Mending implements Workbench, Mended {
     this.changes.change(item, change);
   }
 
+  changePlace(node: string, change: (settings: Item['settings']) => Item['settings']): void {
+    this.changes.changePlace(node, change);
+  }
+
   leaveOut(what: { item: string } | { node: string } | { file: string }): void {
     const { items, nodes, files } = this.changes.leftOut;
     if ('item' in what) items.add(what.item);

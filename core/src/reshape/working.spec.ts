@@ -188,6 +188,7 @@ describe('A working copy', () => {
       weight: 'weakens',
       groupKey: ' ',
       item: null,
+      node: null,
       title: 'files/x y.pdf',
       part: '',
       file: 'files/x y.pdf',

@@ -1,9 +1,7 @@
-import { timeOf, writtenMoment, type Moment } from '../../model/index.ts';
-import type { Suggestion } from './contract.ts';
+import { timeOf, writtenMoment, type Moment, type Subject } from '../../model/index.ts';
+import type { FindingDraft, Suggestion } from './contract.ts';
 
-/** Kinds of findings about what a course is made of. */
-
-/** Kinds of findings about what a course is made of. */
+/** Parts of kinds of findings about what a course is made of. */
 
 export const leaveOut = (words: string): Suggestion => ({ mend: 'leave-out', params: {}, words });
 
@@ -13,4 +11,9 @@ export const day = (moment: Moment) => (moment.is === 'unread' ? moment.words : 
 export function isBefore(moment: Moment, limit: number): boolean {
   const time = timeOf(moment);
   return time !== null && time < limit;
+}
+
+/** A finding is about an item, or about a folder, heading or further place of the outline. */
+export function aboutSubject({ item, title, placed }: Subject): Pick<FindingDraft, 'item' | 'node' | 'title'> {
+  return item || !placed ? { item } : { node: placed.node.id, title };
 }

@@ -54,6 +54,8 @@ const FindingNow = z.object({
   groupKey: z.string(),
   /** The item it is about; `null` for a file or a folder. */
   item: z.string().nullable(),
+  /** The folder, heading or further place of the outline that it is about; `null` where it is about none. */
+  node: z.string().nullable().default(null),
   /** Title of the item or folder, or the file's path. */
   title: z.string(),
   /** Which of the item's texts it stands in; empty where it is no text. */
@@ -72,6 +74,7 @@ export const Finding: z.ZodType<Finding, unknown> = z.preprocess(underGroupKey, 
 export interface FindingDraft {
   groupKey?: string;
   item?: Item | null;
+  node?: string;
   title?: string;
   part?: string;
   file?: string | null;

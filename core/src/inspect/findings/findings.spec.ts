@@ -72,6 +72,12 @@ describe('Findings', () => {
       [
         { id: 'f', title: 'Nothing here', children: [] },
         { id: 'n1', title: 'q1', item: 'q1', children: [] },
+        {
+          id: 'g',
+          title: 'Week 2',
+          settings: { hidden: true, closes: momentOf('2026-10-02T08:00:00Z') },
+          children: [{ id: 'n2', title: 'q1 again', item: 'q1', settings: { hidden: true }, children: [] }],
+        },
       ],
     );
     expect(found.map((f) => f.said)).toEqual([
@@ -81,8 +87,11 @@ describe('Findings', () => {
       'points-do-not-add-up: Gradebook: the weights of 2 grade categories come to 90 %',
       'guarded: q2: a password, a locked-down browser',
       'tool: t1: tool at https://calc.example/launch',
+      'date-past: Week 2: closes 2026-10-02',
       'date-past: e1: due 2026-10-01',
       'announcement-stale: a1: posted on 2022-09-01',
+      'hidden: Week 2: hidden in the outline, with all that is in it',
+      'hidden: q1 again: hidden in the outline',
       'hidden: e1: hidden in the outline',
       'folder-empty: Nothing here: “Nothing here” holds nothing',
       'quiz-unused: q2: quiz with 1 question',

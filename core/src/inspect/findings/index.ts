@@ -196,7 +196,7 @@ export class FindingsCollector {
       return;
     }
     const { item = null, part = '', file = item?.definitionPath ?? null, groupKey = kind.id } = one;
-    const place = `${kind.id}|${item?.id ?? one.title ?? file ?? ''}|${part}|${groupKey}`;
+    const place = `${kind.id}|${item?.id ?? one.node ?? one.title ?? file ?? ''}|${part}|${groupKey}`;
     const times = (this.times.get(place) ?? 0) + 1;
     this.times.set(place, times);
     this.found.push({
@@ -205,6 +205,7 @@ export class FindingsCollector {
       weight: one.weight ?? kind.weight,
       groupKey,
       item: item?.id ?? null,
+      node: one.node ?? null,
       title: one.title ?? item?.title ?? file ?? '',
       part,
       file,

@@ -18,6 +18,9 @@ export type SettingName = keyof typeof DEFINITIONS;
 export const SETTINGS = Object.keys(DEFINITIONS) as SettingName[];
 export const SettingName = z.enum(SETTINGS);
 
+/** Settings that are a moment, in the order in which they come about. */
+export const DATE_SETTINGS = ['posted', 'opens', 'due', 'closes'] as const satisfies readonly SettingName[];
+
 export type Settings = { [K in SettingName]?: z.output<(typeof DEFINITIONS)[K]['schema']> };
 
 /** The value of any setting. */

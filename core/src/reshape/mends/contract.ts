@@ -28,6 +28,8 @@ export interface Workbench {
   /** The text that the finding stands in; `null` where it can't be read. */
   source(finding: Finding): string | null;
   change(item: string, change: (item: Item) => Item): void;
+  /** Changes what is set of a folder, heading or further place. */
+  changePlace(node: string, change: (settings: Item['settings']) => Item['settings']): void;
   leaveOut(what: { item: string } | { node: string } | { file: string }): void;
   /** @returns why it can't be done */
   rename(file: string, to: string): string | null;

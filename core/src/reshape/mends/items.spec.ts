@@ -96,6 +96,31 @@ describe('Mends of items and files', () => {
     expect((await mend({}, { kind: 'hidden' }, 'show')).why).toMatch(/no item/);
   });
 
+  it('are done to folders and further places, and nowhere else', async () => {
+    const closed = { hidden: true, due: momentOf('2026-10-01') };
+    const outline: Course['outline'] = [
+      {
+        id: 'f',
+        title: 'Week 1',
+        settings: closed,
+        children: [
+          { id: 'n1', title: 'Pay', item: 'z', children: [] },
+          { id: 'n2', title: 'Caulk', item: 'y', children: [] },
+        ],
+      },
+      { id: 'g', title: 'Pay again', item: 'z', settings: closed, children: [] },
+    ];
+    const items = [page('z'), page('y')];
+    const shown = await mend({ items, outline }, { kind: 'hidden', node: 'f' }, 'show');
+    expect(shown.work.course.outline.map((n) => n.settings)).toEqual([{ due: closed.due }, closed]);
+    expect(shown.shown.after).toBe('hidden in the outline: not set');
+    const undated = await mend({ items, outline }, { kind: 'date-past', node: 'g', groupKey: 'due' }, 'drop-dates');
+    expect(undated.work.course.outline.map((n) => n.settings)).toEqual([closed, { hidden: true }]);
+    const left = await mend({ items, outline }, { kind: 'hidden', node: 'f' }, 'leave-out');
+    expect(left.work.course.outline.map((n) => n.title)).toEqual(['Pay again']);
+    expect(left.work.course.items.map((i) => i.id)).toEqual(['z']);
+  });
+
   it('make a tool a web link, and give titles', async () => {
     const tool: Item = {
       ...common('t', 'Tool'),
@@ -189,6 +214,7 @@ async function workingWith(files: Files, file: string): Promise<string | null> {
     weight: 'exposes',
     groupKey: '',
     item: null,
+    node: null,
     title: file,
     part: '',
     file,

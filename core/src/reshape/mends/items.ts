@@ -1,5 +1,12 @@
 import { canStrip, type Finding } from '../../inspect/index.ts';
-import { holdsQuestions, mapSections, type Item, type SettingName } from '../../model/index.ts';
+import {
+  holdsQuestions,
+  mapSections,
+  walkOutline,
+  type Item,
+  type OutlineNode,
+  type SettingName,
+} from '../../model/index.ts';
 import type { MendKind, Workbench } from './contract.ts';
 
 /** Mends of items, files and settings. */
@@ -9,13 +16,27 @@ function changeSettings(
   work: Workbench,
   change: (settings: Item['settings']) => Item['settings'],
 ): string | null {
-  if (finding.item === null) return 'it is about no item';
-  work.change(finding.item, (item) => ({ ...item, settings: change(item.settings) }));
+  if (finding.item !== null) {
+    work.change(finding.item, (item) => ({ ...item, settings: change(item.settings) }));
+  } else if (finding.node !== null) work.changePlace(finding.node, change);
+  else return 'it is about no item and no place';
   return null;
 }
 
 function without(settings: Item['settings'], names: readonly string[]): Item['settings'] {
   return Object.fromEntries(Object.entries(settings).filter(([name]) => !names.includes(name)));
+}
+
+/** A place goes with all that is in it; what stands elsewhere too stays there. */
+function leaveOutPlace(id: string, work: Workbench): void {
+  const within = new Set<OutlineNode>();
+  const elsewhere = new Set<string>();
+  for (const { node, parent } of walkOutline(work.course.outline)) {
+    if (node.id === id || (parent && within.has(parent))) within.add(node);
+    else if (node.item !== undefined) elsewhere.add(node.item);
+  }
+  work.leaveOut({ node: id });
+  for (const { item } of within) if (item !== undefined && !elsewhere.has(item)) work.leaveOut({ item });
 }
 
 export const leaveOut: MendKind = {
@@ -24,8 +45,9 @@ export const leaveOut: MendKind = {
   params: [],
   particular: true,
   apply(finding, params, work) {
-    if (params['node'] !== undefined) work.leaveOut({ node: params['node'] });
-    else if (finding.kind === 'folder-empty') work.leaveOut({ node: finding.groupKey });
+    // Findings that were kept before named an empty folder by their group.
+    const node = finding.node ?? params['node'] ?? (finding.kind === 'folder-empty' ? finding.groupKey : null);
+    if (node !== null) leaveOutPlace(node, work);
     else if (finding.item !== null) work.leaveOut({ item: finding.item });
     else if (finding.file !== null) work.leaveOut({ file: finding.file });
     else return 'there is nothing that could be left out';

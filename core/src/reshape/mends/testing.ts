@@ -32,6 +32,7 @@ export async function mend(
     weight: 'weakens',
     groupKey: '',
     item: null,
+    node: null,
     title: '',
     part: '',
     file: null,

@@ -20,7 +20,7 @@ import { DateStrip } from './date-strip';
 import { Facts } from './facts';
 import { InventoryView } from './inventory-view';
 import { ReadingPane } from './reading-pane';
-import { ORDERS, rowsOf, type Order, type Row } from './rows';
+import { ORDERS, rowsOf, type Order, type Row, type Dated } from './rows';
 import type { InsideSource } from './source';
 
 /** What is in a package: the outline beside a reading pane, searched and gone through in many orders; its numbers and dates. */
@@ -167,6 +167,12 @@ export class CourseView {
     if (!item) return;
     this.shows.set('outline');
     this.chosen.set(item);
+  }
+
+  protected openDated({ item, place }: Dated): void {
+    this.shows.set('outline');
+    this.chosen.set(item);
+    this.place.set(place);
   }
 
   /** A row stays the same element while the list around it changes: a click meant for it lands on it. */

@@ -60,7 +60,7 @@ describe('The date strip', () => {
   it('is opened by a click and by the keyboard', async () => {
     await show(courseOf(task('Splice', { due: momentOf('2026-10-20T00:00:00Z') })));
     const chosen: string[] = [];
-    fixture.componentInstance.chosen.subscribe((item) => chosen.push(item.id));
+    fixture.componentInstance.chosen.subscribe(({ item }) => chosen.push(item?.id ?? ''));
     const [row] = rows();
     row?.dispatchEvent(new MouseEvent('click'));
     row?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter' }));

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import type { Course, Item } from '@treenail/core';
+import { count, type Course } from '@treenail/core';
 import { scaleUtc } from 'd3-scale';
-import { datesOf, type DateName } from './rows';
+import { datedIn, type DateName, type Dated } from './rows';
 
 const LEFT = 230;
 const WIDTH = 1000;
@@ -27,14 +27,14 @@ const MOST = 400;
             <line class="today" [attr.x1]="x" [attr.x2]="x" y1="22" [attr.y2]="height()" />
             <text class="now" [attr.x]="x + 4" [attr.y]="height() - 4">today</text>
           }
-          @for (row of rows(); track row.item.id; let i = $index) {
+          @for (row of rows(); track row.key; let i = $index) {
             <g
               role="button"
               tabindex="0"
               [attr.aria-label]="row.words"
               [attr.transform]="'translate(0 ' + (28 + i * rowHeight) + ')'"
-              (click)="chosen.emit(row.item)"
-              (keydown.enter)="chosen.emit(row.item)"
+              (click)="chosen.emit(row.dated)"
+              (keydown.enter)="chosen.emit(row.dated)"
             >
               <rect class="back" x="0" y="0" [attr.width]="width" [attr.height]="rowHeight" />
               <text class="title" x="8" y="17">{{ row.title }}</text>
@@ -163,7 +163,7 @@ export class DateStrip {
   readonly course = input.required<Course>();
   /** Day that counts as today, ISO 8601. */
   readonly now = input(new Date().toISOString());
-  readonly chosen = output<Item>();
+  readonly chosen = output<Dated>();
   protected readonly width = WIDTH;
   protected readonly rowHeight = ROW;
   protected readonly shapes: Record<DateName, string> = {
@@ -173,10 +173,7 @@ export class DateStrip {
     posted: 'M0 -5L5 0L0 5L-5 0z',
   };
   private readonly dated = computed(() =>
-    this.course()
-      .items.map((item) => ({ item, dates: datesOf(item) }))
-      .filter(({ dates }) => dates.length > 0)
-      .sort((a, b) => (a.dates[0]?.time ?? 0) - (b.dates[0]?.time ?? 0)),
+    datedIn(this.course()).sort((a, b) => (a.dates[0]?.time ?? 0) - (b.dates[0]?.time ?? 0)),
   );
   private readonly scale = computed(() => {
     const all = this.dated().flatMap(({ dates }) => dates.map((d) => d.time));
@@ -205,7 +202,8 @@ export class DateStrip {
     const scale = this.scale();
     return this.dated()
       .slice(0, MOST)
-      .map(({ item, dates }) => {
+      .map((dated) => {
+        const { key, dates } = dated;
         const [first, last] = scale.domain();
         const marks = dates.map((d) => {
           const at = new Date(d.time);
@@ -217,12 +215,12 @@ export class DateStrip {
           };
         });
         const xs = marks.map((m) => m.x);
-        const title = item.title.length > 32 ? `${item.title.slice(0, 31)}…` : item.title;
-        const words = `${item.title}: ${marks.map((m) => `${m.name} ${m.words}`).join(', ')}`;
-        return { item, title, words, marks, from: Math.min(...xs), to: Math.max(...xs) };
+        const title = dated.title.length > 32 ? `${dated.title.slice(0, 31)}…` : dated.title;
+        const words = `${dated.title}: ${marks.map((m) => `${m.name} ${m.words}`).join(', ')}`;
+        return { key, dated, title, words, marks, from: Math.min(...xs), to: Math.max(...xs) };
       });
   });
-  protected readonly said = computed(() => `${this.dated().length} items with dates`);
+  protected readonly said = computed(() => `${count(this.dated().length, 'entry', 'entries')} with dates`);
 }
 
 /**

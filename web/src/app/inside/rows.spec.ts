@@ -67,6 +67,20 @@ describe('The rows of an outline', () => {
     ]);
   });
 
+  it('name folders and further places by their own dates', () => {
+    const settings = { due: momentOf('2026-11-02T00:00:00Z') };
+    const outline = [
+      { id: 'f', title: 'Week 9', settings, children: [{ id: 'n', title: 'Caulking', item: 'a', children: [] }] },
+      { id: 'n2', title: 'Caulking again', item: 'a', settings, children: [] },
+    ];
+    const dated = rowsOf({ ...COURSE, outline }, { order: 'date', only: null, closed: new Set(), relations: null });
+    const november = dated.slice(dated.findIndex((r) => r.title === 'November 2026'));
+    expect(november.slice(1, 3).map((r) => [r.title, r.detail, r.place?.kind, r.item?.id])).toEqual([
+      ['Week 9', 'due 2026-11-02', 'folder', undefined],
+      ['Caulking again', 'due 2026-11-02', 'occurrence', 'a'],
+    ]);
+  });
+
   it('are hidden in folders that are folded, and nowhere else', () => {
     expect(rows({ closed: new Set(['node:g']) })[3]).toBe('In no place of the outline, 1 item');
     expect(rows({ closed: new Set(['node:f', 'loose']) })).toEqual([

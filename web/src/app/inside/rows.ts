@@ -1,4 +1,5 @@
 import {
+  DATE_SETTINGS,
   timeOf,
   holdsQuestions,
   KIND_LABELS,
@@ -92,14 +93,15 @@ export function rowsOf(course: Course, options: RowsOptions): Row[] {
     case 'state':
       return grouped(items, stateWords, plain);
     case 'date': {
-      const dated = items.flatMap((item) => datesOf(item).map((date) => ({ item, ...date })));
+      const shown = datedIn(course).filter(({ item }) => only === null || item?.kind === only);
+      const dated = shown.flatMap(({ dates, ...of }) => dates.map((date) => ({ ...of, ...date })));
       dated.sort((a, b) => a.time - b.time);
       const months = new Map<string, Row[]>();
-      for (const { item, name, time } of dated) {
+      for (const { key, item, place, title, name, time } of dated) {
         const day = new Date(time).toISOString().slice(0, 10);
         const month = day.slice(0, 7);
         const list = months.get(month) ?? [];
-        list.push({ ...plain(item, `${name} ${day}`), key: `item:${item.id}:${name}` });
+        list.push(row(`${key}:${name}`, title, { item, place, detail: `${name} ${day}`, depth: 1 }));
         months.set(month, list);
       }
       const without = items.filter((i) => datesOf(i).length === 0);
@@ -205,16 +207,31 @@ export function stateWords({ settings }: Item): string {
   return 'shown to everybody';
 }
 
-const DATE_NAMES = ['posted', 'opens', 'due', 'closes'] as const;
-export type DateName = (typeof DATE_NAMES)[number];
+export type DateName = (typeof DATE_SETTINGS)[number];
 
-/** The dates that an item bears, in ms since 1970, the earliest first. */
-export function datesOf({ settings }: Item): { name: DateName; time: number }[] {
-  return DATE_NAMES.flatMap((name) => {
+/** The dates that an item or a place bears, in ms since 1970, the earliest first. */
+export function datesOf({ settings }: Pick<Item, 'settings'>): { name: DateName; time: number }[] {
+  return DATE_SETTINGS.flatMap((name) => {
     const moment = settings[name];
     const time = moment === undefined ? null : timeOf(moment);
     return time === null ? [] : [{ name, time }];
   }).sort((a, b) => a.time - b.time);
+}
+
+/** What bears dates: an item where it stands first, or a folder or further place with dates of its own. */
+export interface Dated extends Pick<Row, 'key' | 'title' | 'item' | 'place'> {
+  dates: { name: DateName; time: number }[];
+}
+
+export function datedIn(course: Course): Dated[] {
+  const items = new Map(course.items.map((i) => [i.id, i]));
+  return subjects(course, { withCourse: false }).flatMap((subject): Dated[] => {
+    const { key, title, placed } = subject;
+    const dates = datesOf(subject);
+    if (dates.length === 0) return [];
+    if (subject.item) return [{ key, title, item: subject.item, place: null, dates }];
+    return [{ key, title, item: items.get(placed?.node.item ?? '') ?? null, place: subject, dates }];
+  });
 }
 
 function monthWords(month: string): string {

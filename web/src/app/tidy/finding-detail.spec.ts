@@ -13,6 +13,7 @@ const FINDING: Finding = {
   weight: 'breaks',
   groupKey: 'gone.html',
   item: 'a',
+  node: null,
   title: 'Caulking',
   part: 'page',
   file: 'pages/a.html',

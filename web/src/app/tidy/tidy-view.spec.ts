@@ -14,6 +14,7 @@ const finding = (key: string, more: Partial<Finding> = {}): Finding => ({
   weight: 'breaks',
   groupKey: 'gone.html',
   item: 'a',
+  node: null,
   title: `Page ${key}`,
   part: 'page',
   file: 'a.html',

@@ -1,5 +1,6 @@
 import type { FindingKind } from '../contract.ts';
-import { day, isBefore } from '../content-parts.ts';
+import { DATE_SETTINGS, subjects } from '../../../model/index.ts';
+import { aboutSubject, day, isBefore } from '../content-parts.ts';
 
 export const datePast: FindingKind = {
   id: 'date-past',
@@ -8,16 +9,16 @@ export const datePast: FindingKind = {
   mends: ['drop-dates'],
   why: () => 'What was due last term arrives closed.',
   *inCourse({ course, today }) {
-    for (const item of course.items) {
-      if (item.kind === 'announcement') continue;
-      const dates = DATES.flatMap((name) => {
-        const value = item.settings[name];
+    for (const subject of subjects(course, { withCourse: false })) {
+      if (subject.kind === 'announcement') continue;
+      const dates = DATE_SETTINGS.flatMap((name) => {
+        const value = subject.settings[name];
         return value !== undefined && isBefore(value, Date.parse(today)) ? [{ name, value }] : [];
       });
       if (dates.length === 0) continue;
       yield {
         groupKey: dates.map((d) => d.name).join(' '),
-        item,
+        ...aboutSubject(subject),
         evidence: dates.map((d) => `${d.name} ${day(d.value)}`).join(', '),
         suggestions: [
           { mend: 'drop-dates', params: { names: dates.map((d) => d.name).join(',') }, words: 'Take the dates off' },
@@ -26,5 +27,3 @@ export const datePast: FindingKind = {
     }
   },
 };
-
-const DATES = ['opens', 'due', 'closes', 'posted'] as const;

@@ -14,9 +14,10 @@ export const folderEmpty: FindingKind = {
       if (node.item !== undefined || node.heading === true || node.children.length > 0) continue;
       yield {
         groupKey: node.id,
+        node: node.id,
         title: node.title,
         evidence: `“${node.title}” holds nothing`,
-        suggestions: [{ mend: 'leave-out', params: { node: node.id }, words: 'Leave the folder out' }],
+        suggestions: [{ mend: 'leave-out', params: {}, words: 'Leave the folder out' }],
       };
     }
   },

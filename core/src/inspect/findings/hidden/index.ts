@@ -1,5 +1,6 @@
 import type { FindingKind } from '../contract.ts';
-import { leaveOut } from '../content-parts.ts';
+import { aboutSubject, leaveOut } from '../content-parts.ts';
+import { subjects } from '../../../model/index.ts';
 
 export const hidden: FindingKind = {
   id: 'hidden',
@@ -9,19 +10,19 @@ export const hidden: FindingKind = {
   why: (to) =>
     `Some destinations show everything that arrives; look whether ${to?.label ?? 'yours'} is to have them at all.`,
   *inCourse({ course }) {
-    for (const item of course.items) {
+    for (const subject of subjects(course, { withCourse: false })) {
+      const { hidden, audience } = subject.settings;
       const why =
-        item.settings.hidden === true
-          ? 'hidden in the outline'
-          : item.settings.audience === 'Instructor'
-            ? 'shown to instructors only'
-            : null;
+        hidden === true ? 'hidden in the outline' : audience === 'Instructor' ? 'shown to instructors only' : null;
       if (why === null) continue;
       yield {
         groupKey: why,
-        item,
-        evidence: why,
-        suggestions: [leaveOut('Leave it out'), { mend: 'show', params: {}, words: 'Show it' }],
+        ...aboutSubject(subject),
+        evidence: subject.kind === 'folder' ? `${why}, with all that is in it` : why,
+        suggestions: [
+          leaveOut(subject.kind === 'folder' ? 'Leave it out, with all that is in it' : 'Leave it out'),
+          { mend: 'show', params: {}, words: 'Show it' },
+        ],
       };
     }
   },
