@@ -104,6 +104,67 @@ describe('The command line', () => {
     expect(ProblemDocument.parse(JSON.parse(wrong.said)).code).toBe('limit-unknown');
   }, 300_000);
 
+  it('tells findings, feedback of choices and what is not read; and refuses, when it is to be strict, what is lost', async () => {
+    const strange = join(folder, 'strange.imscc');
+    await writeFile(
+      strange,
+      await zipOf({
+        'imsmanifest.xml': `<manifest xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imscp_v1p1" identifier="m" mood="calm"><metadata><schema>IMS Common Cartridge</schema><schemaversion>1.3.0</schemaversion></metadata><organizations><organization identifier="o" structure="rooted-hierarchy"><item identifier="r"><item identifier="i" identifierref="p"><title>Tides</title></item></item></organization></organizations><resources><resource identifier="p" type="webcontent" href="p.html"><file href="p.html"/></resource></resources></manifest>`,
+        'p.html':
+          '<title>Tides</title><p id="ebb">{~name~} <a href="#flood">there</a> <a href="gone.html">gone</a></p>',
+      }),
+    );
+    const inspected = z
+      .object({
+        findings: z.array(z.object({ kind: z.string() })),
+        placeholders: z.array(z.string()),
+        links: z.array(z.object({ value: z.string(), lostAnchor: z.boolean() })),
+        unread: z.array(z.object({ name: z.string(), times: z.number() })),
+      })
+      .parse(JSON.parse((await treenail('inspect', strange, '--json')).said));
+    expect(inspected.findings.map((f) => f.kind)).toEqual(['link-broken', 'link-lost-place', 'placeholder']);
+    expect(inspected.placeholders).toEqual(['{~name~}']);
+    expect(inspected.links.find((l) => l.value === '#flood')?.lostAnchor).toBeTrue();
+    expect(inspected.unread).toEqual([{ name: 'manifest@mood', times: 1 }]);
+    expect((await treenail('inspect', strange)).said).toContain('1 × manifest@mood (imsmanifest.xml, line 1)');
+    const out = join(folder, 'strict.zip');
+    const strictly = (...more: string[]) =>
+      treenail('convert', strange, '--to', 'cp', '--out', out, '--strict', '--json', ...more);
+    const refused = await strictly();
+    const { code, detail } = ProblemDocument.parse(JSON.parse(refused.said));
+    expect([refused.code, code]).toEqual([2, 'not-whole']);
+    expect(detail).toContain('unread');
+    expect(await readdir(folder)).not.toContain('strict.zip');
+    expect((await strictly('--allow', 'unread')).code).toBe(0);
+    expect((await treenail('convert', strange, '--to', 'cp', '--out', out, '--allow', 'unread')).code).toBe(2);
+  }, 300_000);
+
+  it('refuses what is damaged, or leaves it out and tells so', async () => {
+    const sound = await foreignZipOf(
+      { 'index.html': '<title>Start</title><p>Sound <img alt="" src="k.bin"></p>', 'k.bin': 'knots and bends' },
+      false,
+    );
+    const spoiled = Buffer.from(sound);
+    spoiled[spoiled.indexOf('knots')] = 0x4b;
+    const file = join(folder, 'spoiled.zip');
+    await writeFile(file, spoiled);
+    const out = join(folder, 'unspoiled.zip');
+    for (const target of ['cp', 'site', 'cc13']) {
+      const refused = await treenail('convert', file, '--to', target, '--out', out, '--json');
+      expect([refused.code, ProblemDocument.parse(JSON.parse(refused.said)).code]).toEqual([2, 'entry-damaged']);
+      expect(await readdir(folder)).not.toContain('unspoiled.zip');
+    }
+    const left = await treenail('convert', file, '--to', 'site', '--out', out, '--json', '--without-damaged');
+    expect(left.code).toBe(0);
+    const { losses } = z
+      .object({ losses: z.array(z.object({ item: z.string(), why: z.string() })) })
+      .parse(JSON.parse(left.said));
+    expect(losses.map((l) => l.item)).toContain('k.bin');
+    const again = await treenail('inspect', out, '--json');
+    expect(again.code).toBe(0);
+    expect(again.said).not.toContain('entry-damaged');
+  }, 300_000);
+
   it('refuses with a problem document and 2, and leaves nothing behind', async () => {
     const spoiled = join(folder, 'spoiled.imscc');
     await writeFile(spoiled, 'PK\u0003\u0004 nothing');

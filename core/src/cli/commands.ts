@@ -3,9 +3,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { compare } from '../compare/index.ts';
-import { readLimits, type Limits, type Package } from '../container/index.ts';
+import { readLimits, type Limits, type Package, type Sink } from '../container/index.ts';
 import { fileSink, fileSource, folderSource, nodeEngine, scratchFile } from '../container/node.ts';
-import { declaredLosses, profileOn } from '../fit/index.ts';
+import { declaredLosses, profileOn, type Line } from '../fit/index.ts';
 import {
   TARGETS,
   describedFormat,
@@ -15,8 +15,9 @@ import {
   planPackage,
   writePackage,
   type Format,
+  type Target,
 } from '../formats/index.ts';
-import { inventory, lookInto, readPackage, type Looked } from '../inspect/index.ts';
+import { inventory, kindsFound, lookInto, readPackage, type LookOptions, type Looked } from '../inspect/index.ts';
 import { plainText } from '../markup/index.ts';
 import {
   holdsQuestions,
@@ -31,6 +32,7 @@ import {
   type Question,
 } from '../model/index.ts';
 import { explain } from '../report/index.ts';
+import { workingCopy, type WorkingCopy } from '../reshape/index.ts';
 
 export const HELP = `Treenail at the command line. No database is needed.
 
@@ -40,6 +42,9 @@ export const HELP = `Treenail at the command line. No database is needed.
   npm run -s treenail -- convert FILE --to TARGET --out FILE [--json]
       writes the package anew; tells what is lost
       TARGET: ${TARGETS.map((t) => t.id).join(', ')}
+      --strict refuses, and writes nothing, where anything is lost that --allow NAME,… does not name: settings, parts of
+      questions, kinds of items, as the losses of --json call them
+  Files that are damaged are refused; --without-damaged leaves them out, with the items that they are.
   npm run -s treenail -- compare FILE FILE [--json]
       what became of every item of the first in the second
 
@@ -57,6 +62,9 @@ interface Call {
   json: boolean;
   to: string;
   out: string;
+  /** Names of what may be lost; `null` where anything may. */
+  allowed: readonly string[] | null;
+  withoutDamaged: boolean;
   opening: Opening;
 }
 
@@ -77,6 +85,9 @@ async function read(args: readonly string[], files: number): Promise<Call> {
         json: { type: 'boolean' },
         to: { type: 'string' },
         out: { type: 'string' },
+        'without-damaged': { type: 'boolean' },
+        strict: { type: 'boolean' },
+        allow: { type: 'string', multiple: true },
         limits: { type: 'string' },
         description: { type: 'string', multiple: true },
       },
@@ -86,9 +97,20 @@ async function read(args: readonly string[], files: number): Promise<Call> {
   }
   const { positionals, values } = parsed;
   if (positionals.length !== files) throw usage(`${count(files, 'file')} needed, ${positionals.length} given.`);
-  const { json = false, to = '', out = '', limits = '', description = [] } = values;
+  const { json = false, to = '', out = '', limits = '', description = [], strict = false, allow = [] } = values;
+  const withoutDamaged = values['without-damaged'] ?? false;
+  if (!strict && allow.length > 0) throw usage('--allow says what --strict lets through: give --strict too.');
+  const allowed = strict ? allow.flatMap((names) => names.split(',')).map((name) => name.trim()) : null;
   const described = await Promise.all(description.map(describedIn));
-  return { files: positionals, json, to, out, opening: { limits: readLimits(limits), described } };
+  return {
+    files: positionals,
+    json,
+    to,
+    out,
+    allowed,
+    withoutDamaged,
+    opening: { limits: readLimits(limits), described },
+  };
 }
 
 async function describedIn(path: string): Promise<Format> {
@@ -130,8 +152,8 @@ async function withFile<T>(path: string, opening: Opening, work: (pkg: Package) 
   }
 }
 
-async function look(pkg: Package, { described }: Opening): Promise<Looked> {
-  return lookInto(await readPackage(pkg, described), { engine: nodeEngine });
+async function look(pkg: Package, { described }: Opening, findings?: LookOptions['findings']): Promise<Looked> {
+  return lookInto(await readPackage(pkg, described), { engine: nodeEngine, ...(findings ? { findings } : {}) });
 }
 
 /** A question as its author sees it: texts without mark-up. */
@@ -145,7 +167,13 @@ function asPlain(q: Question, container: string) {
     title: q.title,
     prompt: text(q.prompt),
     points: q.points,
-    choices: parts.choices.map((c) => ({ id: c.id, text: text(c.text), correct: c.correct, score: c.score ?? null })),
+    choices: parts.choices.map((c) => ({
+      id: c.id,
+      text: text(c.text),
+      correct: c.correct,
+      score: c.score ?? null,
+      feedback: c.feedback ? text(c.feedback) : null,
+    })),
     answers: parts.answers,
     blanks: parts.blanks,
     numbers: parts.numbers,
@@ -160,8 +188,8 @@ function asPlain(q: Question, container: string) {
   };
 }
 
-function inspected({ course, links, notes }: Looked) {
-  const counted = inventory(course, links);
+function inspected({ course, links, notes, languages, findings }: Looked) {
+  const counted = inventory(course, links, languages);
   const { format, version } = course.origin;
   return {
     format,
@@ -193,7 +221,29 @@ function inspected({ course, links, notes }: Looked) {
     })),
     questions: course.items.flatMap((i) => (holdsQuestions(i) ? i.questions.map((q) => asPlain(q, i.title)) : [])),
     files: course.files,
-    links: links.map(({ item, use, value, line, path, state }) => ({ item, use, value, line, path, state })),
+    links: links.map(({ item, use, value, line, path, state, lost }) => ({
+      item,
+      use,
+      value,
+      line,
+      path,
+      state,
+      // The page that it leads to has no such place.
+      lostAnchor: lost,
+    })),
+    findings: findings.map(({ kind, weight, item, title, part, file, line, evidence, groupKey }) => ({
+      kind,
+      weight,
+      item,
+      title,
+      part,
+      file,
+      line,
+      evidence,
+      groupKey,
+    })),
+    placeholders: findings.filter((f) => f.kind === 'placeholder').map((f) => f.evidence),
+    unread: counted.unread,
     unused: counted.unused,
     notes,
   };
@@ -207,7 +257,7 @@ function noteLine(note: Note): string {
 async function inspect(args: readonly string[]): Promise<void> {
   const { files, json, opening } = await read(args, 1);
   await withFile(files[0] ?? '', opening, async (pkg) => {
-    const looked = await look(pkg, opening);
+    const looked = await look(pkg, opening, { today: new Date().toISOString() });
     const found = inspected(looked);
     if (json) {
       console.log(JSON.stringify(found, null, 2));
@@ -227,47 +277,134 @@ async function inspect(args: readonly string[]): Promise<void> {
     const broken = found.links.filter((l) => l.state === 'broken');
     if (broken.length > 0)
       console.log(`${count(broken.length, 'broken link')}: ${broken.map((l) => l.value).join(', ')}`);
+    if (found.findings.length > 0) {
+      console.log('Findings:');
+      for (const { id, label } of kindsFound(looked.findings, null)) {
+        console.log(`  ${looked.findings.filter((f) => f.kind === id).length} × ${label}`);
+      }
+    }
+    if (found.unread.length > 0) {
+      console.log(
+        `Not read (${count(
+          found.unread.reduce((sum, u) => sum + u.times, 0),
+          'thing',
+        )}):`,
+      );
+      for (const { name, times, places } of found.unread) {
+        console.log(`  ${times} × ${name} (${places[0]?.file ?? ''}, line ${places[0]?.line ?? 0})`);
+      }
+    }
     if (found.notes.length > 0) console.log(`Notes:\n${found.notes.map(noteLine).join('\n')}`);
   });
 }
 
 async function convert(args: readonly string[]): Promise<void> {
-  const { files, json, to, out, opening } = await read(args, 1);
+  const call = await read(args, 1);
+  const { files, json, to, out, opening } = call;
   if (to === '' || out === '') throw usage('--to and --out are needed.');
-  const { format, target } = targetById(to);
+  const { target } = targetById(to);
   if ((await standing(out)) !== null)
     throw new Refusal(problem('file-there', `${out} is there already.`, { file: out }));
   await withFile(files[0] ?? '', opening, async (pkg) => {
-    const { made, ...written } = await writing(out, async (sink) => {
-      // Begun only now, so that somebody always waits for what it may refuse.
-      const looked = look(pkg, opening);
-      const plan = looked.then(({ course }) => planPackage(format, course, target, pkg));
-      await writePackage(target, plan, pkg, sink, { engine: nodeEngine });
-      return looked;
-    });
-    const { course, notes } = made;
-    const losses = declaredLosses(course, profileOn(course, target));
-    const summary = {
-      format: target.id,
-      label: target.label,
-      ...written,
-      losses: losses.map((l) => ({
-        item: l.title,
-        kind: l.kind,
-        outcome: l.outcome,
-        as: l.as,
-        why: explain(l),
-        settings: l.settings.filter((s) => s.outcome !== 'whole').map((s) => s.name),
-      })),
-      notes,
-    };
-    if (json) console.log(JSON.stringify(summary, null, 2));
-    else {
-      console.log(`${out}: ${target.label}, ${readableSize(written.size)}, SHA-256 ${written.sha256}`);
-      console.log(losses.length === 0 ? 'Nothing is lost.' : `${count(losses.length, 'item')} not whole:`);
-      for (const loss of summary.losses) console.log(`  ${loss.item} [${loss.kind}]: ${loss.outcome}. ${loss.why}`);
+    const { made, ...written } = await writing(out, (sink) => converted(pkg, call, sink));
+    const summary = { format: target.id, label: target.label, ...written, losses: made.losses, notes: made.notes };
+    if (json) {
+      console.log(JSON.stringify(summary, null, 2));
+      return;
     }
+    console.log(`${out}: ${target.label}, ${readableSize(written.size)}, SHA-256 ${written.sha256}`);
+    console.log(made.losses.length === 0 ? 'Nothing is lost.' : `${count(made.losses.length, 'item')} not whole:`);
+    for (const loss of made.losses) console.log(`  ${loss.item} [${loss.kind}]: ${loss.outcome}. ${loss.why}`);
   });
+}
+
+/** What is told of a loss. */
+interface Loss {
+  item: string;
+  kind: string;
+  outcome: string;
+  as: string | null;
+  why: string;
+  settings: string[];
+}
+
+/** Writes the package, and tells what is lost. */
+async function converted(
+  pkg: Package,
+  { to, allowed, withoutDamaged, opening }: Call,
+  sink: Sink,
+): Promise<{ losses: Loss[]; notes: readonly Note[] }> {
+  const { format, target } = targetById(to);
+  const lossesOf = (course: Course) => {
+    const lines = declaredLosses(course, profileOn(course, target));
+    if (allowed) refuseLosses(lines, allowed, target);
+    return lines.map((line): Loss => {
+      const { title, kind, outcome, as, settings } = line;
+      const names = settings.filter((s) => s.outcome !== 'whole').map((s) => s.name);
+      return { item: title, kind, outcome, as, why: explain(line), settings: names };
+    });
+  };
+  if (withoutDamaged) {
+    const looked = await look(pkg, opening, { today: new Date().toISOString() });
+    const { work, left } = await leavingDamaged(pkg, looked);
+    if (allowed && left.length > 0 && !allowed.includes('damage')) throw notWhole(['damage'], target);
+    const losses = [...left, ...lossesOf(work.course)];
+    await writePackage(target, await planPackage(format, work.course, target, work.pkg), work.pkg, sink, {
+      engine: nodeEngine,
+    });
+    return { losses, notes: looked.notes };
+  }
+  // Begun only now, so that somebody always waits for what it may refuse.
+  const looked = look(pkg, opening).then((found) => ({ found, losses: lossesOf(found.course) }));
+  const plan = looked.then(({ found }) => planPackage(format, found.course, target, pkg));
+  await writePackage(target, plan, pkg, sink, { engine: nodeEngine });
+  const { found, losses } = await looked;
+  return { losses, notes: found.notes };
+}
+
+/** The course without what is damaged of it, and what that is. */
+async function leavingDamaged(pkg: Package, looked: Looked): Promise<{ work: WorkingCopy; left: Loss[] }> {
+  const kind = 'file-damaged';
+  const decision = { id: kind, match: { kind, groupKey: null, key: null }, mend: 'leave-out', params: {}, reason: '' };
+  const work = await workingCopy(pkg, looked, looked.findings, [decision], { engine: nodeEngine });
+  const items = new Map(looked.course.items.map((i) => [i.id, i]));
+  const left = looked.findings
+    .filter((f) => f.kind === kind)
+    .map(({ item, title, evidence }): Loss => {
+      const own = items.get(item ?? '');
+      return {
+        item: own?.title ?? title,
+        kind: own?.kind ?? 'file',
+        outcome: 'left behind',
+        as: null,
+        why: evidence,
+        settings: [],
+      };
+    });
+  return { work, left };
+}
+
+/** What a loss is called: the kind of an item that becomes another or stays behind, else the settings and parts that do. */
+function lossNames({ kind, as, outcome, settings }: Line): string[] {
+  const isOther = outcome === 'left behind' || (as !== null && as !== kind);
+  return [...(isOther ? [kind] : []), ...settings.filter((s) => s.outcome !== 'whole').map((s) => s.name)];
+}
+
+/** @throws Refusal `not-whole` where something is lost that nobody allowed */
+function refuseLosses(losses: readonly Line[], allowed: readonly string[], target: Target): void {
+  const left = new Map<string, string[]>();
+  for (const line of losses) {
+    for (const name of lossNames(line)) {
+      if (!allowed.includes(name)) left.set(name, [...(left.get(name) ?? []), line.title]);
+    }
+  }
+  if (left.size === 0) return;
+  const words = [...left].map(([name, titles]) => `${name} (${titles.length === 1 ? titles[0] : titles.length})`);
+  throw notWhole(words, target);
+}
+
+function notWhole(words: readonly string[], { label }: Target): Refusal {
+  return new Refusal(problem('not-whole', `${label} does not hold all of it: ${words.join(', ')}.`));
 }
 
 /** Writes a file, or leaves none behind. */

@@ -1,6 +1,9 @@
 import type { Package } from '../container/index.ts';
 import { decodeText, rewriteReferences } from '../markup/index.ts';
 import {
+  Refusal,
+  count,
+  problem,
   isLedTo,
   itemAddress,
   itemOfAddress,
@@ -20,6 +23,7 @@ import { encodePath, resolveReference } from './references.ts';
 /**
  * Entries of a course in a format, with every link to an item leading there. Where the format has no address for it the link
  * is taken off and its words stay, which its profile declares as a loss of `leads`.
+ * @throws Refusal `entry-damaged` where a file of the course was found damaged
  */
 export async function planPackage(
   format: Format,
@@ -27,12 +31,28 @@ export async function planPackage(
   target: Target,
   source: Package,
 ): Promise<PlannedEntry[]> {
+  refuseDamage(course);
   if (goesOnWhole(course, target) || !course.items.some((i) => i.settings.leads !== undefined)) {
     return format.plan(course, target, source);
   }
   const leading = new Leading(course, target);
   const plan = await format.plan(leading.course(), target, source);
   return leading.follow(plan, source);
+}
+
+/** A package with a damaged file in it would be damaged too. */
+function refuseDamage({ files }: Course): void {
+  const [first, ...more] = files.filter((f) => f.damage !== undefined);
+  if (!first) return;
+  const others = more.length === 0 ? '' : ` So are ${count(more.length, 'other file')}.`;
+  throw new Refusal(
+    problem(
+      'entry-damaged',
+      `${first.damage ?? first.path}${others}`,
+      { file: first.path },
+      'Fetch or export the course again, or leave out what is damaged.',
+    ),
+  );
 }
 
 /** Where items that are no pages are pages or definitions in files of their own: the way from one to the other. */

@@ -140,3 +140,6 @@ export function noneBeside(format: string): Record<(typeof BESIDE)[number], Neve
 
 /** Settings that a format keeps nowhere. */
 export const NOWHERE: readonly SubjectKind[] = [];
+
+/** What no reader took can be carried as it stands, but not be written anew. */
+export const NOT_READ: SettingDecision = { by: NOWHERE, else: 'what Treenail does not read is not written anew' };

@@ -72,6 +72,23 @@ describe('An inventory', () => {
     ]),
   );
 
+  it('sums by its name what was not read, with where it stands', () => {
+    const part = { name: 'timer', file: 'quiz.xml', line: 3, times: 2 };
+    const items = COURSE.items.map((i) => (i.id === 'a' ? { ...i, settings: { ...i.settings, unread: [part] } } : i));
+    const settings = { unread: [{ ...part, file: 'imsmanifest.xml', times: 1 }] };
+    expect(inventory({ ...COURSE, settings, items }).unread).toEqual([
+      {
+        name: 'timer',
+        times: 3,
+        places: [
+          { file: 'imsmanifest.xml', line: 3, item: null },
+          { file: 'quiz.xml', line: 3, item: 'a' },
+        ],
+      },
+    ]);
+    expect(found.unread).toEqual([]);
+  });
+
   it('counts what is there, and what nothing uses', () => {
     expect([found.items, found.folders, found.depth, found.entries, found.files, found.bytes]).toEqual([
       4, 1, 1, 1, 4, 600,

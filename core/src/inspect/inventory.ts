@@ -45,7 +45,12 @@ export interface Inventory {
   tools: { host: string; items: number }[];
   languages: { language: string; pages: number }[];
   licence: string | null;
+  /** What of the package no reader took, by its name, the most frequent first. */
+  unread: { name: string; times: number; places: { file: string; line: number; item: string | null }[] }[];
 }
+
+/** How many places are named of what is not read. */
+const UNREAD_PLACES = 20;
 
 /** How many of the biggest files an inventory names. */
 const BIGGEST = 200;
@@ -124,6 +129,7 @@ export function inventory(
       .sort((a, b) => b.items - a.items),
     languages: [...languages].map(([language, pages]) => ({ language, pages })).sort((a, b) => b.pages - a.pages),
     licence: course.metadata.rights ?? null,
+    unread: unreadIn(course),
   };
 }
 
@@ -141,6 +147,19 @@ function datesOf(course: Course): Inventory['dates'] {
     }
   }
   return bearing === 0 ? null : { from, to, items: bearing };
+}
+
+function unreadIn(course: Course): Inventory['unread'] {
+  const byName = new Map<string, Inventory['unread'][number]>();
+  for (const { settings, item } of subjects(course)) {
+    for (const { name, times, file, line } of settings.unread ?? []) {
+      const at = byName.get(name) ?? { name, times: 0, places: [] };
+      byName.set(name, at);
+      at.times += times;
+      if (at.places.length < UNREAD_PLACES) at.places.push({ file, line, item: item?.id ?? null });
+    }
+  }
+  return [...byName.values()].sort((a, b) => b.times - a.times);
 }
 
 function hostOf(address: string): string {

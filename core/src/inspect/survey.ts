@@ -101,6 +101,8 @@ class SurveyBuilder {
   private readonly notes: Note[] = [];
   private readonly links: CourseLink[] = [];
   private readonly hashes = new Map<string, string>();
+  /** What is wrong with files that can't be read. */
+  private readonly damage = new Map<string, string>();
   private readonly anchors = new Map<string, ReadonlySet<string>>();
   private readonly languages = new Map<string, number>();
   private readonly marks = new Map<string, string[]>();
@@ -183,6 +185,7 @@ class SurveyBuilder {
   /** What was wrong with a file. Another thread knows of headers that this one did not read. */
   private heed({ path, refused, otherwise }: FileRead): void {
     if (refused) this.notes.push({ ...refused, weight: 'warning' });
+    if (refused?.code === 'entry-damaged') this.damage.set(path, refused.message);
     if (otherwise !== null) this.pkg.contradicts(path, otherwise);
   }
 
@@ -215,7 +218,8 @@ class SurveyBuilder {
   known(): Survey {
     const files = this.course.files.map((file): CourseFile => {
       const sha256 = this.hashes.get(file.path);
-      return sha256 === undefined ? file : { ...file, sha256 };
+      const damage = this.damage.get(file.path);
+      return { ...file, ...(sha256 === undefined ? {} : { sha256 }), ...(damage === undefined ? {} : { damage }) };
     });
     const items = this.surveyed.map((item): Item => {
       const print = item.kind === 'file' ? this.hashes.get(item.file) : undefined;

@@ -7,7 +7,7 @@ export interface XmlElement {
   /** Local name. */
   name: string;
   ns: string;
-  /** By local name; of attributes that share one, the first. */
+  /** By local name; of attributes that share one, the others by their whole names. */
   attrs: Readonly<Record<string, string>>;
   children: readonly (XmlElement | string)[];
   line: number;
@@ -18,17 +18,209 @@ export interface XmlElement {
   end: number;
 }
 
-/** An element while it is read. Half of all have no attribute or no child, and half of the rest one. */
-interface Open extends XmlElement {
-  children: (XmlElement | string)[];
-}
 const NO_ATTRIBUTES: Readonly<Record<string, string>> = {};
 const NO_CHILDREN: (XmlElement | string)[] = [];
 
-/** An array begun with its first member takes a tenth of the room of one that is pushed to. */
-function addChild(parent: Open, node: XmlElement | string): void {
-  if (parent.children === NO_CHILDREN) parent.children = [node];
-  else parent.children.push(node);
+/** Attributes that say how a file is to be checked, and nothing of what is in it (XML Schema 1.0, 2.6). */
+const SCHEMA_INSTANCE = 'http://www.w3.org/2001/XMLSchema-instance';
+
+/** Bits of what a reader took of an element. */
+const [TAKEN, TEXT] = [1, 2];
+
+/**
+ * An element that counts what is taken of it, so that nothing of a file can be passed over in silence: it is taken when
+ * it is asked for by its name, or one of its attributes, its text or its children are; an attribute when its value is.
+ * Half of all have no attribute or no child, and half of the rest one.
+ */
+class CountedElement implements XmlElement {
+  name: string;
+  ns: string;
+  line: number;
+  start: number;
+  openEnd: number;
+  closeStart: number;
+  end: number;
+  /** What it holds, without that being counted. */
+  inner: (XmlElement | string)[] = NO_CHILDREN;
+  /** The element whose counts these are: itself, or the one that this was made of. */
+  private counted: CountedElement = this;
+  taken = 0;
+  /** Which attributes were taken, by their place; of more than thirty the last share one. */
+  takenAttrs = 0;
+  readonly given: Readonly<Record<string, string>>;
+
+  constructor(name: string, ns: string, given: Readonly<Record<string, string>>, line: number, at: [number, number]) {
+    this.name = name;
+    this.ns = ns;
+    this.given = given;
+    this.line = line;
+    [this.start, this.openEnd] = at;
+    this.closeStart = this.openEnd;
+    this.end = this.openEnd;
+  }
+
+  get attrs(): Readonly<Record<string, string>> {
+    this.take(TAKEN);
+    return this.given === NO_ATTRIBUTES ? NO_ATTRIBUTES : (new Proxy(this, COUNTED) as unknown as typeof NO_ATTRIBUTES);
+  }
+
+  get children(): readonly (XmlElement | string)[] {
+    this.take(TAKEN | TEXT);
+    return this.inner;
+  }
+
+  take(bits: number): void {
+    this.counted.taken |= bits;
+  }
+
+  takeAttr(name: string): void {
+    this.counted.takenAttrs |= bitOf(Object.keys(this.given).indexOf(name));
+  }
+
+  /** The same element with other children; what is taken of it is counted here. */
+  with(children: readonly (XmlElement | string)[]): XmlElement {
+    const other = new CountedElement(this.name, this.ns, this.given, this.line, [this.start, this.openEnd]);
+    [other.closeStart, other.end, other.inner, other.counted] = [
+      this.closeStart,
+      this.end,
+      [...children],
+      this.counted,
+    ];
+    return other;
+  }
+
+  /** An array begun with its first member takes a tenth of the room of one that is pushed to. */
+  add(node: XmlElement | string): void {
+    if (this.inner === NO_CHILDREN) this.inner = [node];
+    else this.inner.push(node);
+  }
+}
+
+const bitOf = (at: number) => 1 << Math.min(at, 30);
+
+/** The attributes of an element, seen through which it counts those that are asked for. */
+const COUNTED: ProxyHandler<CountedElement> = {
+  get(element, name) {
+    if (typeof name !== 'string' || !Object.hasOwn(element.given, name)) return undefined;
+    element.takeAttr(name);
+    return element.given[name];
+  },
+  has: (element, name) => Object.hasOwn(element.given, name),
+  ownKeys: (element) => Object.keys(element.given),
+  getOwnPropertyDescriptor: (element, name) => {
+    if (typeof name !== 'string' || !Object.hasOwn(element.given, name)) return undefined;
+    element.takeAttr(name);
+    return { value: element.given[name], enumerable: true, configurable: true };
+  },
+};
+
+/** What an element holds, without that being counted as read. */
+function innerOf(element: XmlElement): readonly (XmlElement | string)[] {
+  return element instanceof CountedElement ? element.inner : element.children;
+}
+
+/** Marks an element that was asked for by its name, or is read as a whole. */
+function take<E extends XmlElement | undefined>(element: E, bits = TAKEN): E {
+  if (element instanceof CountedElement) element.take(bits);
+  return element;
+}
+
+/** Whether an element is one of those: it is then taken, as one that was asked for by its name. */
+export function is(element: XmlElement, ...names: string[]): boolean {
+  if (!names.includes(element.name)) return false;
+  take(element);
+  return true;
+}
+
+/** Every element below that bears one of the names. */
+export function named(element: XmlElement, ...names: string[]): XmlElement[] {
+  return descendants(element).filter((e) => is(e, ...names));
+}
+
+/**
+ * Marks what is in an element that is read as a whole, and not name by name: as far as it is of a vocabulary, in which
+ * attributes begin with `@`. What is not in it is told as everywhere.
+ */
+export function takenAs(vocabulary: ReadonlySet<string>, element: XmlElement | undefined): void {
+  for (const one of element ? [element, ...descendants(element)] : []) {
+    if (!(one instanceof CountedElement) || !vocabulary.has(one.name)) continue;
+    one.take(TAKEN | TEXT);
+    for (const name of Object.keys(one.given)) if (vocabulary.has(`@${name}`)) one.takeAttr(name);
+  }
+}
+
+/** A vocabulary of elements and attributes. */
+export function vocabularyOf(elements: string, attributes = ''): ReadonlySet<string> {
+  const words = (list: string) => list.split(' ').filter((word) => word !== '');
+  return new Set([...words(elements), ...words(attributes).map((name) => `@${name}`)]);
+}
+
+const folded = (text: string) => text.replace(/\s+/g, ' ').trim();
+
+/** The text of an element, which counts as read only where it is the one that is known already. */
+export function saysAgain(element: XmlElement | undefined, ...known: string[]): boolean {
+  if (!element) return false;
+  const isSame = known.map(folded).includes(folded(wordsIn(element)));
+  if (isSame) for (const one of [element, ...descendants(element)]) take(one, TAKEN | TEXT);
+  return isSame;
+}
+
+/** As `saysAgain`, of an attribute. */
+export function saysAgainIn(element: XmlElement, attribute: string, known: string): boolean {
+  if (!(element instanceof CountedElement) || folded(element.given[attribute] ?? '') !== folded(known)) return false;
+  element.takeAttr(attribute);
+  return true;
+}
+
+/** Marks an element that was asked for by another spelling of its name. */
+export function taken(element: XmlElement): XmlElement {
+  return take(element);
+}
+
+/** The same element with other children; what is taken of it is counted with the first. */
+export function withChildren(element: XmlElement, children: readonly (XmlElement | string)[]): XmlElement {
+  take(element);
+  return element instanceof CountedElement ? element.with(children) : { ...element, children };
+}
+
+/** Something of a file that no reader took. `name` is `element`, `element@attribute` or `element/text`. */
+export interface Untaken {
+  name: string;
+  /** Of an attribute or a text. */
+  value: string;
+  line: number;
+}
+
+/**
+ * What was taken of nothing below an element, itself included, in the order of the file. An element that was not taken is
+ * told once, for all that is in it.
+ */
+export function* untakenIn(root: XmlElement): Generator<Untaken> {
+  const stack = [root];
+  for (let element = stack.pop(); element; element = stack.pop()) {
+    if (!(element instanceof CountedElement)) continue;
+    const { name, line, given, taken, takenAttrs, inner } = element;
+    if (taken === 0) {
+      yield { name, value: '', line };
+      continue;
+    }
+    if (given !== NO_ATTRIBUTES) {
+      for (const [i, [attribute, value]] of Object.entries(given).entries()) {
+        if ((takenAttrs & bitOf(i)) === 0) yield { name: `${name}@${attribute}`, value, line };
+      }
+    }
+    if ((taken & TEXT) === 0) {
+      const text = inner
+        .filter((node) => typeof node === 'string')
+        .join(' ')
+        .trim();
+      if (text !== '') yield { name: `${name}/text`, value: text, line };
+    }
+    for (let i = inner.length - 1; i >= 0; i--) {
+      const node = inner[i];
+      if (node !== undefined && typeof node !== 'string') stack.push(node);
+    }
+  }
 }
 
 /** A long text given at once has the parser's loop compiled before its end was seen, and then anew for every text. */
@@ -41,7 +233,7 @@ const PIECE = 4096;
 export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS.xmlDepth): XmlElement {
   const parser = new SaxesParser({ xmlns: true, position: true, fileName: file });
   let root: XmlElement | null = null;
-  const stack: Open[] = [];
+  const stack: CountedElement[] = [];
   parser.on('doctype', (doctype) => {
     if (/<!ENTITY/i.test(doctype)) {
       throw new Refusal(
@@ -75,33 +267,27 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
     for (const name in tag.attributes) {
       const attribute = tag.attributes[name];
       // A declared prefix is no attribute, and must not stand in for one of its name.
-      if (attribute && attribute.prefix !== 'xmlns') (attrs ??= {})[attribute.local] ??= attribute.value;
+      if (!attribute || attribute.prefix === 'xmlns' || attribute.name === 'xmlns') continue;
+      if (attribute.uri === SCHEMA_INSTANCE) continue;
+      attrs ??= {};
+      attrs[Object.hasOwn(attrs, attribute.local) ? name : attribute.local] = attribute.value;
     }
     const openEnd = parser.position;
-    const element: Open = {
-      name: tag.local,
-      ns: tag.uri,
-      attrs: attrs ?? NO_ATTRIBUTES,
-      children: NO_CHILDREN,
-      line: parser.line,
-      // A raw `<` can't stand inside a tag, so the nearest one before its end opens it.
-      start: text.lastIndexOf('<', openEnd - 1),
-      openEnd,
-      closeStart: openEnd,
-      end: openEnd,
-    };
+    // A raw `<` can't stand inside a tag, so the nearest one before its end opens it.
+    const start = text.lastIndexOf('<', openEnd - 1);
+    const element = new CountedElement(tag.local, tag.uri, attrs ?? NO_ATTRIBUTES, parser.line, [start, openEnd]);
     const parent = stack.at(-1);
-    if (parent) addChild(parent, element);
+    if (parent) parent.add(element);
     else root = element;
     stack.push(element);
   });
   const addText = (part: string) => {
     const parent = stack.at(-1);
     if (!parent) return;
-    const last = parent.children.length - 1;
-    const before = parent.children[last];
-    if (typeof before === 'string') parent.children[last] = before + part;
-    else addChild(parent, part);
+    const last = parent.inner.length - 1;
+    const before = parent.inner[last];
+    if (typeof before === 'string') parent.inner[last] = before + part;
+    else parent.add(part);
   };
   parser.on('text', addText);
   parser.on('cdata', addText);
@@ -122,8 +308,10 @@ export function parseXml(text: string, file: string, depthLimit = DEFAULT_LIMITS
 export function elements(parent: XmlElement | undefined, name?: string): XmlElement[] {
   if (!parent) return [];
   const found: XmlElement[] = [];
-  for (const node of parent.children) {
-    if (typeof node !== 'string' && (name === undefined || node.name === name)) found.push(node);
+  for (const node of innerOf(parent)) {
+    if (typeof node === 'string') continue;
+    if (name === undefined) found.push(node);
+    else if (node.name === name) found.push(take(node));
   }
   return found;
 }
@@ -135,24 +323,30 @@ export function child(parent: XmlElement | undefined, ...path: string[]): XmlEle
   return at;
 }
 
-function firstNamed({ children }: XmlElement, name: string): XmlElement | undefined {
-  for (const node of children) if (typeof node !== 'string' && node.name === name) return node;
+function firstNamed(parent: XmlElement, name: string): XmlElement | undefined {
+  for (const node of innerOf(parent)) if (typeof node !== 'string' && node.name === name) return take(node);
   return undefined;
 }
 
-/** All text below an element. */
+/** All text below an element. Elements that stand in it are words too, but are not taken by that. */
 export function textOf(element: XmlElement | undefined): string {
-  if (!element) return '';
-  return element.children.map((node) => (typeof node === 'string' ? node : textOf(node))).join('');
+  return element ? wordsIn(take(element, TAKEN | TEXT)) : '';
 }
 
-/** Every element below, in document order. Without recursion: a hostile file may nest deep. */
+function wordsIn(element: XmlElement): string {
+  return innerOf(element)
+    .map((node) => (typeof node === 'string' ? node : wordsIn(node)))
+    .join('');
+}
+
+/** Every element below, in document order; to look at one is not to take it. Without recursion: a hostile file may nest deep. */
 export function descendants(element: XmlElement): XmlElement[] {
   const found: XmlElement[] = [];
   const stack: XmlElement[] = [];
-  const push = ({ children }: XmlElement) => {
-    for (let i = children.length - 1; i >= 0; i--) {
-      const node = children[i];
+  const push = (parent: XmlElement) => {
+    const inner = innerOf(parent);
+    for (let i = inner.length - 1; i >= 0; i--) {
+      const node = inner[i];
       if (node !== undefined && typeof node !== 'string') stack.push(node);
     }
   };

@@ -42,6 +42,8 @@ export const CourseFile = z.object({
   /** `content` is what an author would name; `definition` is XML that describes an item. */
   role: z.enum(['content', 'definition']),
   sha256: z.string().optional(),
+  /** What is wrong with it, where its bytes are not what the package says they are. */
+  damage: z.string().optional(),
 });
 export type CourseFile = z.infer<typeof CourseFile>;
 

@@ -23,6 +23,15 @@ export const InventoryAnswer = z.object({
   tools: z.array(z.object({ host: z.string(), items: z.number() })).default([]),
   languages: z.array(z.object({ language: z.string(), pages: z.number() })).default([]),
   licence: z.string().nullable().default(null),
+  unread: z
+    .array(
+      z.object({
+        name: z.string(),
+        times: z.number(),
+        places: z.array(z.object({ file: z.string(), line: z.number(), item: z.string().nullable() })),
+      }),
+    )
+    .default([]),
 });
 export type InventoryAnswer = z.infer<typeof InventoryAnswer>;
 

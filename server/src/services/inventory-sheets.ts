@@ -36,6 +36,13 @@ export function inventorySheets(course: Course, inventory: InventoryAnswer): { n
     { name: 'Unused files', rows: [['File'], ...inventory.unused.map((path) => [path])] },
     { name: 'Sites', rows: [['Site', 'Links'], ...inventory.hosts.map((h) => [h.host, h.links])] },
     { name: 'Tools', rows: [['Site', 'Tools'], ...inventory.tools.map((t) => [t.host, t.items])] },
+    {
+      name: 'Not read',
+      rows: [
+        ['What', 'Times', 'First in', 'Line'],
+        ...inventory.unread.map((u) => [u.name, u.times, u.places[0]?.file ?? '', u.places[0]?.line ?? '']),
+      ],
+    },
     { name: 'Languages', rows: [['Language', 'Pages'], ...inventory.languages.map((l) => [l.language, l.pages])] },
   ];
 }

@@ -1,6 +1,14 @@
 import type { ItemKind, Profile } from '../../model/index.ts';
 import { proseRules } from '../questions.ts';
-import { NOWHERE, noneBeside, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
+import {
+  NOT_READ,
+  NOWHERE,
+  noneBeside,
+  profileOf,
+  type KindTable,
+  type QuestionTable,
+  type SettingTable,
+} from '../table.ts';
 import * as definitions from './definitions.ts';
 import { ASSIGNMENT_TYPE } from './versions.ts';
 import type { CartridgeWriter, Written } from './write.ts';
@@ -128,6 +136,7 @@ const SETTINGS: SettingTable = {
   password: NOWHERE,
   lockdown: NOWHERE,
   originality: NOWHERE,
+  unread: NOT_READ,
 };
 
 const QUESTIONS: QuestionTable = {

@@ -1,11 +1,12 @@
 import type { Package } from '../../container/index.ts';
 import {
   child,
-  decodeText,
   descendants,
   elements,
   fold,
-  parseXml,
+  is,
+  named,
+  saysAgain,
   textOf,
   type XmlElement,
 } from '../../markup/index.ts';
@@ -90,7 +91,7 @@ class CartridgeReader {
       const role = roleOfType(resource.type);
       // Most of a course is web content, of which nothing has to be read and so nothing waited for.
       const item = role === 'web' ? this.webContent(resource) : await this.item(resource, role);
-      if (item) items.push(item);
+      if (item) items.push(this.withUnread(item));
     }
     items.push(...this.drawn);
     for (const item of items) renameDraws(item, this.bankOf);
@@ -104,13 +105,20 @@ class CartridgeReader {
       items,
       files: this.manifest.files(this.definitions),
     };
-    return { course, notes: this.notes };
+    return { course: this.manifest.withUnread(course), notes: this.notes };
+  }
+
+  /** An item with what was not read of its definition. */
+  private withUnread(item: Item): Item {
+    if (item.definitionPath === null || !this.definitions.has(item.definitionPath)) return item;
+    const unread = this.manifest.ledger.takeOf(item.definitionPath);
+    return unread.length === 0 ? item : { ...item, settings: { ...item.settings, unread } };
   }
 
   /** What is meant to be unlocked by a key is said to be so, and never got around. */
   private noteProtection(): void {
     if (!this.text.includes('authorizations')) return;
-    const found = descendants(this.root).filter((e) => e.name === 'authorizations');
+    const found = named(this.root, 'authorizations');
     for (const element of found) {
       const whole = element.attrs['access'] === 'cartridge';
       this.notes.push(
@@ -131,7 +139,7 @@ class CartridgeReader {
     const place = resource.files.find((f) => extensionOf(f) === 'xml') ?? first;
     let definition: XmlElement;
     try {
-      definition = parseXml(decodeText(await this.pkg.bytes(place)), place, this.pkg.limits.xmlDepth);
+      definition = await this.manifest.parse(place);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       // One unreadable item must not cost the rest of the course.
@@ -177,12 +185,12 @@ class CartridgeReader {
         return {
           kind: 'tool',
           ...common(own, toolSettings(definition)),
-          url: fold(textOf(child(definition, 'secure_launch_url'))) || fold(textOf(child(definition, 'launch_url'))),
+          url: launchAddress(definition),
           description: textOf(child(definition, 'description')),
         };
       case 'quiz':
       case 'bank': {
-        const assessment = descendants(definition).find((e) => e.name === 'assessment' || e.name === 'objectbank');
+        const assessment = descendants(definition).find((e) => is(e, 'assessment') || is(e, 'objectbank'));
         const title = assessment?.attrs['title'] ?? '';
         const resolve = (reference: string) => this.resolveToken(place, reference);
         if (role === 'bank') {
@@ -290,7 +298,8 @@ class CartridgeReader {
 
 function saidByMetadata(metadata: XmlElement, of: Parameters<typeof settingsOfLom>[1]): Settings {
   const settings = settingsOfLom(child(metadata, 'lom'), of);
-  const standards = descendants(metadata).filter((e) => e.name === 'labelledGUID');
+  named(metadata, 'curriculumStandardsMetadataSet', 'curriculumStandardsMetadata', 'setOfGUIDs');
+  const standards = named(metadata, 'labelledGUID');
   if (standards.length > 0) {
     settings.standards = Object.fromEntries(
       standards.map((s) => [fold(textOf(child(s, 'GUID'))), fold(textOf(child(s, 'label')))]),
@@ -308,12 +317,25 @@ function assignmentSettings(definition: XmlElement): Settings {
   const settings: Settings = {};
   const gradable = child(definition, 'gradable');
   const points = Number(gradable?.attrs['points_possible'] ?? Number.NaN);
-  if (Number.isFinite(points)) settings.points = points;
+  // One that is not graded may say what it was worth (1.3 Assignment Extension).
+  if (Number.isFinite(points) && !/^(false|0)$/.test(textOf(gradable).trim())) settings.points = points;
   const formats = elements(child(definition, 'submission_formats'), 'format').map((f) => f.attrs['type'] ?? '');
   if (formats.length > 0) settings.submissionFormats = formats;
-  const notes = textOf(child(definition, 'instructor_text'));
-  if (notes.trim() !== '') settings.instructorNotes = notes;
+  const notes = child(definition, 'instructor_text');
+  const isPlain = notes?.attrs['texttype'] === 'text/plain';
+  const text = textOf(notes);
+  if (text.trim() !== '') settings.instructorNotes = isPlain ? text : text;
   return settings;
+}
+
+/** Where a tool is reached: in safety, where it says so. */
+function launchAddress(definition: XmlElement): string {
+  const secure = fold(textOf(child(definition, 'secure_launch_url')));
+  const plain = elements(definition).find((e) => e.name === 'launch_url');
+  if (secure === '') return fold(textOf(plain));
+  // The address without a lock is the same one.
+  saysAgain(plain, secure, secure.replace(/^https:/, 'http:'));
+  return secure;
 }
 
 function toolSettings(definition: XmlElement): Settings {
@@ -324,6 +346,9 @@ function toolSettings(definition: XmlElement): Settings {
   }
   const vendor = fold(textOf(child(definition, 'vendor', 'name')));
   if (vendor) settings.vendor = vendor;
+  const code = elements(child(definition, 'vendor')).find((e) => e.name === 'code');
+  // It is asked for, and says nothing where it is made up.
+  saysAgain(code, 'vendor', vendor);
   const icon = fold(textOf(child(definition, 'icon')));
   if (icon) settings.icon = icon;
   return settings;

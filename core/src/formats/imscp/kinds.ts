@@ -1,5 +1,13 @@
 import type { Item, ItemOf, Profile, SubjectKind } from '../../model/index.ts';
-import { NOWHERE, noneBeside, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
+import {
+  NOT_READ,
+  NOWHERE,
+  noneBeside,
+  profileOf,
+  type KindTable,
+  type QuestionTable,
+  type SettingTable,
+} from '../table.ts';
 
 /** What packages of plain pages do with the course model, whatever wraps them. */
 
@@ -110,6 +118,7 @@ export const PAGE_SETTINGS: SettingTable = {
   password: NOWHERE,
   lockdown: NOWHERE,
   originality: NOWHERE,
+  unread: NOT_READ,
 };
 
 /** Questions are text on a page: nothing of them is left to decide. */

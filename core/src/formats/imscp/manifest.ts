@@ -1,5 +1,18 @@
 import { onceFor, type Package } from '../../container/index.ts';
-import { child, decodeText, elements, fold, parseXml, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  Ledger,
+  child,
+  decodeText,
+  elements,
+  fold,
+  parseXml,
+  saysAgain,
+  takenAs,
+  textOf,
+  vocabularyOf,
+  type XmlElement,
+} from '../../markup/index.ts';
+import { IGNORED } from './ignored.ts';
 import { beyond, lomOf, metadataOf, readLom, titleIn } from '../lom/read.ts';
 import {
   Refusal,
@@ -9,6 +22,7 @@ import {
   remark,
   resolvePath,
   warning,
+  type Course,
   type CourseFile,
   type Lom,
   type Metadata,
@@ -21,6 +35,12 @@ export const MANIFEST = 'imsmanifest.xml';
 
 /** Resource of the page that plays a whole course in one; its outline then stands in a second organization. */
 export const PLAYER = 'treenail-player';
+
+/** What the outline of one page is made of. */
+const PLAYED = vocabularyOf(
+  'organization title item sequencing controlMode',
+  'identifier identifierref structure choice flow isvisible',
+);
 
 /** Whether the course is played by one page for all of it. */
 export function isPlayedWhole(root: XmlElement): boolean {
@@ -64,6 +84,8 @@ export interface Resource {
   /** Query and fragment that it opens its first file with. */
   parameters: string;
   dependencies: string[];
+  /** In small letters; '' outside SCORM. */
+  scormType: string;
 }
 
 /**
@@ -77,6 +99,8 @@ export class ManifestReader {
   readonly titles = new Map<string, string>();
   /** Elements of the outline by the identifier of their node. */
   readonly itemElements = new Map<string, XmlElement>();
+  /** What of the manifest, and of all files that are read because of it, was not taken. */
+  readonly ledger = new Ledger(IGNORED);
   /** Paths by their lower case; made when a name is first not found. */
   private byFolded: Map<string, string> | null = null;
   private readonly pkg: Package;
@@ -89,6 +113,9 @@ export class ManifestReader {
     this.pkg = pkg;
     this.root = root;
     this.notes = [...pkg.notes];
+    this.ledger.add(root, MANIFEST);
+    // What it is was told by the types of its resources, or by its namespaces.
+    for (const name of ['schema', 'schemaversion']) textOf(child(root, 'metadata', name));
     this.lom = readLom(lomOf(root));
     this.takeManifest(root, '');
   }
@@ -137,6 +164,7 @@ export class ManifestReader {
       files: this.filesNamed(named, folder, id),
       parameters: href === undefined ? '' : (/[?#].*$/.exec(href)?.[0] ?? ''),
       dependencies,
+      scormType: (element.attrs['scormtype'] ?? element.attrs['scormType'] ?? '').toLowerCase(),
     });
   }
 
@@ -186,18 +214,32 @@ export class ManifestReader {
     return folded;
   }
 
-  /** The default organization; where there are several, the others follow it as folders of their own. */
-  outline(): OutlineNode[] {
+  /** The organization that is the outline, and the others. */
+  private organizations(): { first: XmlElement | undefined; others: XmlElement[]; line: number | undefined } {
     const organizations = child(this.root, 'organizations');
     const all = elements(organizations, 'organization');
     const first = all.find((o) => o.attrs['identifier'] === organizations?.attrs['default']) ?? all[0];
     const others = all.filter((o) => o !== first);
-    if (isPlayedWhole(this.root) && others.length === 1) return this.topOf(others[0]);
+    const line = organizations?.line;
+    if (!isPlayedWhole(this.root) || others.length !== 1) return { first, others, line };
+    // What it shows first is only the page that plays the other.
+    takenAs(PLAYED, first);
+    return { first: others[0], others: [], line };
+  }
+
+  /** The element of the outline that is shown first. */
+  get organization(): XmlElement | undefined {
+    return this.organizations().first;
+  }
+
+  /** The default organization; where there are several, the others follow it as folders of their own. */
+  outline(): OutlineNode[] {
+    const { first, others, line } = this.organizations();
     if (others.length > 0) {
       this.notes.push(
-        remark('several-outlines', `The package has ${all.length} outlines.`, {
+        remark('several-outlines', `The package has ${others.length + 1} outlines.`, {
           file: MANIFEST,
-          line: organizations?.line,
+          line,
         }),
       );
     }
@@ -257,8 +299,11 @@ export class ManifestReader {
   }
 
   title(): string {
-    const organization = child(this.root, 'organizations', 'organization');
-    return titleIn(this.lom) ?? fold(textOf(child(organization, 'title')));
+    const title = elements(this.organizations().first).find((e) => e.name === 'title');
+    const own = titleIn(this.lom);
+    if (own === undefined) return fold(textOf(title));
+    saysAgain(title, own);
+    return own;
   }
 
   /** The language that the course is said to be in. */
@@ -277,6 +322,17 @@ export class ManifestReader {
       ...(this.fileLom.size > 0 ? { fileLom: Object.fromEntries(this.fileLom) } : {}),
     };
     return Object.keys(settings).length > 0 ? { settings } : {};
+  }
+
+  /** @throws Refusal as `Package.bytes` and `parseXml` */
+  async parse(path: string): Promise<XmlElement> {
+    return this.ledger.parse(decodeText(await this.pkg.bytes(path)), path, this.pkg.limits.xmlDepth);
+  }
+
+  /** The course that was read, with what no reader took and no item has told. */
+  withUnread(course: Course): Course {
+    const unread = this.ledger.rest();
+    return unread.length === 0 ? course : { ...course, settings: { ...course.settings, unread } };
   }
 
   files(definitions: ReadonlySet<string>): CourseFile[] {

@@ -1,14 +1,5 @@
 import type { Package } from '../../container/index.ts';
-import {
-  child,
-  decodeText,
-  descendants,
-  elements,
-  fold,
-  parseXml,
-  textOf,
-  type XmlElement,
-} from '../../markup/index.ts';
+import { child, descendants, elements, fold, textOf, type XmlElement } from '../../markup/index.ts';
 import {
   outlineOf,
   baseName,
@@ -23,7 +14,7 @@ import {
 import type { ReadResult } from '../format.ts';
 import { readQuestionsIn, type Questions } from '../qti/read.ts';
 import { isQti, leading } from '../qti/resources.ts';
-import { neededShare, sequencingCollection, sequencingOf, wayThrough } from './sequencing.ts';
+import { neededShare, partOf, sequencingCollection, sequencingOf, wayThrough } from './sequencing.ts';
 import { lomOf, settingsOfLom } from '../lom/read.ts';
 import { MANIFEST, ManifestReader, readManifest, type Resource } from './manifest.ts';
 
@@ -93,17 +84,25 @@ class ContentReader {
     items.push(...asked.items.map((item) => this.shown(item, asked.itemOf)));
     const known = new Set(items.map((i) => i.id));
     return {
-      course: {
+      course: this.manifest.withUnread({
         title: this.manifest.title() || 'Package without a title',
         origin: { format: this.kind.format, version: this.kind.version, untouched: true },
         metadata: this.manifest.metadata(),
-        ...this.manifest.settings(),
+        ...this.ofCourse(),
         outline: this.withSettings(outlineOf(leading(outline, asked.itemOf), known), new Set()),
         items,
         files: this.manifest.files(asked.definitions),
-      },
+      }),
       notes: this.notes,
     };
+  }
+
+  /** What is said of the course: by its metadata, and of the way through it. */
+  private ofCourse(): { settings?: Settings } {
+    const { settings } = this.manifest.settings();
+    const { organization } = this.manifest;
+    const words = organization ? wayThrough(sequencingOf(organization, this.shared)) : [];
+    return words.length > 0 ? { settings: { ...settings, sequencing: words } } : settings ? { settings } : {};
   }
 
   /** A quiz with what is set of it where it first stands. */
@@ -177,8 +176,7 @@ class ContentReader {
 
   private settings(resource: Resource, shown: XmlElement): Settings {
     const settings = this.settingsOfPlace(shown);
-    const scormType = resource.element.attrs['scormtype'] ?? resource.element.attrs['scormType'];
-    if (scormType?.toLowerCase() === 'sco') settings.tracked = true;
+    if (resource.scormType === 'sco') settings.tracked = true;
     const parameters = withParameters(resource.parameters, settings.parameters ?? '');
     if (parameters) settings.parameters = parameters;
     return settings;
@@ -195,7 +193,7 @@ class ContentReader {
     const launch = textOf(elements(shown, 'datafromlms')[0] ?? elements(shown, 'dataFromLMS')[0]).trim();
     if (launch) settings.launchData = launch;
     const sequencing = sequencingOf(shown, this.shared);
-    const limits = sequencing.get('limitConditions')?.attrs ?? {};
+    const limits = partOf(sequencing, 'limitConditions')?.attrs ?? {};
     const limit = text('maxtimeallowed') || (limits['attemptAbsoluteDurationLimit'] ?? '');
     if (limit) settings.timeAllowed = asDuration(limit);
     const atEnd = text('timelimitaction') || text('timeLimitAction');
@@ -234,7 +232,7 @@ class ContentReader {
     const path = this.manifest.find('', location);
     if (path === null) return undefined;
     try {
-      return parseXml(decodeText(await this.pkg.bytes(path)), path, this.pkg.limits.xmlDepth);
+      return await this.manifest.parse(path);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       this.notes.push({ ...error.problem, weight: 'warning' });

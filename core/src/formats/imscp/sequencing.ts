@@ -1,4 +1,4 @@
-import { child, descendants, elements, fold, textOf, type XmlElement } from '../../markup/index.ts';
+import { child, descendants, elements, fold, is, taken, textOf, type XmlElement } from '../../markup/index.ts';
 
 /** What SCORM 2004 says of the order of an item or folder (IMS Simple Sequencing, as SCORM 2004 has it). */
 export type Sequencing = ReadonlyMap<string, XmlElement>;
@@ -13,20 +13,30 @@ export function sequencingCollection(root: XmlElement): ReadonlyMap<string, XmlE
 /** Its parts by their names: an element's own, and of the shared one that it refers to what it does not say itself. */
 export function sequencingOf(element: XmlElement, shared: ReadonlyMap<string, XmlElement>): Sequencing {
   const own = child(element, 'sequencing');
-  const taken = own && shared.get(own.attrs['IDRef'] ?? '');
-  return new Map([...elements(taken), ...elements(own)].map((part) => [part.name, part]));
+  const shareds = own && shared.get(own.attrs['IDRef'] ?? '');
+  return new Map([...elements(shareds), ...elements(own)].map((part) => [part.name, part]));
+}
+
+/** One of them, which is then read. */
+export function partOf(sequencing: Sequencing, name: string): XmlElement | undefined {
+  const part = sequencing.get(name);
+  return part && taken(part);
 }
 
 /** The share of points that satisfies it, of 1; '' where none is set. */
 export function neededShare(sequencing: Sequencing): string {
-  return fold(textOf(child(sequencing.get('objectives'), 'primaryObjective', 'minNormalizedMeasure')));
+  const objective = child(partOf(sequencing, 'objectives'), 'primaryObjective');
+  // Else it is satisfied by what the object says of itself, whatever measure stands there (SN 3.10).
+  return objective?.attrs['satisfiedByMeasure'] === 'true'
+    ? fold(textOf(child(objective, 'minNormalizedMeasure')))
+    : '';
 }
 
 /** Its rules in their own words, what they do and when, and the objectives that it has beside its own or shares. */
 function sequencingWords(sequencing: Sequencing): string[] {
   return [
-    ...['sequencingRules', 'rollupRules'].flatMap((name) => rules(sequencing.get(name))),
-    ...elements(sequencing.get('objectives')).flatMap(objective),
+    ...['sequencingRules', 'rollupRules'].flatMap((name) => rules(partOf(sequencing, name))),
+    ...elements(partOf(sequencing, 'objectives')).flatMap(objective),
   ];
 }
 
@@ -49,13 +59,13 @@ function objective(element: XmlElement): string[] {
     (map) => `objective ${name}: shared as ${map.attrs['targetObjectiveID'] ?? ''}`,
   );
   // What the item itself is to reach is a setting of its own.
-  const alone = element.name === 'objective' && shared.length === 0;
+  const alone = is(element, 'objective') && shared.length === 0;
   return alone ? [`objective ${name}${share === '' ? '' : `: at least ${share}`}`] : shared;
 }
 
 /** How one goes through it, in words, where that is not free. */
 export function wayThrough(sequencing: Sequencing): string[] {
-  const mode = sequencing.get('controlMode')?.attrs ?? {};
+  const mode = partOf(sequencing, 'controlMode')?.attrs ?? {};
   return [
     mode['choice'] === 'false' ? 'its parts can not be chosen' : '',
     mode['forwardOnly'] === 'true' ? 'there is no way back' : '',

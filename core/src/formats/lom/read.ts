@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { child, elements, fold, textOf, type XmlElement } from '../../markup/index.ts';
+import { child, elements, fold, taken, textOf, type XmlElement } from '../../markup/index.ts';
 import type { Metadata, Settings } from '../../model/index.ts';
 import { DateText, DurationText, Lom, Term, Text, Words } from '../../model/settings/lom.ts';
 
@@ -42,6 +42,7 @@ function valuesOf(schema: Schema, found: readonly XmlElement[]): unknown {
 }
 
 function valueOf(schema: Schema, element: XmlElement): unknown {
+  taken(element);
   if (schema === Words) return wordsOf(element);
   if (schema === Term) return termOf(element);
   if (schema === Text) return said(element);
@@ -52,8 +53,12 @@ function valueOf(schema: Schema, element: XmlElement): unknown {
 }
 
 /** A vCard has lines; all else is folded. */
-function said(element: XmlElement): string | undefined {
-  const text = textOf(element).trim();
+function said(element: XmlElement | undefined): string | undefined {
+  // IMS Meta-Data writes words that are of no language so.
+  if (!element) return undefined;
+  const words = elements(taken(element)).find((e) => /^langstring$/i.test(e.name));
+  void words?.attrs['lang'];
+  const text = textOf(words ?? element).trim();
   const read = /^BEGIN:VCARD/i.test(text) ? text.replace(/\r\n?/g, '\n') : fold(text);
   return read === '' ? undefined : read;
 }
@@ -69,10 +74,10 @@ function wordsOf(element: XmlElement): z.infer<typeof Words> | undefined {
 }
 
 function termOf(element: XmlElement): z.infer<typeof Term> | undefined {
-  const part = (name: string) => fold(textOf(elements(element).find((e) => e.name.toLowerCase() === name)));
-  const [value, source] = [part('value'), part('source')];
-  if (value === '') return undefined;
-  return { value, ...(source === '' || source === 'LOMv1.0' ? {} : { source }) };
+  const of = (name: string) => elements(element).find((e) => e.name.toLowerCase() === name);
+  const [value, source] = [said(of('value')), said(of('source'))];
+  if (value === undefined) return undefined;
+  return { value, ...(source === undefined || source === 'LOMv1.0' ? {} : { source }) };
 }
 
 const first = (words: z.infer<typeof Words> | undefined) => words?.[0]?.text;

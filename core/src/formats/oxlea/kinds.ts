@@ -1,6 +1,14 @@
 import { writtenMoment, type Item, type ItemOf, type RichText } from '../../model/index.ts';
 import { proseRules } from '../questions.ts';
-import { NOWHERE, noneBeside, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
+import {
+  NOT_READ,
+  NOWHERE,
+  noneBeside,
+  profileOf,
+  type KindTable,
+  type QuestionTable,
+  type SettingTable,
+} from '../table.ts';
 
 /** What a parcel does with the course model: it holds all that Oxlea itself can keep. */
 
@@ -115,6 +123,7 @@ const SETTINGS: SettingTable = {
   password: NOWHERE,
   lockdown: NOWHERE,
   originality: NOWHERE,
+  unread: NOT_READ,
 };
 
 const fill = (reason: string) => ({ carry: 'as', as: 'short answer', reason }) as const;

@@ -1,5 +1,13 @@
 import { type Item, type ItemOf, type Profile, type QuestionRule, type QuestionType } from '../../model/index.ts';
-import { NOWHERE, noneBeside, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
+import {
+  NOT_READ,
+  NOWHERE,
+  noneBeside,
+  profileOf,
+  type KindTable,
+  type QuestionTable,
+  type SettingTable,
+} from '../table.ts';
 
 /** What packages of questions do with the course model. */
 
@@ -81,6 +89,7 @@ const SETTINGS: SettingTable = {
   password: NOWHERE,
   lockdown: NOWHERE,
   originality: NOWHERE,
+  unread: NOT_READ,
 };
 
 const QUESTIONS: QuestionTable = {

@@ -1,5 +1,13 @@
 import type { Package } from '../../container/index.ts';
-import { decodeText, descendants, elements, fold, parseXml, type XmlElement } from '../../markup/index.ts';
+import {
+  descendants,
+  elements,
+  fold,
+  saysAgainIn,
+  withChildren,
+  type Unread,
+  type XmlElement,
+} from '../../markup/index.ts';
 import {
   Refusal,
   baseName,
@@ -13,12 +21,13 @@ import {
   type Note,
   type Question,
   type Section,
+  type Settings,
 } from '../../model/index.ts';
 import type { ReadResult } from '../format.ts';
 import { ManifestReader, readManifest, type Resource } from '../imscp/manifest.ts';
 import { metadataOf } from '../qti12/material.ts';
 import { readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
-import { attributeOf, kid, kids, nameOf } from '../qti2/names.ts';
+import { attributeOf, kid, kids, isNamed, nameOf } from '../qti2/names.ts';
 import { innerHtml } from '../qti2/html.ts';
 import { readItem } from '../qti2/read.ts';
 import { sectionOf, settingsOfTest, unwrapped } from '../qti2/read-test.ts';
@@ -52,7 +61,9 @@ class QtiPackageReader {
   private readonly items: Item[] = [];
   private readonly itemOf = new Map<string, string>();
   /** Questions of QTI 2 and 3 by the path of their file. */
-  private readonly questions = new Map<string, { question: Question; used: boolean }>();
+  private readonly questions = new Map<string, { question: Question; used: boolean; unread: readonly Unread[] }>();
+  /** What was not read of the questions that were taken since the last quiz or bank. */
+  private readonly ofQuestions: Unread[] = [];
   /** Files of the questions of banks that stand for themselves, by the identifier of their section. */
   private readonly banks = new Map<string, ReadonlySet<string>>();
 
@@ -67,7 +78,7 @@ class QtiPackageReader {
     const outline = this.manifest.outline();
     await this.found();
     return {
-      course: {
+      course: this.manifest.withUnread({
         title: this.manifest.title() || 'Questions without a title',
         origin: { format: 'qti', version: this.version, untouched: true },
         metadata: this.manifest.metadata(),
@@ -75,7 +86,7 @@ class QtiPackageReader {
         outline: outlineOf(leading(outline, this.itemOf), new Set(this.items.map((i) => i.id))),
         items: this.items,
         files: this.manifest.files(this.definitions),
-      },
+      }),
       notes: this.notes,
     };
   }
@@ -95,10 +106,11 @@ class QtiPackageReader {
       this.items.flatMap((i) => (i.kind === 'bank' && i.definitionPath !== null ? [[i.definitionPath, i.id]] : [])),
     );
     for (const item of this.items) renameDraws(item, bankAt);
-    const loose = [...this.questions]
-      .filter(([, q]) => !q.used)
-      .map(([path, q]) => this.placed(q.question, path, null));
-    if (loose.length > 0) this.bank('loose-questions', 'Questions outside every quiz', null, loose);
+    const left = [...this.questions].filter(([, q]) => !q.used);
+    const loose = left.map(([path, q]) => this.placed(q.question, path, null));
+    const unread = left.flatMap(([, q]) => q.unread);
+    const settings = unread.length > 0 ? { unread } : {};
+    if (loose.length > 0) this.bank('loose-questions', 'Questions outside every quiz', null, loose, settings);
     return { items: this.items, itemOf: this.itemOf, definitions: this.definitions };
   }
 
@@ -110,8 +122,7 @@ class QtiPackageReader {
     const [place] = resource.files;
     if (place === undefined) return null;
     try {
-      const text = decodeText(await this.pkg.bytes(place));
-      const root = parseXml(text, place, this.pkg.limits.xmlDepth);
+      const root = await this.manifest.parse(place);
       this.definitions.add(place);
       return { place, root };
     } catch (error) {
@@ -132,7 +143,8 @@ class QtiPackageReader {
     if (!parsed) return;
     const { root, place } = parsed;
     const question = readItem(root, place, this.resolver(place));
-    this.questions.set(place, { question: await this.withStimuli(question, root, place), used: false });
+    const whole = await this.withStimuli(question, root, place);
+    this.questions.set(place, { question: whole, used: false, unread: this.manifest.ledger.takeOf(place) });
   }
 
   /** What several questions are asked about stands in files of its own (QTI 2.2 and 3.0): here it is part of each. */
@@ -168,7 +180,7 @@ class QtiPackageReader {
 
   private async stimulus(path: string): Promise<string | null> {
     try {
-      const root = parseXml(decodeText(await this.pkg.bytes(path)), path, this.pkg.limits.xmlDepth);
+      const root = await this.manifest.parse(path);
       const body = kid(root, 'stimulusBody');
       return body ? `<div>${innerHtml(body).trim()}</div>` : null;
     } catch (error) {
@@ -182,8 +194,18 @@ class QtiPackageReader {
     const before = this.items.length;
     await this.take(resource);
     const made = this.items.slice(before);
+    this.tellUnread(resource, made);
     const meant = made.find((i) => i.kind === 'quiz') ?? made[0];
     if (meant) this.itemOf.set(resource.id, meant.id);
+  }
+
+  /** What was not read of a file, and of the questions that were used first by it, is told with the quiz or bank. */
+  private tellUnread(resource: Resource, made: readonly Item[]): void {
+    const holder = made.find((i) => i.kind === 'quiz') ?? made[0];
+    if (!holder || holder.kind === 'foreign') return;
+    const [place] = resource.files;
+    const unread = [...(place === undefined ? [] : this.manifest.ledger.takeOf(place)), ...this.ofQuestions.splice(0)];
+    if (unread.length > 0) holder.settings.unread = unread;
   }
 
   private async take(resource: Resource): Promise<void> {
@@ -202,6 +224,7 @@ class QtiPackageReader {
       default:
         // Rules and declarations that items share: carried as they are.
         this.definitions.delete(place);
+        this.manifest.ledger.takeOf(place);
         this.foreign(resource, place);
     }
   }
@@ -210,6 +233,7 @@ class QtiPackageReader {
   private takeAsi(root: XmlElement, place: string, resource: Resource): void {
     const resolve = this.resolver(place);
     for (const element of elements(root)) {
+      if (!['assessment', 'objectbank'].includes(element.name)) continue;
       const ident = element.attrs['ident'] ?? resource.id;
       if (element.name === 'assessment') {
         const title = fold(element.attrs['title'] ?? '') || baseName(place);
@@ -218,7 +242,7 @@ class QtiPackageReader {
         );
         this.items.push({ kind: 'quiz', id: ident, title, definitionPath: place, settings, questions });
         this.items.push(...banks);
-      } else if (element.name === 'objectbank') {
+      } else {
         const title = metadataOf(element)['qmd_title'] ?? element.attrs['title'] ?? '';
         this.bank(
           ident,
@@ -230,7 +254,7 @@ class QtiPackageReader {
     }
     const outside = elements(root).filter((e) => e.name === 'item' || e.name === 'section');
     if (outside.length === 0) return;
-    const holder: XmlElement = { ...root, children: outside };
+    const holder = withChildren(root, outside);
     this.bank(resource.id, baseName(place).replace(/\.xml$/i, ''), place, readQuestions(holder, place, resolve));
   }
 
@@ -238,7 +262,7 @@ class QtiPackageReader {
   private takeTest(root: XmlElement, place: string): void {
     const id = attributeOf(root, 'identifier') ?? place;
     const title = fold(attributeOf(root, 'title') ?? '') || baseName(place);
-    if (nameOf(root) === 'assessmentSection') {
+    if (isNamed(root, 'assessmentSection')) {
       this.bank(id, title, place, this.asked(root, place, place));
       this.banks.set(id, new Set(this.pathsIn(root, place)));
       return;
@@ -254,11 +278,20 @@ class QtiPackageReader {
           return found.map((q) => q.id);
         }
         if (name === 'assessmentSectionRef') Object.assign(draws, this.sectionRef(part, place, 'all'));
-        if (name === 'testPart') return walk(part);
+        if (isNamed(part, 'testPart')) return walk(part);
         if (name !== 'assessmentSection') return [];
         const drawn = this.drawn(part, place, { id, title });
         if (drawn) Object.assign(draws, drawn);
-        return drawn ? [] : sectionOf(part, walk(part));
+        if (drawn) {
+          // A section that only draws is called as its bank is.
+          const names = [...Object.keys(drawn), ...this.items.flatMap((i) => (i.kind === 'bank' ? [i.title] : []))];
+          names.some((name) => saysAgainIn(part, 'title', name));
+          return [];
+        }
+        const inside = walk(part);
+        // One that only draws says no more by its title than the quiz, if it is called so.
+        if (inside.length === 0) saysAgainIn(part, 'title', title);
+        return sectionOf(part, inside);
       });
     const sections = unwrapped(walk(root).filter((part) => typeof part !== 'string'));
     this.rules(root, place);
@@ -272,7 +305,7 @@ class QtiPackageReader {
 
   /** Where a test leads on by what was answered, its questions are read in their order. */
   private rules(root: XmlElement, place: string): void {
-    const rule = descendants(root).find((e) => ['branchRule', 'preCondition'].includes(nameOf(e)));
+    const rule = descendants(root).find((e) => isNamed(e, 'branchRule', 'preCondition'));
     if (!rule) return;
     this.notes.push(
       warning(
@@ -285,13 +318,13 @@ class QtiPackageReader {
 
   /** What is asked for anywhere inside an element of the file `from`, as it reads from `to`. */
   private asked(element: XmlElement, from: string, to: string | null): Question[] {
-    const refs = descendants(element).filter((e) => nameOf(e) === 'assessmentItemRef');
+    const refs = descendants(element).filter((e) => isNamed(e, 'assessmentItemRef'));
     return refs.flatMap((ref) => this.question(ref, from, to));
   }
 
   private pathsIn(element: XmlElement, from: string): string[] {
     return descendants(element)
-      .filter((e) => nameOf(e) === 'assessmentItemRef')
+      .filter((e) => isNamed(e, 'assessmentItemRef'))
       .flatMap((ref) => this.manifest.find(folderOf(from), attributeOf(ref, 'href') ?? '') ?? []);
   }
 
@@ -303,6 +336,7 @@ class QtiPackageReader {
       this.missing(from, href, ref.line);
       return [];
     }
+    if (!found.used) this.ofQuestions.push(...found.unread);
     found.used = true;
     const weight = Number(attributeOf(kid(ref, 'weight') ?? ref, 'value') ?? 1);
     const question = this.placed(found.question, path, to);
@@ -334,7 +368,7 @@ class QtiPackageReader {
     const many = Number(attributeOf(kid(section, 'selection') ?? section, 'select') ?? Number.NaN);
     if (!(many > 0)) return null;
     const own = attributeOf(section, 'identifier') ?? '';
-    const refs = descendants(section).filter((e) => nameOf(e) === 'assessmentItemRef');
+    const refs = descendants(section).filter((e) => isNamed(e, 'assessmentItemRef'));
     const sections = kids(section, 'assessmentSectionRef');
     if (refs.length === 0) {
       const [only, ...more] = sections;
@@ -358,8 +392,8 @@ class QtiPackageReader {
     return id;
   }
 
-  private bank(id: string, title: string, place: string | null, questions: Question[]): void {
-    const bank: ItemOf<'bank'> = { kind: 'bank', id, title, definitionPath: place, settings: {}, questions };
+  private bank(id: string, title: string, place: string | null, questions: Question[], settings: Settings = {}): void {
+    const bank: ItemOf<'bank'> = { kind: 'bank', id, title, definitionPath: place, settings, questions };
     this.items.push(bank);
   }
 }

@@ -1,13 +1,11 @@
-import { descendants, elements, type XmlElement } from '../../markup/index.ts';
+import { descendants, elements, is, named, type XmlElement } from '../../markup/index.ts';
 import type { OutlineNode } from '../../model/index.ts';
 
 /** Which resources of a manifest hold questions, and where an outline leads to them. */
 
 /** The version of QTI that the resources of a manifest are of, or `null` if none is. */
 export function qtiVersionOf(root: XmlElement): string | null {
-  const types = descendants(root)
-    .filter((e) => e.name === 'resource')
-    .map((e) => e.attrs['type'] ?? '');
+  const types = named(root, 'resource').map((e) => e.attrs['type'] ?? '');
   const [first] = types.flatMap((t) => /^imsqti_\w*?xmlv(\d)p(\d)/.exec(t)?.slice(1, 3).join('.') ?? []);
   return first === '1.1' ? '1.2' : (first ?? null);
 }
@@ -16,12 +14,12 @@ export function qtiVersionOf(root: XmlElement): string | null {
 export function isOfQuestions(root: XmlElement): boolean {
   const types = new Map(
     descendants(root).flatMap((e): [string, string][] =>
-      e.name === 'resource' ? [[e.attrs['identifier'] ?? '', e.attrs['type'] ?? '']] : [],
+      is(e, 'resource') ? [[e.attrs['identifier'] ?? '', e.attrs['type'] ?? '']] : [],
     ),
   );
   const entries = elements(root, 'organizations').flatMap(descendants);
   return entries.every((e) => {
-    const ref = e.name === 'item' ? e.attrs['identifierref'] : undefined;
+    const ref = is(e, 'item') ? e.attrs['identifierref'] : undefined;
     return ref === undefined || isQti(types.get(ref) ?? '');
   });
 }

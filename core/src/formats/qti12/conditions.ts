@@ -1,4 +1,4 @@
-import { child, elements, textOf, type XmlElement } from '../../markup/index.ts';
+import { child, elements, is, textOf, type XmlElement } from '../../markup/index.ts';
 import type { FeedbackKind, Question, RichText } from '../../model/index.ts';
 import { materialOf } from './material.ts';
 
@@ -32,7 +32,10 @@ export function readCondition(condition: XmlElement): Condition {
   const tests: Test[] = [];
   const collect = (element: XmlElement) => {
     for (const test of elements(element)) {
-      if (test.name === 'not') continue;
+      if (is(test, 'not')) {
+        continue;
+      }
+      is(test, 'and', 'or', 'other');
       if (TESTS.test(test.name)) {
         const index = Number(test.attrs['index'] ?? Number.NaN);
         tests.push({

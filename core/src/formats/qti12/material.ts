@@ -1,7 +1,25 @@
-import { child, elements, escapeXml, textOf, type XmlElement } from '../../markup/index.ts';
+import { child, elements, escapeXml, is, textOf, type XmlElement } from '../../markup/index.ts';
 import { blankMark, type RichText } from '../../model/index.ts';
 
 export const RESPONSES = ['response_lid', 'response_str', 'response_num', 'response_xy', 'response_grp'];
+
+/** What holds material, and says nothing itself. */
+const HOLDERS = [
+  'material',
+  'flow',
+  'flow_mat',
+  'flow_label',
+  'presentation_material',
+  'hint',
+  'hintmaterial',
+  'solution',
+  'solutionmaterial',
+  'render_choice',
+  'render_fib',
+  'render_hotspot',
+  'response_label',
+  ...RESPONSES,
+];
 
 export const identOf = (element: XmlElement | undefined) => element?.attrs['ident'] ?? '';
 
@@ -14,14 +32,17 @@ export function materialOf(
   const texts: { text: string; html: boolean }[] = [];
   const look = (at: XmlElement) => {
     for (const inner of elements(at)) {
-      if (inner.name === 'mattext') {
+      if (is(inner, 'mattext')) {
         texts.push({ text: textOf(inner), html: inner.attrs['texttype']?.toLowerCase() === 'text/html' });
-      } else if (inner.name === 'matimage' && !stopAt.includes('matimage')) {
+      } else if (is(inner, 'matimage') && !stopAt.includes('matimage')) {
         const { uri = '', label = '' } = inner.attrs;
         texts.push({ text: `<img src="${escapeXml(uri)}" alt="${escapeXml(label)}">`, html: true });
-      } else if (inner.name === 'mat_extension') texts.push({ text: textOf(inner), html: true });
+      } else if (is(inner, 'mat_extension')) texts.push({ text: textOf(inner), html: true });
       else if (marks && RESPONSES.includes(inner.name)) texts.push({ text: blankMark(identOf(inner)), html: false });
-      else if (!stopAt.includes(inner.name)) look(inner);
+      else if (!stopAt.includes(inner.name) && inner.name !== 'altmaterial') {
+        is(inner, ...HOLDERS);
+        look(inner);
+      }
     }
   };
   look(element);

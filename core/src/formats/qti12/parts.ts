@@ -1,4 +1,14 @@
-import { descendants, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  child,
+  descendants,
+  is,
+  named,
+  plainText,
+  takenAs,
+  textOf,
+  vocabularyOf,
+  type XmlElement,
+} from '../../markup/index.ts';
 import {
   openEnds,
   type Answer,
@@ -35,7 +45,19 @@ export interface Source {
 export const NOTHING: RichText = { format: 'html', text: '' };
 
 export function labelsOf(response: XmlElement): XmlElement[] {
-  return descendants(response).filter((e) => e.name === 'response_label');
+  return named(response, 'response_label');
+}
+
+const LABELS = vocabularyOf('response_label material mattext flow_mat flow_label', 'ident texttype');
+
+/** Whether several responses name the same words. */
+export function sameLabels(responses: readonly XmlElement[]): boolean {
+  const texts = responses.map((r) =>
+    labelsOf(r)
+      .map((l) => plainText(materialOf(l)?.text ?? ''))
+      .join('\n'),
+  );
+  return texts.every((t) => t === texts[0]);
 }
 
 /** A share of the highest score in points, or nothing where the part gives all of it. */
@@ -158,6 +180,10 @@ function readMatching(source: Source): Parts {
     }),
   );
   const [first] = source.responses;
+  // Each response names all that it may be matched with.
+  if (sameLabels(source.responses)) {
+    for (const label of source.responses.flatMap(labelsOf)) takenAs(LABELS, label);
+  }
   if (first?.name === 'response_grp') {
     const labels = labelsOf(first);
     const isSource = (label: XmlElement) => label.attrs['match_group'] !== undefined;
@@ -215,11 +241,12 @@ const SHAPES: Record<string, Area['shape']> = {
 
 function readHotspot(source: Source): Parts {
   const inside = source.presentation ? descendants(source.presentation) : [];
-  const image = inside.find((e) => e.name === 'matimage');
+  const image = inside.find((e) => is(e, 'matimage'));
+  for (const render of inside.filter((e) => is(e, 'render_hotspot'))) child(render, 'material');
   const uri = image?.attrs['uri'] ?? '';
   const good = scored(source);
   const areas = inside
-    .filter((e) => e.name === 'response_label')
+    .filter((e) => is(e, 'response_label'))
     .map((label): Area => {
       const id = identOf(label);
       const hit = good.find((c) => c.tests.some((t) => t.text === id));

@@ -1,4 +1,16 @@
-import { child, descendants, elements, fold, plainText, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  child,
+  descendants,
+  elements,
+  fold,
+  is,
+  named,
+  plainText,
+  takenAs,
+  textOf,
+  vocabularyOf,
+  type XmlElement,
+} from '../../markup/index.ts';
 import {
   QUESTION_TYPES,
   hasPartialCredit,
@@ -12,7 +24,7 @@ import {
 } from '../../model/index.ts';
 import { choiceFeedback, overallFeedback, readCondition, readFeedbacks, type Condition } from './conditions.ts';
 import { RESPONSES, materialOf, referencesIn, metadataOf, type Resolve } from './material.ts';
-import { type Source, NOTHING, labelsOf, READERS } from './parts.ts';
+import { type Source, NOTHING, labelsOf, sameLabels, READERS } from './parts.ts';
 
 /** One question of QTI 1.2.1 (ASI), whatever its type. */
 
@@ -25,10 +37,19 @@ const PROFILES: Record<string, QuestionType> = {
   'cc.essay': 'essay',
 };
 
+/** What of the judging of answers is looked at (ASI Information Model, 3.2.6 to 3.2.13). */
+const PROCESSING = vocabularyOf(
+  'resprocessing outcomes decvar respcondition conditionvar and or not other setvar displayfeedback ' +
+    'varequal varsubstring varsubset varinside vargt vargte varlt varlte',
+  'maxvalue varname vartype continue title respident case index areatype setmatch action feedbacktype linkrefid',
+);
+
 export function readQuestion(item: XmlElement, resolve: Resolve): Question {
   const meta = metadataOf(child(item, 'itemmetadata'));
   const presentation = child(item, 'presentation');
-  const responses = presentation ? descendants(presentation).filter((e) => RESPONSES.includes(e.name)) : [];
+  const responses = presentation ? named(presentation, ...RESPONSES) : [];
+  if (presentation) named(presentation, 'flow', 'flow_label', 'render_choice', 'render_fib', 'render_hotspot');
+  takenAs(PROCESSING, child(item, 'resprocessing'));
   const conditions = elements(child(item, 'resprocessing'), 'respcondition').map(readCondition);
   const profile = PROFILES[(meta['cc_profile'] ?? '').replace(/\.v\d+p\d+$/i, '').toLowerCase()];
   const feedbacks = readFeedbacks(item);
@@ -73,9 +94,8 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
 }
 
 function shuffles(responses: readonly XmlElement[]): boolean {
-  return responses.some((r) =>
-    descendants(r).some((e) => e.name === 'render_choice' && e.attrs['shuffle']?.toLowerCase() === 'yes'),
-  );
+  const says = responses.flatMap((r) => named(r, 'render_choice')).map((e) => e.attrs['shuffle']?.toLowerCase());
+  return says.includes('yes');
 }
 
 /** What the points of parts come to: the outcome's own limits (QTI 1.2.1, `decvar`), as far as an answer reaches them. */
@@ -114,7 +134,7 @@ function typeOf({ responses, conditions, presentation }: Source): QuestionType {
   const [response] = responses;
   if (!response) return 'foreign';
   const inside = descendants(response);
-  if (response.name === 'response_xy' || inside.some((e) => e.name === 'render_hotspot')) return 'hotspot';
+  if (response.name === 'response_xy' || inside.some((e) => is(e, 'render_hotspot'))) return 'hotspot';
   if (response.name === 'response_grp') return 'matching';
   if (responses.length > 1)
     return responses.every((r) => r.name === 'response_lid') && sameLabels(responses) ? 'matching' : 'cloze';
@@ -122,12 +142,12 @@ function typeOf({ responses, conditions, presentation }: Source): QuestionType {
     const labels = labelsOf(response);
     if (labels.length === 0) return 'foreign';
     const cardinality = response.attrs['rcardinality']?.toLowerCase();
-    if (cardinality === 'ordered' || inside.some((e) => e.name === 'ims_render_object')) return 'ordering';
+    if (cardinality === 'ordered' || inside.some((e) => is(e, 'ims_render_object'))) return 'ordering';
     if (cardinality === 'multiple') return 'multiple response';
     if (presentation && holdsText(presentation, response)) return 'cloze';
     return labels.length === 2 && saysTrueAndFalse(labels) ? 'true/false' : 'choice';
   }
-  const fib = inside.find((e) => e.name === 'render_fib');
+  const fib = inside.find((e) => is(e, 'render_fib'));
   if (response.name === 'response_num' || /^(decimal|integer)$/i.test(fib?.attrs['fibtype'] ?? '')) return 'numeric';
   const tests = conditions.flatMap((c) => c.tests);
   if (tests.some((t) => t.op.startsWith('vargt') || t.op.startsWith('varlt'))) return 'numeric';
@@ -142,18 +162,7 @@ function saysTrueAndFalse(labels: readonly XmlElement[]): boolean {
 
 /** A choice in the midst of a sentence: text follows it. */
 function holdsText(presentation: XmlElement, response: XmlElement): boolean {
-  return descendants(presentation).some(
-    (e) => e.name === 'mattext' && e.start > response.end && fold(textOf(e)) !== '',
-  );
-}
-
-function sameLabels(responses: readonly XmlElement[]): boolean {
-  const texts = responses.map((r) =>
-    labelsOf(r)
-      .map((l) => plainText(materialOf(l)?.text ?? ''))
-      .join('\n'),
-  );
-  return texts.every((t) => t === texts[0]);
+  return descendants(presentation).some((e) => is(e, 'mattext') && e.start > response.end && fold(textOf(e)) !== '');
 }
 
 function promptOf(type: QuestionType, { presentation }: Source): RichText {

@@ -1,4 +1,15 @@
-import { child, descendants, elements, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
+import {
+  child,
+  descendants,
+  elements,
+  escapeXml,
+  fold,
+  is,
+  named,
+  textOf,
+  withChildren,
+  type XmlElement,
+} from '../../markup/index.ts';
 import {
   sectionsWorth,
   type Item,
@@ -16,9 +27,10 @@ import { readQuestion } from './question.ts';
  * `path` is the package path of the file; `resolve` turns a reference in a text into a package path, or `null`.
  */
 export function readQuestions(root: XmlElement, path: string, resolve: Resolve): Question[] {
-  return descendants(root)
-    .filter((e) => e.name === 'item')
-    .map((item) => ({ ...readQuestion(item, resolve), xml: { path, start: item.start, end: item.end } }));
+  return named(root, 'item').map((item) => ({
+    ...readQuestion(item, resolve),
+    xml: { path, start: item.start, end: item.end },
+  }));
 }
 
 /** A quiz, and the banks that it draws from in its own file. */
@@ -42,24 +54,25 @@ export function readAssessment(
   const settings = readQuizSettings(assessment);
   const banks: ItemOf<'bank'>[] = [];
   const draws: [string, string][] = [];
-  const without = (element: XmlElement): XmlElement => ({
-    ...element,
-    children: element.children.flatMap((part): (string | XmlElement)[] => {
-      if (typeof part === 'string') return [part];
-      const number = part.name === 'section' ? drawnOf(part) : null;
-      if (number === null) return [without(part)];
-      let id = bankId(part.attrs['ident'] ?? '');
-      while (banks.some((b) => b.id === id)) id += '_';
-      const name = fold(part.attrs['title'] ?? '') || `Questions of ${title}`;
-      // It has no file of its own, so its texts name files as seen from the top.
-      const drawn = readQuestions(part, path, resolve).map((q) => rebasedQuestion(q, resolve, null));
-      banks.push({ kind: 'bank', id, title: name, definitionPath: null, settings: {}, questions: drawn });
-      draws.push([id, String(number)]);
-      return [];
-    }),
-  });
+  const without = (element: XmlElement): XmlElement =>
+    withChildren(
+      element,
+      element.children.flatMap((part): (string | XmlElement)[] => {
+        if (typeof part === 'string') return [part];
+        const number = is(part, 'section') ? drawnOf(part) : null;
+        if (number === null) return [without(part)];
+        let id = bankId(part.attrs['ident'] ?? '');
+        while (banks.some((b) => b.id === id)) id += '_';
+        const name = fold(part.attrs['title'] ?? '') || `Questions of ${title}`;
+        // It has no file of its own, so its texts name files as seen from the top.
+        const drawn = readQuestions(part, path, resolve).map((q) => rebasedQuestion(q, resolve, null));
+        banks.push({ kind: 'bank', id, title: name, definitionPath: null, settings: {}, questions: drawn });
+        draws.push([id, String(number)]);
+        return [];
+      }),
+    );
   // Most draw from nothing of their own, and are read as they are.
-  const draw = descendants(assessment).some((e) => e.name === 'section' && drawnOf(e) !== null);
+  const draw = descendants(assessment).some((e) => is(e, 'section') && drawnOf(e) !== null);
   const own = draw ? without(assessment) : assessment;
   const questions = readQuestions(own, path, resolve);
   Object.assign(settings, sectionsWorth(sectionsOf(own), title));
@@ -70,9 +83,9 @@ export function readAssessment(
 /** Sections that ask something (ASI 3.4); those that only draw from a bank are told as such. */
 function sectionsOf(holder: XmlElement): Section[] {
   return elements(holder).flatMap((element): Section[] => {
-    if (element.name !== 'section') return [];
+    if (!is(element, 'section')) return [];
     const parts = elements(element).flatMap((part): (string | Section)[] =>
-      part.name === 'item' ? [part.attrs['ident'] ?? ''] : sectionsOf({ ...element, children: [part] }),
+      is(part, 'item') ? [part.attrs['ident'] ?? ''] : sectionsOf(withChildren(element, [part])),
     );
     if (parts.length === 0) return [];
     const text = materialOf(child(element, 'rubric')) ?? materialOf(child(element, 'presentation_material'));
@@ -94,7 +107,7 @@ function drawnOf(section: XmlElement): number | null {
   const selections = elements(child(section, 'selection_ordering'), 'selection');
   const [only, ...more] = selections.filter((s) => textOf(child(s, 'sourcebank_ref')).trim() === '');
   const number = Number(textOf(child(only, 'selection_number')).trim() || Number.NaN);
-  const items = descendants(section).filter((e) => e.name === 'item').length;
+  const items = named(section, 'item').length;
   return more.length === 0 && number > 0 && number < items ? number : null;
 }
 
@@ -109,7 +122,7 @@ function readQuizSettings(assessment: XmlElement | undefined): Settings {
   const instructions =
     materialOf(child(assessment, 'rubric')) ?? materialOf(child(assessment, 'presentation_material'));
   if (instructions) settings.instructions = instructions.text;
-  const drawn = assessment ? descendants(assessment).filter((e) => e.name === 'selection') : [];
+  const drawn = assessment ? named(assessment, 'selection') : [];
   const draws = drawn.flatMap((selection): [string, string][] => {
     const bank = textOf(child(selection, 'sourcebank_ref')).trim();
     return bank === '' ? [] : [[bank, textOf(child(selection, 'selection_number')).trim() || 'all']];

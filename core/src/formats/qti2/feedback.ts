@@ -1,6 +1,6 @@
-import { fold, textOf, type XmlElement } from '../../markup/index.ts';
+import { elements, fold, taken, textOf, type XmlElement } from '../../markup/index.ts';
 import type { FeedbackKind, Question, RichText } from '../../model/index.ts';
-import { attributeOf, kid, kids } from './names.ts';
+import { attributeOf, kid, kids, nameOf } from './names.ts';
 
 /** What an item says beside its question: feedback that hangs on no single answer, and the category. */
 
@@ -20,14 +20,27 @@ export function feedbackOf(
     const text = texts.modal(ident);
     if (text) found[kind] ??= text;
   }
-  for (const rubric of kids(body, 'rubricBlock')) {
-    const use = attributeOf(rubric, 'class') ?? '';
-    if (use === 'hint' || use === 'solution') found[use] ??= texts.rich(kid(rubric, 'contentBody') ?? rubric);
+  for (const use of ['hint', 'solution'] as const) {
+    const [rubric] = rubricsOfClass(body, use);
+    if (rubric) found[use] ??= texts.rich(kid(rubric, 'contentBody') ?? rubric);
   }
   return found;
 }
 
+/** Rubrics that say what QTI has no element for: see docs/formats.md. */
+function rubricsOfClass(body: XmlElement | undefined, use: string): XmlElement[] {
+  return elements(body)
+    .filter((e) => nameOf(e) === 'rubricBlock' && e.attrs['class'] === use)
+    .map((rubric) => {
+      void attributeOf(rubric, 'view');
+      return taken(rubric);
+    });
+}
+
 export function categoryIn(body: XmlElement | undefined): string | undefined {
-  const rubric = kids(body, 'rubricBlock').find((r) => attributeOf(r, 'class') === 'category');
-  return rubric && fold(textOf(rubric));
+  const [rubric] = rubricsOfClass(body, 'category');
+  if (!rubric) return undefined;
+  const words = kid(rubric, 'contentBody') ?? rubric;
+  const paragraphs = kids(words, 'p');
+  return fold(paragraphs.length > 0 ? paragraphs.map(textOf).join(' ') : textOf(words));
 }

@@ -1,7 +1,7 @@
 import { descendants, type XmlElement } from '../../markup/index.ts';
 import type { Area, QuestionParts } from '../../model/index.ts';
 import type { Declaration } from './declaration.ts';
-import { attributeOf, id, kids, nameOf } from './names.ts';
+import { attributeOf, id, kids, isNamed, nameOf } from './names.ts';
 
 interface HotspotContext {
   resolve: (reference: string) => string | null;
@@ -17,7 +17,7 @@ export function hotspotOf(
   { resolve, isMapped, share }: HotspotContext,
 ): Pick<QuestionParts, 'image' | 'areas'> {
   // What is asked may show pictures too.
-  const beside = kids(interaction).filter((e) => nameOf(e) !== 'prompt');
+  const beside = kids(interaction).filter((e) => !isNamed(e, 'prompt'));
   const picture = beside
     .flatMap((e) => [e, ...descendants(e)])
     .find((e) => ['object', 'img', 'image'].includes(nameOf(e)));

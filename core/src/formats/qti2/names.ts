@@ -1,4 +1,4 @@
-import { elements, type XmlElement } from '../../markup/index.ts';
+import { elements, taken, vocabularyOf, type XmlElement } from '../../markup/index.ts';
 
 /**
  * QTI 2.1 and 2.2 write `choiceInteraction responseIdentifier`, QTI 3.0 writes `qti-choice-interaction
@@ -49,6 +49,32 @@ export function nameOf(element: XmlElement): string {
   return element.name.startsWith('qti-') ? camel(element.name.slice(4)) : element.name;
 }
 
+/** Whether an element is one of those, by their names in 2.x: it is then taken. */
+export function isNamed(element: XmlElement, ...names: string[]): boolean {
+  if (!names.includes(nameOf(element))) return false;
+  taken(element);
+  return true;
+}
+
+/** A vocabulary in the spellings of 2.x and of 3.0. */
+export function qtiVocabulary(elements: string, attributes = ''): ReadonlySet<string> {
+  const both = (names: string, spell: (name: string) => string) =>
+    names
+      .split(' ')
+      .flatMap((name) => [name, spell(name)])
+      .join(' ');
+  return vocabularyOf(
+    both(elements, (name) => elementName(name, '3.0')),
+    both(attributes, (name) => attributeName(name, '3.0')),
+  );
+}
+
+/** Whether a rubric is for people of that role (Assessment, Section and Item Information Model, `view`). */
+export function isFor(role: string, rubric: XmlElement): boolean {
+  const view = attributeOf(rubric, 'view')?.split(/\s+/) ?? [];
+  return view.length === 0 || view.includes(role);
+}
+
 /** An attribute by its name in 2.x. */
 export function attributeOf(element: XmlElement, name: string): string | undefined {
   return element.attrs[name] ?? element.attrs[kebab(name)];
@@ -64,7 +90,7 @@ export function attributeName(name: string, version: QtiVersion): string {
 
 /** Elements inside, by the name that QTI 2 has for them. */
 export const kids = (element: XmlElement | undefined, name?: string) =>
-  elements(element).filter((e) => name === undefined || nameOf(e) === name);
+  elements(element).filter((e) => name === undefined || isNamed(e, name));
 export const kid = (element: XmlElement | undefined, name: string) => kids(element, name)[0];
 export const id = (element: XmlElement) => attributeOf(element, 'identifier') ?? '';
 

@@ -1,7 +1,10 @@
-import { textOf, type XmlElement } from '../../markup/index.ts';
+import { saysAgain, takenAs, textOf, type XmlElement } from '../../markup/index.ts';
 import type { Declaration } from './declaration.ts';
-import { attributeOf, id, kid, kids } from './names.ts';
+import { attributeOf, id, kid, kids, qtiVocabulary } from './names.ts';
 import type { Processing } from './processing.ts';
+
+/** Written where a question's points are not known. */
+const WHOLE = qtiVocabulary('outcomeDeclaration defaultValue value', 'identifier cardinality baseType');
 
 /** What tells how much an item is worth. */
 export interface Scored {
@@ -16,6 +19,8 @@ export interface Scored {
 export function pointsOf(item: Scored): number | null {
   const { root, declarations, processing } = item;
   const outcomes = kids(root, 'outcomeDeclaration');
+  // Points begin at nothing in every question.
+  for (const outcome of outcomes) saysAgain(kid(outcome, 'defaultValue'), '0', '0.0');
   const score = outcomes.find((o) => id(o) === 'SCORE');
   const most = outcomes.find((o) => id(o) === 'MAXSCORE');
   const declared = [
@@ -25,7 +30,9 @@ export function pointsOf(item: Scored): number | null {
   const [found] = declared.filter((n) => Number.isFinite(n));
   if (found !== undefined) return found;
   // Written where a question's points are not known: see `write.ts`.
-  if (outcomes.some((o) => id(o) === 'WHOLE')) return null;
+  const whole = outcomes.find((o) => id(o) === 'WHOLE');
+  takenAs(WHOLE, whole);
+  if (whole) return null;
   if (processing.whole !== null) return processing.whole;
   const shares = [...declarations].flatMap(([name, declared]) => worth(name, declared, item) ?? []);
   return shares.length === 0 ? null : shares.reduce((sum, share) => sum + share, 0);

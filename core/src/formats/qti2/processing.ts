@@ -1,6 +1,6 @@
-import { descendants, elements, textOf, type XmlElement } from '../../markup/index.ts';
+import { descendants, elements, takenAs, textOf, type XmlElement } from '../../markup/index.ts';
 import { openEnds, type FeedbackKind, type NumberKey } from '../../model/index.ts';
-import { attributeOf, id, nameOf } from './names.ts';
+import { attributeOf, id, isNamed, nameOf, qtiVocabulary } from './names.ts';
 
 export interface StringTest {
   variable: string;
@@ -46,6 +46,13 @@ export interface Processing {
   replies: { strings: StringTest[]; numbers: NumberTest[]; ident: string }[];
 }
 
+/** What of response processing is looked at (Assessment, Section and Item Information Model, 6 and 7). */
+const RULES = qtiVocabulary(
+  'responseProcessing responseCondition responseIf responseElseIf responseElse setOutcomeValue baseValue variable correct ' +
+    'match member stringMatch substring equal gt gte lt lte and or not sum mapResponse mapResponsePoint isNull',
+  'template identifier baseType caseSensitive substring tolerance toleranceMode includeLowerBound includeUpperBound',
+);
+
 /** `responses` are the names of all that the item declares. */
 export function readProcessing(element: XmlElement | undefined, responses: readonly string[]): Processing {
   const found: Processing = {
@@ -61,6 +68,7 @@ export function readProcessing(element: XmlElement | undefined, responses: reado
     replies: [],
   };
   if (!element) return found;
+  takenAs(RULES, element);
   const template = attributeOf(element, 'template') ?? '';
   // The templates are of items with one response, which goes by this name; items in use are not all so strict.
   const meant = responses.includes('RESPONSE') ? ['RESPONSE'] : responses;
@@ -70,9 +78,9 @@ export function readProcessing(element: XmlElement | undefined, responses: reado
     else for (const name of meant) found.keyed.set(name, 1);
   }
   for (const rule of elements(element)) {
-    if (nameOf(rule) === 'setOutcomeValue')
+    if (isNamed(rule, 'setOutcomeValue'))
       takeOutcome(rule, { kind: 'general', condition: undefined, scores: false }, found);
-    if (nameOf(rule) === 'responseCondition') takeCondition(rule, found);
+    if (isNamed(rule, 'responseCondition')) takeCondition(rule, found);
   }
   return found;
 }
@@ -82,10 +90,10 @@ function takeCondition(rule: XmlElement, found: Processing): void {
     const name = nameOf(branch);
     const [condition] = name === 'responseElse' ? [undefined] : elements(branch);
     const kind: FeedbackKind = name === 'responseElse' ? 'incorrect' : 'correct';
-    const scores = elements(branch).some((inner) => nameOf(inner) === 'setOutcomeValue' && id(inner) === 'SCORE');
+    const scores = elements(branch).some((inner) => isNamed(inner, 'setOutcomeValue') && id(inner) === 'SCORE');
     for (const inner of elements(branch)) {
-      if (nameOf(inner) === 'setOutcomeValue') takeOutcome(inner, { kind, condition, scores }, found);
-      if (nameOf(inner) === 'responseCondition') takeCondition(inner, found);
+      if (isNamed(inner, 'setOutcomeValue')) takeOutcome(inner, { kind, condition, scores }, found);
+      if (isNamed(inner, 'responseCondition')) takeCondition(inner, found);
     }
   }
 }
@@ -100,9 +108,9 @@ function takeOutcome(
   const inner = value ? [value, ...descendants(value)] : [];
   if (target === 'SCORE') {
     for (const e of inner) if (/^mapResponse(Point)?$/.test(nameOf(e))) found.mapped.add(id(e));
-    const given = value && nameOf(value) === 'baseValue' ? Number(textOf(value)) : undefined;
+    const given = value && isNamed(value, 'baseValue') ? Number(textOf(value)) : undefined;
     // A sum adds to what was given before.
-    const added = inner.filter((e) => nameOf(e) === 'baseValue').map((e) => Number(textOf(e)))[0];
+    const added = inner.filter((e) => isNamed(e, 'baseValue')).map((e) => Number(textOf(e)))[0];
     if (!condition || kind !== 'correct') return;
     const score = given ?? added;
     const alone = keyOf(condition);
@@ -112,7 +120,7 @@ function takeOutcome(
     return;
   }
   if (!/FEEDBACK/i.test(target)) return;
-  const ident = inner.filter((e) => nameOf(e) === 'baseValue').map((e) => textOf(e).trim())[0];
+  const ident = inner.filter((e) => isNamed(e, 'baseValue')).map((e) => textOf(e).trim())[0];
   if (ident === undefined) return;
   const chosen = condition && chosenIn(condition);
   const only = condition && kind === 'correct' && !scores ? onlyTestIn(condition) : null;
@@ -133,20 +141,20 @@ function onlyTestIn(condition: XmlElement): Pick<Processing, 'strings' | 'number
 
 /** The responses that a condition looks at. */
 function asksFor(condition: XmlElement): Set<string> {
-  return new Set(descendants(condition).flatMap((e) => (nameOf(e) === 'variable' ? [id(e)] : [])));
+  return new Set(descendants(condition).flatMap((e) => (isNamed(e, 'variable') ? [id(e)] : [])));
 }
 
 /** The response that a condition compares with its key, where it does nothing else. */
 function keyOf(condition: XmlElement): string | null {
   const inner = elements(condition);
-  return nameOf(condition) === 'match' && inner.some((e) => nameOf(e) === 'correct') ? variableIn(condition) : null;
+  return isNamed(condition, 'match') && inner.some((e) => isNamed(e, 'correct')) ? variableIn(condition) : null;
 }
 
 /** The choice that a condition asks for, if it asks for one: `match` or `member` against a value, not against the key. */
 function chosenIn(condition: XmlElement): string | undefined {
   const name = nameOf(condition);
   if (name !== 'match' && name !== 'member') return undefined;
-  const value = elements(condition).find((e) => nameOf(e) === 'baseValue');
+  const value = elements(condition).find((e) => isNamed(e, 'baseValue'));
   return value && textOf(value).trim();
 }
 
@@ -154,7 +162,7 @@ function chosenIn(condition: XmlElement): string | undefined {
 function takeTests(test: XmlElement, score: number | undefined, found: Processing): void {
   const name = nameOf(test);
   const inner = elements(test);
-  const base = inner.filter((e) => nameOf(e) === 'baseValue');
+  const base = inner.filter((e) => isNamed(e, 'baseValue'));
   const variable = variableIn(test);
   switch (name) {
     case 'not':
@@ -171,7 +179,7 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
       return;
     case 'match':
     case 'member':
-      if (inner.some((e) => nameOf(e) === 'correct')) found.whole ??= score ?? null;
+      if (inner.some((e) => isNamed(e, 'correct'))) found.whole ??= score ?? null;
       for (const b of base) {
         const text = textOf(b);
         const type = attributeOf(b, 'baseType');
@@ -191,10 +199,10 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
       // A number and the range around it are one key.
       const [exact, around] = inner;
       const range = around && rangeOf(around);
-      if (inner.length === 2 && exact && nameOf(exact) === 'equal' && range) {
+      if (inner.length === 2 && exact && isNamed(exact, 'equal') && range) {
         const { value } = tolerance(
           exact,
-          elements(exact).filter((e) => nameOf(e) === 'baseValue'),
+          elements(exact).filter((e) => isNamed(e, 'baseValue')),
         );
         found.numbers.push({ variable: variableIn(exact), value, ...range, score });
         return;
@@ -227,12 +235,12 @@ function tolerance(test: XmlElement, base: readonly XmlElement[]): Omit<NumberTe
 /** Between two numbers. */
 function rangeOf(test: XmlElement): Pick<NumberTest, 'low' | 'high' | 'open'> | null {
   const bounds = elements(test);
-  if (nameOf(test) !== 'and' || bounds.length !== 2 || !bounds.every((e) => /^(gte?|lte?)$/.test(nameOf(e))))
+  if (!isNamed(test, 'and') || bounds.length !== 2 || !bounds.every((e) => /^(gte?|lte?)$/.test(nameOf(e))))
     return null;
   const boundOf = (letter: string) => bounds.find((e) => nameOf(e).startsWith(letter));
   const numberIn = (letter: string) => {
     const bound = boundOf(letter);
-    return Number(textOf(elements(bound).find((e) => nameOf(e) === 'baseValue')) || Number.NaN);
+    return Number(textOf(elements(bound).find((e) => isNamed(e, 'baseValue'))) || Number.NaN);
   };
   const [low, high] = [numberIn('g'), numberIn('l')];
   const isOpen = (letter: string) => !/e$/.test(nameOf(boundOf(letter) ?? test));
@@ -246,6 +254,6 @@ function variableBelow(test: XmlElement): string {
 }
 
 function variableIn(test: XmlElement): string {
-  const variable = elements(test).find((e) => nameOf(e) === 'variable');
+  const variable = elements(test).find((e) => isNamed(e, 'variable'));
   return variable ? id(variable) : '';
 }

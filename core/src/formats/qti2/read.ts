@@ -18,7 +18,7 @@ import {
   type SimpleQuestion,
 } from '../../model/index.ts';
 import { withoutPartialCredit } from '../questions.ts';
-import { attributeOf, id, kid, kids, nameOf } from './names.ts';
+import { attributeOf, id, kid, kids, isNamed, nameOf } from './names.ts';
 import { UNDECLARED, readDeclaration, type Declaration } from './declaration.ts';
 import { categoryIn, feedbackOf } from './feedback.ts';
 import { emptied, html, innerHtml } from './html.ts';
@@ -204,7 +204,7 @@ class ItemReader {
         return {
           choices: this.bare([...kids(first, 'gapText'), ...kids(first, 'gapImg')]),
           blanks: descendants(first)
-            .filter((e) => nameOf(e) === 'gap')
+            .filter((e) => isNamed(e, 'gap'))
             .map((g) => ({ id: id(g), answers: [], choices: [] })),
           pairs: this.pairs(first),
         };
@@ -299,7 +299,7 @@ class ItemReader {
 
   private blank(interaction: XmlElement): Blank {
     const own = attributeOf(interaction, 'responseIdentifier') ?? '';
-    if (nameOf(interaction) === 'textEntryInteraction') {
+    if (isNamed(interaction, 'textEntryInteraction')) {
       return { id: own, answers: this.answers(interaction), choices: [] };
     }
     return { id: own, answers: [], choices: this.choices(interaction, 'inlineChoice') };
@@ -394,6 +394,6 @@ class ItemReader {
   }
 
   private slice(element: XmlElement, put: (element: XmlElement) => string | null): string {
-    return innerHtml(element, (e) => put(e) ?? (nameOf(e) === 'rubricBlock' ? '' : null));
+    return innerHtml(element, (e) => put(e) ?? (isNamed(e, 'rubricBlock') ? '' : null));
   }
 }

@@ -1,6 +1,6 @@
 import type { ItemKind, SubjectKind } from '../../model/index.ts';
 import { proseRules } from '../questions.ts';
-import { NOWHERE, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
+import { NOT_READ, NOWHERE, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
 import * as records from './item-records.ts';
 import type { ItemRecord, RecordContext } from './item-records.ts';
 
@@ -101,6 +101,7 @@ const SETTINGS: SettingTable = {
   password: RULED,
   lockdown: RULED,
   originality: RULED,
+  unread: NOT_READ,
 };
 
 const QUESTIONS: QuestionTable = {

@@ -1,6 +1,14 @@
 import type { Item, ItemOf } from '../../model/index.ts';
 import { proseRules } from '../questions.ts';
-import { NOWHERE, noneBeside, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
+import {
+  NOT_READ,
+  NOWHERE,
+  noneBeside,
+  profileOf,
+  type KindTable,
+  type QuestionTable,
+  type SettingTable,
+} from '../table.ts';
 
 /** What a crate does with the course model: it holds all that Tarnhall itself can keep. */
 
@@ -120,6 +128,7 @@ const SETTINGS: SettingTable = {
   password: NOWHERE,
   lockdown: NOWHERE,
   originality: NOWHERE,
+  unread: NOT_READ,
 };
 
 const word = (reason: string) => ({ carry: 'as', as: 'short answer', reason }) as const;

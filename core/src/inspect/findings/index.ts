@@ -17,6 +17,7 @@ import { doubled } from './doubled/index.ts';
 import { embed } from './embed/index.ts';
 import { fileInRepository } from './file-in-repository/index.ts';
 import { fileTellsOfPeople } from './file-tells-of-people/index.ts';
+import { fileDamaged } from './file-damaged/index.ts';
 import { fileTooLong } from './file-too-long/index.ts';
 import { fileUnused } from './file-unused/index.ts';
 import { folderEmpty } from './folder-empty/index.ts';
@@ -74,6 +75,7 @@ export const FINDING_KINDS: readonly FindingKind[] = [
   headingJump,
   quizWithoutQuestions,
   questionWithoutKey,
+  fileDamaged,
   fileTooLong,
   pointsDoNotAddUp,
   guarded,

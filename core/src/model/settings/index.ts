@@ -10,9 +10,21 @@ import * as references from './references.ts';
 import { Section, sections } from './sections.ts';
 import * as texts from './texts.ts';
 import * as tracking from './tracking.ts';
+import { UnreadParts, unread } from './unread.ts';
 
 /** Every setting that some reader can find, by its name. One is added by its definition in a file of this folder. */
-const DEFINITIONS = { ...grading, sections, ...texts, lom, fileLom, ...references, ...dates, ...access, ...tracking };
+const DEFINITIONS = {
+  ...grading,
+  sections,
+  ...texts,
+  lom,
+  fileLom,
+  ...references,
+  ...dates,
+  ...access,
+  ...tracking,
+  unread,
+};
 
 export type SettingName = keyof typeof DEFINITIONS;
 export const SETTINGS = Object.keys(DEFINITIONS) as SettingName[];
@@ -30,6 +42,7 @@ export const SettingValue = z.union([
   z.boolean(),
   z.array(z.string()),
   z.array(Section),
+  z.array(UnreadParts),
   z.array(Condition),
   z.array(Moment),
   Moment,

@@ -37,6 +37,10 @@ const INVENTORY: InventoryAnswer = {
   tools: [],
   languages: [],
   licence: null,
+  unread: [
+    { name: 'item@mood', times: 2, places: [{ file: 'imsmanifest.xml', line: 7, item: null }] },
+    { name: 'timer', times: 1, places: [{ file: 'quiz.xml', line: 3, item: 'f' }] },
+  ],
 };
 
 describe('The inventory', () => {
@@ -111,5 +115,23 @@ describe('The inventory', () => {
     await open(INVENTORY);
     for (const format of ['CSV', 'XLSX', 'JSON']) await screen.press(format);
     expect(exported).toEqual(['csv', 'xlsx', 'json']);
+  });
+
+  it('says what of the package is not read, where it stands, and with which item', async () => {
+    await open(INVENTORY);
+    expect(wordsOf(screen.host.querySelector('.head'))).toContain(
+      '3 things in this package that Treenail does not read',
+    );
+    const caption = 'Not read: kept in the copy, lost where it is written anew';
+    expect(table(caption)).toEqual([
+      ['item@mood', '2'],
+      ['timer', '1'],
+    ]);
+    const timer = [...screen.host.querySelectorAll('button')].find((b) => wordsOf(b) === 'timer');
+    expect(timer?.title).toBe('quiz.xml, line 3');
+    timer?.click();
+    expect(chosen).toEqual(['f']);
+    await open({ ...INVENTORY, unread: [] });
+    expect(wordsOf(screen.host)).not.toContain('not read');
   });
 });

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, output } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import {
   KIND_LABELS,
@@ -46,13 +46,20 @@ export class InventoryView {
   protected readonly base = baseName;
   protected readonly width = WIDTH;
   protected readonly height = HEIGHT;
+  /** How many things no reader took; 0 where all was read. */
+  protected readonly unread = computed(() => this.inventory().unread.reduce((sum, one) => sum + one.times, 0));
+  protected readonly shownUnread = linkedSignal<InventoryAnswer, number>({
+    source: this.inventory,
+    computation: () => 12,
+  });
   /** What is set of the course as a whole. */
   protected readonly settings = computed(() => {
     const { settings = {} } = this.course();
     return SETTINGS.flatMap((name) => {
       const value = settings[name];
       const label = SETTING_LABELS[name];
-      return value === undefined
+      // What was not read has a list of its own, of all items.
+      return value === undefined || name === 'unread'
         ? []
         : [{ label: label.charAt(0).toUpperCase() + label.slice(1), words: openSettingWords(name, value) }];
     });
@@ -129,6 +136,10 @@ export class InventoryView {
       };
     });
   });
+
+  protected placeWords({ places }: InventoryAnswer['unread'][number]): string {
+    return places.map(({ file, line }) => `${file}, line ${line}`).join('\n');
+  }
 
   protected print(): void {
     window.print();

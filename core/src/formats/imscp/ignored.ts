@@ -1,0 +1,87 @@
+import type { Ignored } from '../../markup/index.ts';
+
+/**
+ * What packages with a manifest say that is rightly passed over: names that are only used inside the file, what says again
+ * what was read elsewhere, what every reader takes for granted, and how wide a field is drawn.
+ */
+export const IGNORED: readonly Ignored[] = [
+  ...of('its own name, by which nothing outside the file calls it', [
+    'manifest@identifier',
+    'manifest@version',
+    'organization@identifier',
+    'item@identifier',
+    'variant@identifier',
+    'assignment@identifier',
+    'assessment@ident',
+    'section@ident',
+    'response_lid@ident',
+    'response_str@ident',
+    'response_num@ident',
+    'response_xy@ident',
+    'response_grp@ident',
+    'assessmentItemRef@identifier',
+    'assessmentSectionRef@identifier',
+    'assessmentSection@identifier',
+    'assessmentSection',
+    'testPart@identifier',
+    'extendedTextInteraction@responseIdentifier',
+    'uploadInteraction@responseIdentifier',
+    'outcomeDeclaration@identifier',
+    'feedbackInline@identifier',
+    'feedbackInline@outcomeIdentifier',
+    'modalFeedback@outcomeIdentifier',
+  ]),
+  ...of('says again what the media type of the file is', ['object@type']),
+  ...of('follows from what is asked and from the key', [
+    'response_lid@rcardinality',
+    'response_str@rcardinality',
+    'response_num@rcardinality',
+    'response_xy@rcardinality',
+    'response_grp@rcardinality',
+    'render_fib@fibtype',
+    'outcomeDeclaration@baseType',
+    'outcomeDeclaration@cardinality',
+    'decvar@varname',
+    'decvar@vartype',
+    'gapText@matchMax',
+    'gapImg@matchMax',
+    'simpleAssociableChoice@matchMax',
+    'associateInteraction@maxAssociations',
+    'matchInteraction@maxAssociations',
+    'displayfeedback@feedbacktype',
+    'itemfeedback@view',
+  ]),
+  ...of('how a field is drawn', [
+    'render_fib@rows',
+    'render_fib@columns',
+    'render_fib@prompt',
+    'extendedTextInteraction@expectedLines',
+    'extendedTextInteraction@expectedLength',
+    'textEntryInteraction@expectedLength',
+  ]),
+  ...of('an outline is told folder by folder in any case', ['organization@structure'], /^(rooted-)?hierarch(ical|y)$/),
+  ...of('what is taken for granted', ['organization@objectivesGlobalToSystem'], /^true$/),
+  ...of('what is taken for granted', ['completionThreshold@completedByMeasure'], /^true$/),
+  ...of('one goes on by oneself in any case', ['controlMode@flow']),
+  ...of('the only language of prerequisites', ['prerequisites@type'], /^aicc_script$/),
+  ...of('no answer is worth less than nothing in any case', ['decvar@minvalue'], /^-?0(\.0+)?$/),
+  ...of(
+    'one answer, or as many as one likes',
+    ['choiceInteraction@maxChoices', 'hotspotInteraction@maxChoices'],
+    /^[01]$/,
+  ),
+  ...of('as many as one likes', ['choiceInteraction@minChoices', 'hotspotInteraction@minChoices'], /^0$/),
+  ...of('what is taken for granted', ['assessmentItem@timeDependent', 'assessmentItem@adaptive'], /^false$/),
+  ...of('what is taken for granted', ['assessmentSection@visible', 'assessmentSection@keepTogether'], /^true$/),
+  ...of('what is taken for granted', ['assessmentSection@fixed', 'assessmentItemRef@fixed'], /^false$/),
+  ...of('what is taken for granted', ['assessmentItemRef@required', 'assessmentSection@required'], /^false$/),
+  ...of('any order of going through, each answer by itself', ['testPart@navigationMode'], /^nonlinear$/),
+  ...of('any order of going through, each answer by itself', ['testPart@submissionMode'], /^individual$/),
+  ...of('shown when the outcome says so', ['modalFeedback@showHide', 'feedbackInline@showHide'], /^show$/),
+  ...of('nobody is told otherwise by it', ['rubricBlock@use'], /^instructions$/),
+  ...of('a picture that is described by nothing', ['img@alt'], /^$/),
+];
+
+function of(why: string, names: readonly string[], value?: RegExp): Ignored[] {
+  return names.map((name) => ({ name, why, ...(value ? { value } : {}) }));
+}
