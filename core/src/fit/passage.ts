@@ -10,7 +10,7 @@ export function profileOn(
   { passthrough, profile }: Pick<Target, 'passthrough' | 'profile'>,
 ): Profile | null {
   const kept = origin.untouched ? (passthrough?.(origin) ?? null) : null;
-  if (kept === 'everything') return null;
+  if (kept === 'everything' || kept === 'exchanged') return null;
   return kept === 'definitions' ? ofOtherKinds(profile) : profile;
 }
 

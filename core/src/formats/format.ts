@@ -12,10 +12,11 @@ export interface Target {
   /** What the format can hold; the losses of writing to it are the forecast against this. */
   readonly profile: Profile;
   /**
-   * What of a package that nothing has reshaped goes on as it came, by what it is: everything, or the definitions of all
-   * that stays of its kind here. `null`, and where not given: it is written from the model.
+   * What of a package that nothing has reshaped goes on as it came, by what it is: everything, byte for byte; everything,
+   * in the words of another version (`exchanged`); or the definitions of all that stays of its kind here. `null`, and where
+   * not given: it is written from the model.
    */
-  readonly passthrough?: (origin: Course['origin']) => 'everything' | 'definitions' | null;
+  readonly passthrough?: (origin: Course['origin']) => 'everything' | 'exchanged' | 'definitions' | null;
   /** Whether the files of such a source are carried as they are, under the paths that they have. Never, where not given. */
   readonly keepsPaths?: (source: Package) => boolean;
   /**
@@ -85,6 +86,11 @@ export interface Format {
 /** Whether a course goes on as the package it came in, byte for byte. */
 export function goesOnWhole({ origin }: Course, { passthrough }: Target): boolean {
   return origin.untouched && passthrough?.(origin) === 'everything';
+}
+
+/** Whether a course goes on as the package it came in, in the words of another version. */
+export function goesOnExchanged({ origin }: Course, { passthrough }: Target): boolean {
+  return origin.untouched && passthrough?.(origin) === 'exchanged';
 }
 
 /** For targets that copy packages of their own format and version. */

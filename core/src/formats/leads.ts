@@ -15,7 +15,7 @@ import {
   type Item,
 } from '../model/index.ts';
 import type { Format, PlannedEntry, Target } from './format.ts';
-import { goesOnWhole } from './format.ts';
+import { goesOnExchanged, goesOnWhole } from './format.ts';
 import { encodePath, resolveReference } from './references.ts';
 
 /** Links to items that have no page or file of their own, in the address that a format has for them. */
@@ -32,7 +32,8 @@ export async function planPackage(
   source: Package,
 ): Promise<PlannedEntry[]> {
   refuseDamage(course);
-  if (goesOnWhole(course, target) || !course.items.some((i) => i.settings.leads !== undefined)) {
+  const isKept = goesOnWhole(course, target) || goesOnExchanged(course, target);
+  if (isKept || !course.items.some((i) => i.settings.leads !== undefined)) {
     return format.plan(course, target, source);
   }
   const leading = new Leading(course, target);

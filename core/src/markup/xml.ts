@@ -172,6 +172,18 @@ export function saysAgainIn(element: XmlElement, attribute: string, known: strin
   return true;
 }
 
+/** An attribute that is looked at to see whether the element is wanted at all; it is not taken by that. */
+export function peekAt(element: XmlElement, attribute: string): string | undefined {
+  return element instanceof CountedElement ? element.given[attribute] : element.attrs[attribute];
+}
+
+/** Every element of a tree, in no order that counts, with the names of its attributes; nothing is taken by it. */
+export function* lookThrough(root: XmlElement): Generator<{ element: XmlElement; attributes: readonly string[] }> {
+  for (const element of [root, ...descendants(root)]) {
+    yield { element, attributes: Object.keys(element instanceof CountedElement ? element.given : element.attrs) };
+  }
+}
+
 /** Marks an element that was asked for by another spelling of its name. */
 export function taken(element: XmlElement): XmlElement {
   return take(element);

@@ -72,6 +72,8 @@ export const Origin = z.object({
   format: z.string().transform((id) => id.replace(/^scorm(?:12|2004)$/, 'scorm')),
   version: z.string(),
   untouched: z.boolean(),
+  /** Other versions of the format in whose words it can be said as it stands. */
+  alsoAs: z.array(z.string()).optional(),
 });
 export type Origin = z.infer<typeof Origin>;
 

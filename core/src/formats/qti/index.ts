@@ -14,7 +14,7 @@ import {
   type Question,
   type RichText,
 } from '../../model/index.ts';
-import { goesOnWhole, ofVersion, type Format, type PlannedEntry, type Target } from '../format.ts';
+import { goesOnExchanged, goesOnWhole, type Format, type PlannedEntry, type Target } from '../format.ts';
 import { DECLARATION, courseLom, resourceXml } from '../imscp/write.ts';
 import { MANIFEST, hasManifest, readManifest } from '../imscp/manifest.ts';
 import { WIDE, writeQti } from '../qti12/write.ts';
@@ -27,13 +27,18 @@ import { movedTexts } from '../references.ts';
 import { writeBy } from '../table.ts';
 import { QTI12_PROFILE, QTI21_PROFILE, QTI22_PROFILE, QTI30_PROFILE, QTI_KINDS, type QuestionItem } from './kinds.ts';
 import { readQtiPackage } from './read.ts';
+import { MANIFESTS, planReversion } from './reversion.ts';
 import { isOfQuestions, qtiVersionOf } from './resources.ts';
 
 const target = (id: string, version: string, profile: Target['profile']): Target => ({
   id,
   label: `QTI ${version}`,
   version,
-  passthrough: ofVersion('qti', version),
+  passthrough: (origin) => {
+    if (origin.format !== 'qti') return null;
+    if (origin.version === version) return 'everything';
+    return origin.alsoAs?.includes(version) === true ? 'exchanged' : null;
+  },
   extension: 'zip',
   profile,
 });
@@ -58,10 +63,11 @@ export const qti: Format = {
   read: readQtiPackage,
   async plan(course, to, source) {
     if (goesOnWhole(course, to)) return asItIs(source);
+    const later = QTI_VERSIONS.find((v) => v === to.version);
+    if (later && goesOnExchanged(course, to)) return planReversion(source, later);
     if (questionItems(course).length === 0) {
       throw new Refusal(problem('nothing-to-write', `There are no questions in “${course.title}”.`));
     }
-    const later = QTI_VERSIONS.find((v) => v === to.version);
     return later ? planLater(course, later) : planAsi(course);
   },
 };
@@ -181,12 +187,9 @@ function planLater(course: Course, version: QtiVersion): PlannedEntry[] {
       }),
     );
   }
-  const [schema, namespace] =
-    version === '3.0'
-      ? ['QTI Package', 'http://www.imsglobal.org/xsd/qti/qtiv3p0/imscp_v1p1']
-      : [`QTIv${version} Package`, 'http://www.imsglobal.org/xsd/imscp_v1p1'];
+  const { schema, version: schemaVersion, namespace } = MANIFESTS[version];
   return [
-    manifest(course, schema, version === '3.0' ? '3.0.0' : '1.0.0', namespace, resources),
+    manifest(course, schema, schemaVersion, namespace, resources),
     ...entries,
     ...files.map((path) => ({ path, copy: path })),
   ];

@@ -27,7 +27,8 @@ import type { ReadResult } from '../format.ts';
 import { ManifestReader, readManifest, type Resource } from '../imscp/manifest.ts';
 import { metadataOf } from '../qti12/material.ts';
 import { readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
-import { attributeOf, kid, kids, isNamed, nameOf } from '../qti2/names.ts';
+import { QTI_VERSIONS, attributeOf, isNamed, kid, kids, nameOf, type QtiVersion } from '../qti2/names.ts';
+import { versionOfRoot, versionsFor } from './exchange.ts';
 import { innerHtml } from '../qti2/html.ts';
 import { readItem } from '../qti2/read.ts';
 import { sectionOf, settingsOfTest, unwrapped } from '../qti2/read-test.ts';
@@ -64,6 +65,7 @@ class QtiPackageReader {
   private readonly questions = new Map<string, { question: Question; used: boolean; unread: readonly Unread[] }>();
   /** What was not read of the questions that were taken since the last quiz or bank. */
   private readonly ofQuestions: Unread[] = [];
+  private versions: readonly QtiVersion[] = QTI_VERSIONS;
   /** Files of the questions of banks that stand for themselves, by the identifier of their section. */
   private readonly banks = new Map<string, ReadonlySet<string>>();
 
@@ -80,7 +82,7 @@ class QtiPackageReader {
     return {
       course: this.manifest.withUnread({
         title: this.manifest.title() || 'Questions without a title',
-        origin: { format: 'qti', version: this.version, untouched: true },
+        origin: { format: 'qti', version: this.version, untouched: true, ...this.alsoAs() },
         metadata: this.manifest.metadata(),
         ...this.manifest.settings(),
         outline: outlineOf(leading(outline, this.itemOf), new Set(this.items.map((i) => i.id))),
@@ -114,6 +116,20 @@ class QtiPackageReader {
     return { items: this.items, itemOf: this.itemOf, definitions: this.definitions };
   }
 
+  /** The versions in whose words every file of it can be said. */
+  private alsoAs(): { alsoAs?: string[] } {
+    const others = this.versions.filter((v) => v !== this.version);
+    return this.version === '1.2' || others.length === 0 ? {} : { alsoAs: others };
+  }
+
+  /** A definition, and what it says of the versions that can say it. */
+  private async define(path: string): Promise<XmlElement> {
+    const root = await this.manifest.parse(path);
+    const own = versionOfRoot(root) === null ? [] : versionsFor(root);
+    this.versions = this.versions.filter((v) => own.includes(v));
+    return root;
+  }
+
   private resolver(place: string): (reference: string) => string | null {
     return (reference) => resolveReference((path) => this.pkg.entries.has(path), place, reference);
   }
@@ -122,7 +138,7 @@ class QtiPackageReader {
     const [place] = resource.files;
     if (place === undefined) return null;
     try {
-      const root = await this.manifest.parse(place);
+      const root = await this.define(place);
       this.definitions.add(place);
       return { place, root };
     } catch (error) {
@@ -180,7 +196,7 @@ class QtiPackageReader {
 
   private async stimulus(path: string): Promise<string | null> {
     try {
-      const root = await this.manifest.parse(path);
+      const root = await this.define(path);
       const body = kid(root, 'stimulusBody');
       return body ? `<div>${innerHtml(body).trim()}</div>` : null;
     } catch (error) {

@@ -1,4 +1,4 @@
-import { elements, fold, taken, textOf, type XmlElement } from '../../markup/index.ts';
+import { elements, fold, peekAt, taken, textOf, type XmlElement } from '../../markup/index.ts';
 import type { FeedbackKind, Question, RichText } from '../../model/index.ts';
 import { attributeOf, kid, kids, nameOf } from './names.ts';
 
@@ -30,9 +30,9 @@ export function feedbackOf(
 /** Rubrics that say what QTI has no element for: see docs/formats.md. */
 function rubricsOfClass(body: XmlElement | undefined, use: string): XmlElement[] {
   return elements(body)
-    .filter((e) => nameOf(e) === 'rubricBlock' && e.attrs['class'] === use)
+    .filter((e) => nameOf(e) === 'rubricBlock' && peekAt(e, 'class') === use)
     .map((rubric) => {
-      void attributeOf(rubric, 'view');
+      void [attributeOf(rubric, 'view'), attributeOf(rubric, 'class')];
       return taken(rubric);
     });
 }

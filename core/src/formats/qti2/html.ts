@@ -10,6 +10,8 @@ export function innerHtml(element: XmlElement, put: (element: XmlElement) => str
       const instead = put(node);
       if (instead !== null) return instead;
       const name = nameOf(node);
+      // What 3.0 puts around all that is shown is no mark-up of it.
+      if (name === 'contentBody') return innerHtml(node, put);
       const attributes = Object.entries(node.attrs)
         .filter(([key]) => key !== 'xmlns')
         .map(([key, value]) => ` ${key}="${escapeXml(value)}"`)

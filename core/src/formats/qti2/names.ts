@@ -1,4 +1,4 @@
-import { elements, taken, vocabularyOf, type XmlElement } from '../../markup/index.ts';
+import { elements, peekAt, taken, vocabularyOf, type XmlElement } from '../../markup/index.ts';
 
 /**
  * QTI 2.1 and 2.2 write `choiceInteraction responseIdentifier`, QTI 3.0 writes `qti-choice-interaction
@@ -71,7 +71,7 @@ export function qtiVocabulary(elements: string, attributes = ''): ReadonlySet<st
 
 /** Whether a rubric is for people of that role (Assessment, Section and Item Information Model, `view`). */
 export function isFor(role: string, rubric: XmlElement): boolean {
-  const view = attributeOf(rubric, 'view')?.split(/\s+/) ?? [];
+  const view = peekAt(rubric, 'view')?.split(/\s+/) ?? [];
   return view.length === 0 || view.includes(role);
 }
 

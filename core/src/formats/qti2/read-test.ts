@@ -23,7 +23,7 @@ function rubricsOf(holder: XmlElement): XmlElement[] {
   return elements(holder)
     .filter((e) => nameOf(e) === 'rubricBlock' && isFor('candidate', e))
     .map((rubric) => {
-      void attributeOf(rubric, 'class');
+      void [attributeOf(rubric, 'class'), attributeOf(rubric, 'view')];
       return taken(rubric);
     });
 }

@@ -46,6 +46,18 @@ const TYPES: Readonly<Record<string, QuestionType>> = {
   uploadInteraction: 'upload',
 };
 
+/**
+ * What stands in a text and is not shown with it: said to others than those who answer, only once something was answered,
+ * or only for some values of a template.
+ */
+const ASIDE: ReadonlySet<string> = new Set([
+  'rubricBlock',
+  'feedbackBlock',
+  'feedbackInline',
+  'templateBlock',
+  'templateInline',
+]);
+
 /** One item. `path` is the package path that `root` was parsed from. */
 export function readItem(root: XmlElement, path: string, resolve: Resolve): Question {
   const { start, end } = root;
@@ -394,6 +406,6 @@ class ItemReader {
   }
 
   private slice(element: XmlElement, put: (element: XmlElement) => string | null): string {
-    return innerHtml(element, (e) => put(e) ?? (isNamed(e, 'rubricBlock') ? '' : null));
+    return innerHtml(element, (e) => put(e) ?? (ASIDE.has(nameOf(e)) ? '' : null));
   }
 }

@@ -23,7 +23,11 @@ export function unreadByName(parts: readonly UnreadParts[]): Map<string, number>
 export const unread = defineSetting({
   label: 'parts that Treenail does not read',
   schema: z.array(UnreadParts),
-  comparable: (parts) => [...unreadByName(parts)].sort(([x], [y]) => (x < y ? -1 : 1)),
+  // Versions of QTI spell one name in two ways.
+  comparable: (parts) =>
+    [...unreadByName(parts)]
+      .map(([name, times]): [string, number] => [name.replace(/qti-|-/g, '').toLowerCase(), times])
+      .sort(([x], [y]) => (x < y ? -1 : 1)),
   words: (parts) =>
     [...unreadByName(parts)].map(([name, times]) => (times === 1 ? name : `${name} (${times})`)).join(', '),
   isNothing: (parts) => parts.length === 0,
