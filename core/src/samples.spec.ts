@@ -209,7 +209,8 @@ describe('Reading packages of questions made by another hand', () => {
     it(`${name}: quizzes, questions, files and metadata`, async () => {
       const { truth, course, notes } = await sample(name, 'zip');
       expect(notes).toEqual([]);
-      expect(course.origin).toEqual({ format: 'qti', version, untouched: true });
+      const alsoAs = version === '1.2' ? {} : { alsoAs: ['2.2', '3.0'] };
+      expect(course.origin).toEqual({ format: 'qti', version, untouched: true, ...alsoAs });
       expectMetadata(course, truth);
       expectFiles(course, truth);
       expectQuestions(course, truth);

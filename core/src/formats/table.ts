@@ -58,6 +58,8 @@ export interface FormatTables<To = never, Out = unknown> extends Pick<
   readonly questions: QuestionTable;
 }
 
+const OTHER_RULES = 'the rules of its source give other points for some answers than the key that was read of them';
+
 /** What a format can hold, from what it does: so that forecast and writer cannot disagree. */
 export function profileOf<To, Out>(format: FormatTables<To, Out>): Profile {
   const { id, label, kinds, settings, questions, questionParts, limits } = format;
@@ -87,7 +89,7 @@ export function profileOf<To, Out>(format: FormatTables<To, Out>): Profile {
     settings: Object.fromEntries(reasons) as Profile['settings'],
     ...(untitled.length > 0 ? { untitled: Object.fromEntries(untitled) as NonNullable<Profile['untitled']> } : {}),
     questions: Object.fromEntries(Object.entries(questions).filter(([, rule]) => rule !== 'whole')),
-    questionParts,
+    questionParts: { 'rules of scoring': OTHER_RULES, ...questionParts },
     limits,
   };
 }

@@ -1,10 +1,20 @@
-import { drawsOf, remark, warning, type Course, type ItemOf, type Note } from '../model/index.ts';
+import { plainText } from '../markup/index.ts';
+import {
+  drawsOf,
+  holdsQuestions,
+  remark,
+  warning,
+  withGaps,
+  type Course,
+  type ItemOf,
+  type Note,
+} from '../model/index.ts';
 
 /** What is wrong with where questions stand: quizzes without any, banks that nobody asks, draws that lead nowhere. */
 export function questionNotes(course: Course): Note[] {
   const banks = new Map(course.items.flatMap((i) => (i.kind === 'bank' ? [[i.id, i]] : [])));
   const drawn = new Set<string>();
-  const notes: Note[] = [];
+  const notes: Note[] = course.items.flatMap((i) => (holdsQuestions(i) ? scoredOtherwise(i) : []));
   for (const quiz of course.items) {
     if (quiz.kind !== 'quiz') continue;
     const draws = drawsOf(quiz);
@@ -20,6 +30,21 @@ export function questionNotes(course: Course): Note[] {
   }
   for (const bank of banks.values()) if (!drawn.has(bank.id)) notes.push(bankUnused(bank));
   return notes;
+}
+
+/** Answers that earn other points by the rules of their source than by the key that was read. */
+function scoredOtherwise(item: Holder): Note[] {
+  return item.questions.flatMap(({ title, prompt, scoredOtherwise: unlike }) => {
+    if (!unlike) return [];
+    const name = title || plainText(withGaps(prompt.text)).slice(0, 80);
+    return [
+      warning(
+        'scored-otherwise',
+        `“${name}”: the answer “${unlike.answer}” earns ${unlike.source} by the rules of its source, and ${unlike.read} by the key that was read of them.`,
+        at(item),
+      ),
+    ];
+  });
 }
 
 type Holder = ItemOf<'quiz'> | ItemOf<'bank'>;

@@ -39,6 +39,10 @@ export const NOTED = {
     act: 'The first one was read as the course; the others follow it as folders.',
   },
   'manifest-circular': { when: 'a sub-manifest that is part of itself: read once', act: 'It was read once.' },
+  'scored-otherwise': {
+    when: 'the rules of a question give other points for an answer than the key that was read of them',
+    act: 'Carry it in its own format, or set its key by hand where it arrives.',
+  },
   'question-missing': { when: 'a test asks for a question that is not there', act: 'Look for it at its source.' },
   'quiz-empty': {
     when: 'a quiz without questions, of its own or drawn',

@@ -34,6 +34,7 @@ export const QuestionPart = z.enum([
   'most score',
   'shuffling',
   'points given together',
+  'rules of scoring',
 ]);
 export type QuestionPart = z.infer<typeof QuestionPart>;
 

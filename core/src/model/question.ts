@@ -138,6 +138,11 @@ const common = {
   scoring: Scoring.optional(),
   /** The choices are shown in another order each time. */
   shuffled: z.literal(true).optional(),
+  /**
+   * An answer for which the rules of the source give other points than the key that was read of them; absent where no
+   * answer that was tried shows any difference.
+   */
+  scoredOtherwise: z.object({ answer: z.string(), source: z.number(), read: z.number() }).optional(),
   /** What was read, as it stands in the package. */
   xml: SourceText.optional(),
   /** Package paths of files that the prompt or a choice shows. */

@@ -99,6 +99,9 @@ export const connectPlatform: Connect = (from, opener) => {
 };
 
 /** Functions as a script. Some compilers put names back by a helper, which a page does not have. */
-export function asScript(main: (connect: Connect) => void): string {
-  return `(function () {\n  var __name = function (f) { return f; };\n  (${main.toString()})(${connectPlatform.toString()});\n})();\n`;
+export function asScript<More extends readonly (() => unknown)[]>(
+  main: (connect: Connect, ...more: More) => void,
+  ...more: More
+): string {
+  return `(function () {\n  var __name = function (f) { return f; };\n  (${main.toString()})(${[connectPlatform, ...more].map((part) => part.toString()).join(', ')});\n})();\n`;
 }

@@ -181,9 +181,10 @@ const matching: Render<QuestionOf<'matching' | 'associate'>> = (q, name, points)
       const own = pairs.filter((p) => p.choice === c.id);
       return {
         name: `${name}-${i}`,
-        rule: own.length === 0 ? 'none' : 'values',
+        rule: 'values',
         accept: own.map((p) => ({ value: p.target, score: p.score ?? points })),
-        all: false,
+        // What belongs to nothing is right when it is left alone.
+        all: !partial && own.length === 0,
       };
     }),
     whole: !partial,
@@ -259,9 +260,9 @@ const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
         const own = pairs.filter((p) => p.target === b.id);
         return {
           name: `${name}-${n}`,
-          rule: own.length === 0 ? 'none' : 'values',
+          rule: 'values',
           accept: own.map((p) => ({ value: p.choice, score: p.score ?? points })),
-          all: false,
+          all: !scored(pairs) && own.length === 0,
         };
       }),
       whole: !scored(pairs),

@@ -1,12 +1,14 @@
 import { asScript, type Connect } from './platform.ts';
-import type { Judged, Part } from './quiz.ts';
+import { judging } from './judging.ts';
+import type { Judged } from './quiz.ts';
 
 /**
  * What pages of a played course run: it says to the platform that the page was seen, judges quizzes and reports the
  * score. Without a platform it only judges. It is written into packages as the text of this function, so it may use
  * nothing but what a browser has.
  */
-export function play(connect: Connect): void {
+export function play(connect: Connect, judgeBy: typeof judging): void {
+  const judgeQuestion = judgeBy();
   const platform = connect(window, window.opener as Window | null);
   let done = false;
 
@@ -24,61 +26,36 @@ export function play(connect: Connect): void {
       .map((e) => e.value.trim())
       .filter((v) => v !== '');
 
-  /** What a part gives, and whether it is right. */
-  const judgePart = (part: Part, values: readonly string[], others: number): { score: number; right: boolean } => {
-    const fits = (accept: Part['accept'][number], value: string): boolean => {
-      if (part.rule === 'number') {
-        const n = Number(value.replace(',', '.'));
-        const { low = 0, high = 0, open } = accept;
-        const above = open === 'low' || open === 'both' ? n > low : n >= low;
-        return value !== '' && above && (open === 'high' || open === 'both' ? n < high : n <= high);
-      }
-      if (part.rule === 'values') return accept.value === value;
-      const [a, b] = accept.caseSensitive ? [accept.value, value] : [accept.value.toLowerCase(), value.toLowerCase()];
-      return accept.within ? b.includes(a) : a === b;
-    };
-    if (part.all) {
-      const right = values.length === part.accept.length && part.accept.every((a) => values.some((v) => fits(a, v)));
-      return { score: right ? (part.accept[0]?.score ?? 0) : 0, right };
-    }
-    const hits = values.flatMap((v) => part.accept.filter((a) => fits(a, v)).slice(0, 1));
-    const given = hits.reduce((sum, a) => sum + a.score, 0);
-    return { score: given + others * (values.length - hits.length), right: hits.length > 0 };
-  };
+  const rounded = (points: number): number => Math.round(points * 1e4) / 1e4;
 
   const judge = (form: HTMLFormElement, key: readonly Judged[]): void => {
     let raw = 0;
     let max = 0;
     key.forEach((question, i) => {
-      const parts = question.parts.filter((p) => p.rule !== 'none');
       const given = question.parts.flatMap((p) => chosen(form, p.name));
-      const results = parts.map((p) => judgePart(p, chosen(form, p.name), question.others));
-      const all = parts.length > 0 && results.every((r) => r.right);
-      const parted = results.reduce((n, r) => n + r.score, 0);
-      const sum = Math.min(question.most ?? parted, Math.max(question.least ?? parted, parted));
-      const score = Math.max(0, Math.min(question.points, question.whole ? (all ? question.points : 0) : sum));
-      if (parts.length > 0) {
+      const { score, right: all, open } = judgeQuestion(question, (name) => chosen(form, name));
+      if (!open) {
         raw += score;
         max += question.points;
       }
       const reply = form.querySelector(`[data-question="${i}"] .reply`);
       if (!reply) return;
       const right = all && score > 0;
-      const verdict =
-        parts.length === 0 ? 'A person will read this.' : right ? 'Right' : score > 0 ? 'Partly right' : 'Not right';
+      const verdict = open ? 'A person will read this.' : right ? 'Right' : score > 0 ? 'Partly right' : 'Not right';
       const texts = [
         question.feedback.general,
-        parts.length === 0 ? undefined : right ? question.feedback.correct : question.feedback.incorrect,
+        open ? undefined : right ? question.feedback.correct : question.feedback.incorrect,
         ...given.map((v) => question.replies[v]),
       ];
       reply.innerHTML = `<strong></strong>${texts.filter((t) => t !== undefined).join('')}`;
       const strong = reply.querySelector('strong');
-      if (strong) strong.textContent = parts.length === 0 ? verdict : `${verdict}, ${score} of ${question.points}`;
+      if (strong) strong.textContent = open ? verdict : `${verdict}, ${rounded(score)} of ${question.points}`;
     });
     const output = form.querySelector('.score');
-    if (output) output.textContent = `${raw} of ${max}`;
+    if (output) output.textContent = `${rounded(raw)} of ${max}`;
     if (!platform) return;
-    const share = max === 0 ? 1 : raw / max;
+    // A platform takes what lies between nothing and all (SCORM 1.2 RTE 3.4.2.2.2; SCORM 2004 4th Edition RTE 4.2.20).
+    const share = max === 0 ? 1 : Math.min(1, Math.max(0, raw / max));
     platform.set('raw', String(Math.round(share * 10_000) / 100));
     platform.set('min', '0');
     platform.set('max', '100');
@@ -140,5 +117,5 @@ export function play(connect: Connect): void {
 }
 
 export function playScript(): string {
-  return asScript(play);
+  return asScript(play, judging);
 }

@@ -28,7 +28,8 @@ export interface Condition {
 
 const TESTS = /^var(equal|substring|subset|inside|gte?|lte?)$/;
 
-export function readCondition(condition: XmlElement): Condition {
+/** `main` is the variable that the points of the question are kept in. */
+export function readCondition(condition: XmlElement, main: string): Condition {
   const tests: Test[] = [];
   const collect = (element: XmlElement) => {
     for (const test of elements(element)) {
@@ -51,16 +52,26 @@ export function readCondition(condition: XmlElement): Condition {
   };
   const vars = child(condition, 'conditionvar');
   if (vars) collect(vars);
-  const setvar = elements(condition, 'setvar').find((v) => (v.attrs['varname'] ?? 'SCORE').toUpperCase() === 'SCORE');
-  const score = Number(textOf(setvar));
+  const setvar = elements(condition, 'setvar').find((v) => (v.attrs['varname'] ?? 'SCORE') === main);
+  const action = setvar?.attrs['action']?.toLowerCase();
+  const score = Number(textOf(setvar)) * (action === 'subtract' ? -1 : 1);
   return {
     tests,
     all: child(vars, 'or') === undefined,
     always: child(vars, 'other') !== undefined,
     score: setvar && Number.isFinite(score) ? score : 0,
-    adds: setvar?.attrs['action']?.toLowerCase() === 'add',
+    adds: action === 'add' || action === 'subtract',
     shows: elements(condition, 'displayfeedback').map((d) => d.attrs['linkrefid'] ?? ''),
   };
+}
+
+/** The variable that the points are kept in: the one that goes by the usual name, or the first. */
+export function mainVariable(item: XmlElement): string {
+  const names = elements(item, 'resprocessing').flatMap((block) => [
+    ...elements(child(block, 'outcomes'), 'decvar').map((d) => d.attrs['varname'] ?? 'SCORE'),
+    ...elements(block, 'respcondition').flatMap((c) => elements(c, 'setvar').map((v) => v.attrs['varname'] ?? 'SCORE')),
+  ]);
+  return names.find((name) => name.toUpperCase() === 'SCORE') ?? names[0] ?? 'SCORE';
 }
 
 export interface Feedback {

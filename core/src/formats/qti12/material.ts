@@ -37,6 +37,14 @@ export function materialOf(
       } else if (is(inner, 'matimage') && !stopAt.includes('matimage')) {
         const { uri = '', label = '' } = inner.attrs;
         texts.push({ text: `<img src="${escapeXml(uri)}" alt="${escapeXml(label)}">`, html: true });
+      } else if (is(inner, 'matemtext')) {
+        texts.push({ text: `<em>${escapeXml(textOf(inner))}</em>`, html: true });
+      } else if (is(inner, 'matbreak')) {
+        texts.push({ text: '<br>', html: true });
+      } else if (is(inner, 'mataudio', 'matvideo')) {
+        const { uri = '' } = inner.attrs;
+        const tag = inner.name === 'mataudio' ? 'audio' : 'video';
+        if (uri !== '') texts.push({ text: `<${tag} controls src="${escapeXml(uri)}"></${tag}>`, html: true });
       } else if (is(inner, 'mat_extension')) texts.push({ text: textOf(inner), html: true });
       else if (marks && RESPONSES.includes(inner.name)) texts.push({ text: blankMark(identOf(inner)), html: false });
       else if (!stopAt.includes(inner.name) && inner.name !== 'altmaterial') {

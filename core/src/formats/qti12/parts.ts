@@ -21,7 +21,7 @@ import {
   type QuestionType,
   type RichText,
 } from '../../model/index.ts';
-import { replyTo, type Condition, type Feedback } from './conditions.ts';
+import { replyTo, type Condition, type Feedback, type Test } from './conditions.ts';
 import { identOf, materialOf, type Resolve } from './material.ts';
 
 /* The parts of a question of QTI 1.2.1, type by type. */
@@ -249,10 +249,14 @@ function readHotspot(source: Source): Parts {
     .filter((e) => is(e, 'response_label'))
     .map((label): Area => {
       const id = identOf(label);
-      const hit = good.find((c) => c.tests.some((t) => t.text === id));
+      const area = areaOf(label.attrs['rarea'], textOf(label));
+      // It is asked for by its name, or by the place that it is.
+      const isThere = ({ op, text }: Test) =>
+        text === id || (op === 'varinside' && numbersIn(text).join() === area.coords.join());
+      const hit = good.find((c) => c.tests.some(isThere));
       return {
         id,
-        ...areaOf(label.attrs['rarea'], textOf(label)),
+        ...area,
         correct: hit !== undefined,
         ...(hit && hit.tests.length === 1 ? share(source, hit.score) : {}),
       };

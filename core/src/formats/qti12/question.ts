@@ -17,14 +17,25 @@ import {
   limitsOf,
   partsOf,
   questionOf,
+  type Given,
   type Question,
   type QuestionType,
   type Scoring,
   type RichText,
 } from '../../model/index.ts';
-import { choiceFeedback, overallFeedback, readCondition, readFeedbacks, type Condition } from './conditions.ts';
-import { RESPONSES, materialOf, referencesIn, metadataOf, type Resolve } from './material.ts';
+import {
+  choiceFeedback,
+  mainVariable,
+  overallFeedback,
+  readCondition,
+  readFeedbacks,
+  type Condition,
+} from './conditions.ts';
+import { scoreOf, type Responses } from './interpret.ts';
+import { RESPONSES, identOf, materialOf, referencesIn, metadataOf, type Resolve } from './material.ts';
 import { type Source, NOTHING, labelsOf, sameLabels, READERS } from './parts.ts';
+
+import { tried } from '../trial.ts';
 
 /** One question of QTI 1.2.1 (ASI), whatever its type. */
 
@@ -39,7 +50,7 @@ const PROFILES: Record<string, QuestionType> = {
 
 /** What of the judging of answers is looked at (ASI Information Model, 3.2.6 to 3.2.13). */
 const PROCESSING = vocabularyOf(
-  'resprocessing outcomes decvar respcondition conditionvar and or not other setvar displayfeedback ' +
+  'resprocessing outcomes decvar respcondition conditionvar and or not other unanswered setvar displayfeedback ' +
     'varequal varsubstring varsubset varinside vargt vargte varlt varlte',
   'maxvalue varname vartype continue title respident case index areatype setmatch action feedbacktype linkrefid',
 );
@@ -49,11 +60,18 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
   const presentation = child(item, 'presentation');
   const responses = presentation ? named(presentation, ...RESPONSES) : [];
   if (presentation) named(presentation, 'flow', 'flow_label', 'render_choice', 'render_fib', 'render_hotspot');
-  takenAs(PROCESSING, child(item, 'resprocessing'));
-  const conditions = elements(child(item, 'resprocessing'), 'respcondition').map(readCondition);
+  const main = mainVariable(item);
+  const blocks = elements(item, 'resprocessing');
+  for (const block of blocks) takenAs(PROCESSING, block);
+  const conditions = blocks.flatMap((block) => elements(block, 'respcondition')).map((c) => readCondition(c, main));
   const profile = PROFILES[(meta['cc_profile'] ?? '').replace(/\.v\d+p\d+$/i, '').toLowerCase()];
   const feedbacks = readFeedbacks(item);
-  const top = topScore(item, conditions);
+  const [onlyResponse, ...others] = responses;
+  const isSingle =
+    others.length === 0 &&
+    onlyResponse?.name === 'response_lid' &&
+    onlyResponse.attrs['rcardinality']?.toLowerCase() !== 'multiple';
+  const top = topScore(item, conditions, isSingle);
   const weight = Number(meta['cc_weighting'] ?? meta['qmd_weighting'] ?? Number.NaN);
   // In the cartridge profile scores are per cent; wider, the highest score is what the question is worth.
   const worth = profile === undefined && top.score > 0 && !top.percent ? top.score : null;
@@ -90,7 +108,41 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
   };
   const question = questionOf(type, { ...common, ...(shuffles(responses) ? { shuffled: true } : {}) }, parts);
   const scoring = scoringOf(question, item, source);
-  return scoring ? { ...question, scoring } : question;
+  return tried(
+    scoring ? { ...question, scoring } : question,
+    (given) => {
+      const answers = answered(given, question, responses);
+      return answers && scoreOf(item, answers);
+    },
+    wordsOf(item),
+  );
+}
+
+/** All that an answer is compared with. */
+function wordsOf(item: XmlElement): string[] {
+  return elements(item, 'resprocessing').flatMap((block) =>
+    named(block, 'varequal', 'varsubstring', 'varsubset').map(textOf),
+  );
+}
+
+/** An answer as the responses of the item; `null` for one that can't be given there. */
+function answered(given: Given, { type }: Question, responses: readonly XmlElement[]): Responses | null {
+  if ('gaps' in given) return new Map(Object.entries(given.gaps).map(([gap, value]) => [gap, [value]]));
+  const [first] = responses;
+  const isOne = first?.attrs['rcardinality']?.toLowerCase() === 'single';
+  if (isOne && given.values.length > 1 && type !== 'matching') return null;
+  if (type !== 'matching' || first?.name === 'response_grp') {
+    return new Map([
+      [identOf(first), given.values.map((value) => (type === 'matching' ? value.replace(' ', ',') : value))],
+    ]);
+  }
+  const chosen = new Map<string, string[]>();
+  for (const pair of given.values) {
+    const [choice = '', target = ''] = pair.split(' ');
+    chosen.set(choice, [...(chosen.get(choice) ?? []), target]);
+  }
+  const single = responses.filter((r) => r.attrs['rcardinality']?.toLowerCase() === 'single').map(identOf);
+  return single.some((response) => (chosen.get(response)?.length ?? 0) > 1) ? null : chosen;
 }
 
 function shuffles(responses: readonly XmlElement[]): boolean {
@@ -119,12 +171,18 @@ function scoringOf(question: Question, item: XmlElement, { conditions, points, t
 }
 
 /** The highest score, and whether it is a hundred that nothing declares: then it is per cent. */
-function topScore(item: XmlElement, conditions: readonly Condition[]): { score: number; percent: boolean } {
+function topScore(
+  item: XmlElement,
+  conditions: readonly Condition[],
+  isSingle: boolean,
+): { score: number; percent: boolean } {
   const declared = elements(child(item, 'resprocessing', 'outcomes'), 'decvar').map((d) => Number(d.attrs['maxvalue']));
   const [most] = declared.filter((n) => Number.isFinite(n) && n > 0);
   if (most !== undefined) return { score: most, percent: false };
   const sets = conditions.filter((c) => !c.adds).map((c) => c.score);
-  const adds = conditions.filter((c) => c.adds && c.score > 0).reduce((sum, c) => sum + c.score, 0);
+  const added = conditions.filter((c) => c.adds && c.score > 0).map((c) => c.score);
+  // Where one thing can be chosen, one of them is given.
+  const adds = isSingle ? Math.max(0, ...added) : added.reduce((sum, score) => sum + score, 0);
   const score = Math.max(0, adds, ...sets);
   return { score, percent: score === 100 };
 }

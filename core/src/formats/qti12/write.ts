@@ -193,10 +193,12 @@ const RAREA: Record<Area['shape'], string> = {
   default: 'Rectangle',
 };
 
+const isKey = (area: Area) => area.correct || area.score !== undefined;
+
 function hotspot({ image, areas }: QuestionOf<'hotspot'>): string {
   return xml(
     'response_xy',
-    { ident: 'response', rcardinality: 'Single' },
+    { ident: 'response', rcardinality: areas.filter(isKey).length > 1 ? 'Multiple' : 'Single' },
     xml(
       'render_hotspot',
       {},
@@ -261,7 +263,13 @@ function scorings(q: Question): Scoring[] {
       const { pairs } = q;
       return partial(pairs)
         ? byPart(pairs, (p) => equals(p.target, p.choice))
-        : one(pairs.map((p) => equals(p.target, p.choice)));
+        : one([
+            ...pairs.map((p) => equals(p.target, p.choice)),
+            // What belongs to nothing is right when it is left alone.
+            ...q.choices
+              .filter((c) => !pairs.some((p) => p.choice === c.id))
+              .map((c) => xml('unanswered', { respident: c.id })),
+          ]);
     }
     case 'cloze': {
       const keys = q.blanks.map((blank) => [
@@ -279,10 +287,11 @@ function scorings(q: Question): Scoring[] {
     case 'numeric':
       return byPart(q.numbers, numberTest);
     case 'hotspot':
-      return byPart(
-        q.areas.filter((a) => a.correct || a.score !== undefined),
-        (a) => equals(a.id),
-      );
+      // Several that are right together, or any of those that give points.
+      if (!partial(q.areas) && q.areas.filter((a) => a.correct).length > 1) {
+        return one(q.areas.map((a) => (a.correct ? equals(a.id) : xml('not', {}, equals(a.id)))));
+      }
+      return byPart(q.areas.filter(isKey), (a) => equals(a.id));
     case 'short answer':
     case 'pattern':
       return byPart(q.answers, (a) => answerTest(a));

@@ -215,20 +215,28 @@ function takeTests(test: XmlElement, score: number | undefined, found: Processin
 
 function tolerance(test: XmlElement, base: readonly XmlElement[]): Omit<NumberTest, 'score' | 'variable'> {
   const mode = attributeOf(test, 'toleranceMode') ?? 'exact';
-  const [low = 0, high = low] = (attributeOf(test, 'tolerance') ?? '0').trim().split(/\s+/).map(Number);
-  const closed = (name: string) => attributeOf(test, name) !== 'false';
-  const width = (value: number, by: number) =>
-    mode === 'absolute' ? by : mode === 'relative' ? (Math.abs(value) * by) / 100 : 0;
+  const [first = 0, second = first] = (attributeOf(test, 'tolerance') ?? '0').trim().split(/\s+/).map(Number);
+  const isClosed = (name: string) => attributeOf(test, name) !== 'false';
+  const value = base[0] === undefined ? null : Number(textOf(base[0]));
+  if (mode !== 'absolute' && mode !== 'relative') return { value, low: (of) => of, high: (of) => of };
+  // The bounds lie around the first of the two: where that is the answer, they are seen from the other side.
+  const [leading] = elements(test);
+  const isTurned = leading !== undefined && nameOf(leading) === 'variable';
+  const [below, above] = isTurned ? [second, first] : [first, second];
+  const [isLow, isHigh] = isTurned
+    ? [isClosed('includeUpperBound'), isClosed('includeLowerBound')]
+    : [isClosed('includeLowerBound'), isClosed('includeUpperBound')];
+  const at = (of: number, by: number, sign: 1 | -1) => {
+    if (mode === 'absolute') return of + sign * by;
+    // Of the answer so many per cent, of the key as many of what is left.
+    return isTurned ? of / (1 - (sign * Math.sign(of) * by) / 100) : of + (sign * Math.abs(of) * by) / 100;
+  };
   return {
-    value: base[0] === undefined ? null : Number(textOf(base[0])),
-    low: (value) => value - width(value, low),
-    high: (value) => value + width(value, high),
-    ...(mode === 'absolute' || mode === 'relative'
-      ? {
-          tolerance: mode,
-          ...openEnds({ low: !closed('includeLowerBound'), high: !closed('includeUpperBound') }),
-        }
-      : {}),
+    value,
+    low: (of) => at(of, below, -1),
+    high: (of) => at(of, above, 1),
+    tolerance: mode,
+    ...openEnds({ low: !isLow, high: !isHigh }),
   };
 }
 

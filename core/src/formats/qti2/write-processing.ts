@@ -139,7 +139,8 @@ class ProcessingWriter {
         includeLowerBound: openLow ? 'false' : undefined,
         includeUpperBound: openHigh ? 'false' : undefined,
       };
-      return this.el('equal', attributes, this.variable(), this.base('float', value));
+      // The bounds lie around the first of the two.
+      return this.el('equal', attributes, this.base('float', value), this.variable());
     }
     const exact = this.el('equal', { toleranceMode: 'exact' }, this.variable(), this.base('float', value));
     if (low === high) return exact;

@@ -1,13 +1,13 @@
-import { compare } from '../../compare/index.ts';
-import { bytesSource } from '../../container/index.ts';
-import { nodeEngine } from '../../container/node.ts';
-import { declaredLosses, profileOn } from '../../fit/index.ts';
-import { survey } from '../../inspect/index.ts';
-import { decodeText, parseXml } from '../../markup/index.ts';
-import { memorySink, packageOf, type Files } from '../../testing/packages.ts';
-import { openCourse, planPackage, readCourse, targetById, writePackage } from '../index.ts';
-import { NAMESPACES } from '../qti2/names.ts';
-import { exchanged, versionsFor } from './exchange.ts';
+import { compare } from './compare/index.ts';
+import { bytesSource } from './container/index.ts';
+import { nodeEngine } from './container/node.ts';
+import { declaredLosses, profileOn } from './fit/index.ts';
+import { survey } from './inspect/index.ts';
+import { decodeText, parseXml } from './markup/index.ts';
+import { memorySink, packageOf, type Files } from './testing/packages.ts';
+import { openCourse, planPackage, readCourse, targetById, writePackage } from './formats/index.ts';
+import { NAMESPACES } from './formats/qti2/names.ts';
+import { exchanged, versionsFor } from './formats/qti/exchange.ts';
 
 const AS_21 = `<?xml version="1.0" encoding="UTF-8"?>
 <!-- of the yard -->
