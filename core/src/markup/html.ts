@@ -16,7 +16,16 @@ export const LINKING: Record<string, [attribute: string, use: LinkUse][]> = {
   a: [['href', 'anchor']],
   area: [['href', 'anchor']],
   img: [['src', 'image']],
-  image: [['href', 'image']],
+  image: [
+    ['href', 'image'],
+    ['xlink:href', 'image'],
+  ],
+  use: [
+    ['href', 'image'],
+    ['xlink:href', 'image'],
+  ],
+  input: [['src', 'image']],
+  frame: [['src', 'frame']],
   source: [['src', 'media']],
   video: [
     ['src', 'media'],
@@ -161,15 +170,3 @@ export function toXhtml(html: string): string {
 export const VOID_ELEMENTS: ReadonlySet<string> = new Set(
   'area base br col embed hr img input link meta source track wbr'.split(' '),
 );
-
-/** Replaces what a text refers to by attributes that bear references; `put` gives `null` to leave one as it is. */
-export function rewriteReferences(html: string, put: (reference: string) => string | null): string {
-  if (!html.includes('=')) return html;
-  return html.replace(
-    /(\b(?:src|href|data|poster)\s*=\s*)(["'])([^"']*)\2/gi,
-    (whole, before: string, quote: string, value: string) => {
-      const instead = put(value.replaceAll('&amp;', '&'));
-      return instead === null ? whole : `${before}${quote}${instead.replaceAll('&', '&amp;')}${quote}`;
-    },
-  );
-}

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { Parser } from 'htmlparser2';
 import { plainText } from './html.ts';
-import { addressesInCss, readPage, wholeOf } from './page.ts';
+import { addressesInCss, readPage, rewriteReferences, wholeOf } from './page.ts';
 
 const at = (html: string, span: { start: number; end: number } | null) =>
   span === null ? null : html.slice(span.start, span.end);
@@ -162,6 +162,45 @@ describe('A page read in one pass', () => {
           .toEqual(alts);
       }),
       { numRuns: 2000 },
+    );
+  });
+
+  it('rewrites references wherever they stand, and nothing else', () => {
+    const html =
+      `<body background="bg.png"><img src=a.png srcset="a.png 1x, b.png 2x"><video poster='p.png'></video><input type="image" src="go.png">` +
+      `<svg><image xlink:href="s.svg"/></svg><p style="background: url('u.png')">src="not.png"</p><style>@import "i.css"; p { background: url(c.png) }</style>` +
+      `<frame src="f.html"><a href="x.html?a=1&amp;b=2">x</a></body>`;
+    const seen: string[] = [];
+    const after = rewriteReferences(html, (reference) => {
+      seen.push(reference);
+      return reference === 'i.css' ? null : `../${reference}`;
+    });
+    expect(seen).toEqual([
+      'bg.png',
+      'a.png',
+      'a.png',
+      'b.png',
+      'p.png',
+      'go.png',
+      's.svg',
+      'u.png',
+      'i.css',
+      'c.png',
+      'f.html',
+      'x.html?a=1&b=2',
+    ]);
+    expect(after).toBe(
+      html
+        .replace('"bg.png"', '"../bg.png"')
+        .replace('=a.png', '=../a.png')
+        .replace('a.png 1x, b.png', '../a.png 1x, ../b.png')
+        .replace("'p.png'", "'../p.png'")
+        .replace('"go.png"', '"../go.png"')
+        .replace('"s.svg"', '"../s.svg"')
+        .replace('u.png', '../u.png')
+        .replace('c.png', '../c.png')
+        .replace('f.html', '../f.html')
+        .replace('x.html', '../x.html'),
     );
   });
 });

@@ -10,6 +10,7 @@ import {
   lineCounter,
   type LinkUse,
 } from './html.ts';
+import { escapeXml, splice, type Splice } from './xml.ts';
 
 /** A stretch of the source text: `start` included, `end` not. */
 export interface Span {
@@ -74,7 +75,7 @@ const DEEPEST = 1000;
 const TEXT_KEPT = 2000;
 
 const WATCHED =
-  /^(?:a|area|img|image|iframe|embed|object|video|audio|source|track|script|link|base|table|h[1-6]|i|span)$/;
+  /^(?:a|area|img|image|use|input|iframe|frame|embed|object|video|audio|source|track|script|link|base|table|h[1-6]|i|span)$/;
 const HEADING = /^h[1-6]$/;
 
 /** Addresses in a style sheet or a style attribute (CSS Values 4, 4.5; CSS Cascade 4, 2). */
@@ -201,7 +202,7 @@ class PageReader {
       const table = this.openTables.at(-1);
       if (table) table[name === 'tr' ? 'rows' : 'headers']++;
     }
-    const watched = WATCHED.test(name);
+    const watched = WATCHED.test(name) || attrs['background'] !== undefined;
     if (!watched && spans.length === 0) return;
     const handles = spans.some(([n]) => n.startsWith('on'));
     const styled = attrs['style'] !== undefined && attrs['style'].includes('url(');
@@ -235,6 +236,10 @@ class PageReader {
       const span = at[attribute];
       if (value && span) this.refer(use, value, element, this.valueSpan(span), false);
     }
+    // Of old, any part of a page might lie on a picture.
+    const background = attrs['background']?.trim();
+    if (background && at['background'])
+      this.refer('image', background, element, this.valueSpan(at['background']), false);
     if (attrs['srcset'] !== undefined && at['srcset']) this.candidates(element, this.valueSpan(at['srcset']));
     if (styled && at['style']) {
       const { start: from, end: to } = this.valueSpan(at['style']);
@@ -317,4 +322,19 @@ type Draft = { -readonly [K in keyof PageElement]: PageElement[K] };
 /** The whole of an element, from its opening tag to its closing one. */
 export function wholeOf(element: PageElement): Span {
   return { start: element.open.start, end: (element.close ?? element.open).end };
+}
+
+/**
+ * Replaces what a text refers to, wherever it does: in attributes, quoted or not, in sets of pictures, and in styles; `put`
+ * gives `null` to leave one as it is.
+ */
+export function rewriteReferences(html: string, put: (reference: string) => string | null): string {
+  if (!html.includes('=') && !html.includes('url(') && !html.includes('@import')) return html;
+  const splices: Splice[] = [];
+  for (const { value, at, inStyle } of readPage(html).references) {
+    const instead = put(value);
+    if (instead === null) continue;
+    splices.push({ ...at, text: inStyle ? instead : escapeXml(instead).replaceAll('&#39;', "'") });
+  }
+  return splices.length === 0 ? html : splice(html, splices);
 }
