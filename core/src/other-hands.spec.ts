@@ -1,7 +1,12 @@
-import { readCourse } from './formats/index.ts';
+import { bytesSource, openPackage } from './container/index.ts';
+import { nodeEngine } from './container/node.ts';
+import { declaredLosses } from './fit/index.ts';
+import { planPackage, readCourse, targetById, writePackage } from './formats/index.ts';
+import { survey } from './inspect/index.ts';
+import { decodeText } from './markup/index.ts';
 import { holdsQuestions, judge, partsOf, type Question } from './model/index.ts';
 import { asiItem, asiPackage, is, lid, rules, str, when } from './testing/other-hands/asi.ts';
-import { packageOf, type Files } from './testing/packages.ts';
+import { memorySink, packageOf, type Files } from './testing/packages.ts';
 
 /** Packages as the standards allow them, made by another hand than that of Treenail's writers. */
 
@@ -129,5 +134,88 @@ describe('QTI 1.2 by another hand is judged as it says', () => {
       ['stern', true],
     ]);
     expect(image?.file).toBe('yard/hull.png');
+  });
+});
+
+describe('A cartridge by another hand', () => {
+  const cartridge = (resources: string, files: Files = {}): Files => ({
+    'imsmanifest.xml': `<manifest xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imscp_v1p1" identifier="m"><metadata><schema>IMS Common Cartridge</schema><schemaversion>1.3.0</schemaversion></metadata><organizations><organization identifier="o" structure="rooted-hierarchy"><item identifier="r"><item identifier="i" identifierref="a"><title>Scarf a plank</title></item></item></organization></organizations><resources>${resources}</resources></manifest>`,
+    ...files,
+  });
+  const task = (inside: string) =>
+    cartridge(
+      '<resource identifier="a" type="assignment_xmlv1p0"><file href="a/a.xml"/></resource><resource identifier="f" type="webcontent" href="a/key.pdf"><file href="a/key.pdf"/></resource><resource identifier="g" type="webcontent" href="a/plan.pdf"><file href="a/plan.pdf"/></resource>',
+      {
+        'a/a.xml': `<assignment xmlns="http://www.imsglobal.org/xsd/imscc_extensions/assignment" identifier="x"><title>Scarf a plank</title><text texttype="text/html">&lt;p&gt;Do it.&lt;/p&gt;</text>${inside}</assignment>`,
+        'a/key.pdf': 'the key',
+        'a/plan.pdf': 'the plan',
+      },
+    );
+
+  async function through(files: Files, id: string) {
+    const source = await packageOf(files);
+    const { course } = await readCourse(source);
+    const sent = (await survey(source, course, { engine: nodeEngine })).course;
+    const { format, target } = targetById(id);
+    const sink = memorySink();
+    const moved = { ...sent, origin: { ...sent.origin, untouched: false } };
+    await writePackage(target, await planPackage(format, moved, target, source), source, sink, { engine: nodeEngine });
+    const pkg = await openPackage(bytesSource(sink.bytes()), { engine: nodeEngine });
+    const texts = new Map<string, string>();
+    for (const path of pkg.entries.keys()) texts.set(path, decodeText(await pkg.bytes(path)));
+    return { course, arrived: (await readCourse(pkg)).course, texts, lost: declaredLosses(moved, target.profile) };
+  }
+
+  it('shows nobody but instructors what is attached for them', async () => {
+    const files = task(
+      '<attachments><attachment href="plan.pdf" role="All"/><attachment href="key.pdf" role="Instructor"/></attachments>',
+    );
+    const kept = await through(files, 'cc13');
+    const [item] = kept.arrived.items;
+    expect([item?.settings.attachments, item?.settings.instructorAttachments]).toEqual([['a/plan.pdf'], ['a/key.pdf']]);
+    for (const id of ['cc11', 'scorm12', 'scorm2004', 'cp', 'site']) {
+      const { texts, lost } = await through(files, id);
+      const pages = [...texts].filter(([path]) => path.endsWith('.html'));
+      expect(pages.some(([, text]) => text.includes('plan.pdf')))
+        .withContext(id)
+        .toBeTrue();
+      expect(pages.filter(([, text]) => text.includes('key.pdf')))
+        .withContext(id)
+        .toEqual([]);
+      expect(lost.flatMap((l) => l.settings.filter((s) => s.outcome !== 'whole').map((s) => s.name)))
+        .withContext(id)
+        .toContain('instructorAttachments');
+    }
+  });
+
+  it('keeps the mark-up of notes for instructors, and takes no points of a task that is not graded', async () => {
+    const notes = await through(
+      task(
+        '<instructor_text texttype="text/html">&lt;ul&gt;&lt;li&gt;Look at the grain.&lt;/li&gt;&lt;/ul&gt;</instructor_text><gradable points_possible="20">false</gradable>',
+      ),
+      'cc13',
+    );
+    expect(notes.arrived.items[0]?.settings.instructorNotes).toBe('<ul><li>Look at the grain.</li></ul>');
+    expect(notes.arrived.items[0]?.settings.points).toBeUndefined();
+    const plain = await through(
+      task('<instructor_text texttype="text/plain">5 &lt; 6 &amp; 7</instructor_text>'),
+      'cc13',
+    );
+    expect(plain.arrived.items[0]?.settings.instructorNotes).toBe('5 &lt; 6 &amp; 7');
+  });
+
+  it('may define links and tools in its manifest', async () => {
+    const link = cartridge(
+      '<resource identifier="a" type="imswl_xmlv1p3"><webLink xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imswl_v1p3"><title>Tables</title><url href="https://tables.example/tides" target="_blank"/></webLink></resource>',
+    );
+    expect((await readCourse(await packageOf(link))).course.items).toEqual([
+      jasmine.objectContaining({ kind: 'link', title: 'Tables', url: 'https://tables.example/tides' }),
+    ]);
+    const tool = cartridge(
+      '<resource identifier="a" type="imsbasiclti_xmlv1p3"><cartridge_basiclti_link xmlns="http://www.imsglobal.org/xsd/imslticc_v1p3" xmlns:blti="http://www.imsglobal.org/xsd/imsbasiclti_v1p0"><blti:title>Planner</blti:title><blti:launch_url>https://planner.example/go</blti:launch_url></cartridge_basiclti_link></resource>',
+    );
+    const { course } = await readCourse(await packageOf(tool));
+    expect(course.items).toEqual([jasmine.objectContaining({ kind: 'tool', url: 'https://planner.example/go' })]);
+    expect(course.settings?.unread).toBeUndefined();
   });
 });

@@ -219,7 +219,7 @@ function compareSettings(a: Subject, b: Subject, hashes: Hashes): SettingLine[] 
     const was = settingOf(a, name);
     const is = settingOf(b, name);
     if (was === null && is === null) return [];
-    if (name === 'attachments' || name === 'embeds') {
+    if (name === 'attachments' || name === 'instructorAttachments' || name === 'embeds') {
       const judged = judgeFiles(name, a, b, hashes);
       return judged ? [{ name, was, is, ...judged }] : [];
     }
@@ -239,15 +239,15 @@ function compareSettings(a: Subject, b: Subject, hashes: Hashes): SettingLine[] 
  * other way round, is there all the same.
  */
 function judgeFiles(
-  name: 'attachments' | 'embeds',
+  name: 'attachments' | 'instructorAttachments' | 'embeds',
   a: Subject,
   b: Subject,
   hashes: Hashes,
 ): Pick<SettingLine, 'outcome' | 'reason'> | null {
+  // What is for instructors must not be found among what learners see.
+  const among = name === 'instructorAttachments' ? [name] : (['attachments', 'embeds'] as const);
   const both = (item: Subject, side: ReadonlyMap<string, string>) =>
-    new Set(
-      [...listIn(item.settings.attachments), ...listIn(item.settings.embeds)].map((path) => side.get(path) ?? path),
-    );
+    new Set(among.flatMap((one) => listIn(item.settings[one])).map((path) => side.get(path) ?? path));
   const sent = both(a, hashes.source);
   const there = both(b, hashes.arrived);
   const was = listIn(a.settings[name]);

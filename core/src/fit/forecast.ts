@@ -138,7 +138,7 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
       reasons.push(`${profile.label} ${unfit.reason}`);
     }
     if (item && unfit) {
-      for (const name of ['attachments', 'embeds'] as const) {
+      for (const name of ['attachments', 'instructorAttachments', 'embeds'] as const) {
         const paths = item.settings[name];
         if (Array.isArray(paths) && !lost.has(name) && paths.some((path) => isUnfit(path, unfit.not)))
           lost.set(name, `${profile.label} ${unfit.reason}`);

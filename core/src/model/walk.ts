@@ -118,6 +118,6 @@ export function titlesIn(course: Course): (item: Pick<Item, 'id' | 'title'>) => 
 
 /** Files that an item is made of or shows: its body, its attachments, what its text and questions use. */
 export function filesOf(item: Item): string[] {
-  const { attachments = [], embeds = [] } = item.settings;
-  return [...new Set([...kindOf(item).files(item), ...attachments, ...embeds])];
+  const { attachments = [], instructorAttachments = [], embeds = [] } = item.settings;
+  return [...new Set([...kindOf(item).files(item), ...attachments, ...instructorAttachments, ...embeds])];
 }

@@ -151,7 +151,7 @@ export function overlap(a: { start: number; end: number }, b: { start: number; e
 /** An item whose files lie elsewhere. */
 export function withPaths(item: Item, moved: (path: string) => string): Item {
   const settings = { ...item.settings };
-  for (const name of ['attachments', 'embeds'] as const) {
+  for (const name of ['attachments', 'instructorAttachments', 'embeds'] as const) {
     const list = settings[name];
     if (Array.isArray(list)) settings[name] = [...new Set(list.map(moved))];
   }

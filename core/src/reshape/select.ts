@@ -136,7 +136,7 @@ function prune(
 function withoutFiles(item: Item, files: ReadonlySet<string>): Item {
   if (files.size === 0) return item;
   const settings = { ...item.settings };
-  for (const name of ['attachments', 'embeds'] as const) {
+  for (const name of ['attachments', 'instructorAttachments', 'embeds'] as const) {
     const list = settings[name];
     if (!Array.isArray(list)) continue;
     const left = list.filter((path) => !files.has(path));

@@ -114,6 +114,7 @@ function draft(n: number): fc.Arbitrary<Draft> {
           points: fc.integer({ min: 1, max: 100 }),
           submissionFormats: fc.subarray(['file', 'text', 'url'], { minLength: 1 }),
           instructorNotes: words,
+          instructorAttachments: fc.subarray(Object.keys(ATTACHABLE), { minLength: 1 }),
           attachments,
         }),
       )

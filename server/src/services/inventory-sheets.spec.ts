@@ -31,6 +31,7 @@ describe('An inventory as a file', () => {
       'Unused files',
       'Sites',
       'Tools',
+      'Not read',
       'Languages',
     ]);
     for (const { rows } of sheets) expect(rows.every((r) => r.length === rows[0]?.length)).toBeTrue();

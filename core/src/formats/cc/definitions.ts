@@ -51,9 +51,10 @@ function textElement(text: RichText): string {
 }
 
 function attachments(item: Item, path: string): string {
-  const list = item.settings.attachments;
-  if (!Array.isArray(list) || list.length === 0) return '';
-  return xml('attachments', {}, ...list.map((file) => xml('attachment', { href: relativePath(path, file) })));
+  const { attachments: forAll = [], instructorAttachments: forSome = [] } = item.settings;
+  if (forAll.length + forSome.length === 0) return '';
+  const attached = (file: string, role?: string) => xml('attachment', { href: relativePath(path, file), role });
+  return xml('attachments', {}, ...forAll.map((f) => attached(f)), ...forSome.map((f) => attached(f, 'Instructor')));
 }
 
 export function assignment(item: ItemOf<'assignment'>, _words: Vocabulary, path: string): string {
@@ -66,7 +67,7 @@ export function assignment(item: ItemOf<'assignment'>, _words: Vocabulary, path:
       xml('title', {}, escapeXml(item.title)),
       textElement(item.text),
       instructorNotes !== undefined
-        ? xml('instructor_text', { texttype: 'text/plain' }, escapeXml(instructorNotes))
+        ? xml('instructor_text', { texttype: typeOfNotes(instructorNotes) }, escapeXml(instructorNotes))
         : '',
       attachments(item, path),
       typeof points === 'number' ? xml('gradable', { points_possible: points }, 'true') : '',
@@ -77,11 +78,16 @@ export function assignment(item: ItemOf<'assignment'>, _words: Vocabulary, path:
   );
 }
 
+/** Notes are text or mark-up, as they were written. */
+const typeOfNotes = (notes: string) => (/<[a-z!/]|&(?:\w+|#\w+);/i.test(notes) ? 'text/html' : 'text/plain');
+
 /** An assignment where the format has none: a page that says what to do and lists what was attached. */
 export function textPage(course: Course, item: ItemOf<'assignment'>, path: string): string {
   const body = item.text.format === 'html' ? item.text.text : `<p>${escapeXml(item.text.text)}</p>`;
   const text = movedTexts(course, item)(path)(body);
-  const list = filesOf(item).map(
+  const { instructorAttachments = [] } = item.settings;
+  const shown = filesOf(item).filter((file) => !instructorAttachments.includes(file));
+  const list = shown.map(
     (file) =>
       `<li><a href="${escapeXml(encodePath(relativePath(path, file)))}">${escapeXml(file.slice(folderOf(file).length))}</a></li>`,
   );

@@ -46,7 +46,7 @@ function withoutAssignments(version: '1.1' | '1.2'): typeof CC13_KINDS {
     assignment: {
       as: 'page',
       why: `Common Cartridge ${version} has no assignments: the task becomes a page`,
-      drops: ['points', 'submissionFormats', 'instructorNotes'],
+      drops: ['points', 'submissionFormats', 'instructorNotes', 'instructorAttachments'],
       write: (item, to) => to.page(item, definitions.textPage),
     },
   };
@@ -107,6 +107,7 @@ const SETTINGS: SettingTable = {
   fileLom: NOWHERE,
   starterPost: NOWHERE,
   attachments: ['assignment', 'discussion'],
+  instructorAttachments: ['assignment'],
   embeds: ['page', 'file', 'assignment', 'discussion', 'quiz', 'bank', 'glossary'],
   leads: ['page', 'assignment', 'discussion', 'quiz', 'bank', 'glossary'],
   linkTarget: ['link'],

@@ -9,6 +9,7 @@ import {
   saysAgain,
   textOf,
   type XmlElement,
+  escapeXml,
 } from '../../markup/index.ts';
 import {
   outlineOf,
@@ -132,25 +133,13 @@ class CartridgeReader {
   }
 
   private async item(resource: Resource, role: Exclude<CcRole, 'web'> | null): Promise<Item | null> {
-    const [first] = resource.files;
     // It belongs to another resource; but what an author put into the outline is there to be opened.
     if (role === 'associated') return this.webContent(resource);
-    if (role === null || first === undefined) return this.foreign(resource);
-    const place = resource.files.find((f) => extensionOf(f) === 'xml') ?? first;
-    let definition: XmlElement;
-    try {
-      definition = await this.manifest.parse(place);
-    } catch (error) {
-      if (!(error instanceof Refusal)) throw error;
-      // One unreadable item must not cost the rest of the course.
-      this.notes.push({
-        ...error.problem,
-        item: this.manifest.titles.get(resource.id) ?? resource.id,
-        weight: 'warning',
-      });
-      return this.foreign(resource);
-    }
-    this.definitions.add(place);
+    if (role === null) return this.foreign(resource);
+    const place = resource.files.find((f) => extensionOf(f) === 'xml') ?? resource.files[0] ?? null;
+    const definition = place === null ? inlineIn(resource.element) : await this.definition(place, resource.id);
+    if (!definition) return this.foreign(resource);
+    if (place !== null) this.definitions.add(place);
     const common = (own: string, settings: Settings) => ({
       id: resource.id,
       title:
@@ -172,9 +161,13 @@ class CartridgeReader {
         };
       }
       case 'topic':
-        return { kind: 'discussion', ...common(own, this.attachments(definition, place)), text: richText(definition) };
+        return {
+          kind: 'discussion',
+          ...common(own, this.attachments(definition, place ?? '')),
+          text: richText(definition),
+        };
       case 'assignment': {
-        const attached = this.attachments(definition, place);
+        const attached = this.attachments(definition, place ?? '');
         return {
           kind: 'assignment',
           ...common(own, { ...attached, ...assignmentSettings(definition) }),
@@ -192,15 +185,16 @@ class CartridgeReader {
       case 'bank': {
         const assessment = descendants(definition).find((e) => is(e, 'assessment') || is(e, 'objectbank'));
         const title = assessment?.attrs['title'] ?? '';
-        const resolve = (reference: string) => this.resolveToken(place, reference);
+        const from = place ?? '';
+        const resolve = (reference: string) => this.resolveToken(from, reference);
         if (role === 'bank') {
           this.bankOf.set(assessment?.attrs['ident'] ?? '', resource.id);
-          const questions = readQuestions(definition, place, resolve);
+          const questions = readQuestions(definition, from, resolve);
           return { kind: role, ...common(title || `Question bank ${++this.banks}`, {}), questions };
         }
         const { questions, settings, banks } = readAssessment(
           assessment ?? definition,
-          place,
+          from,
           title || resource.id,
           resolve,
           (section) => this.freeId(`${resource.id}-${section}`),
@@ -208,6 +202,17 @@ class CartridgeReader {
         this.drawn.push(...banks);
         return { kind: role, ...common(title, settings), questions };
       }
+    }
+  }
+
+  /** `null` where it can't be read: one unreadable item must not cost the rest of the course. */
+  private async definition(place: string, id: string): Promise<XmlElement | null> {
+    try {
+      return await this.manifest.parse(place);
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      this.notes.push({ ...error.problem, item: this.manifest.titles.get(id) ?? id, weight: 'warning' });
+      return null;
     }
   }
 
@@ -272,11 +277,15 @@ class CartridgeReader {
   }
 
   private attachments(definition: XmlElement, place: string): Settings {
-    const paths: string[] = [];
+    const found: Record<'attachments' | 'instructorAttachments', string[]> = {
+      attachments: [],
+      instructorAttachments: [],
+    };
     for (const attachment of elements(child(definition, 'attachments'), 'attachment')) {
       const href = attachment.attrs['href'] ?? '';
       const path = this.manifest.find(folderOf(place), href) ?? this.manifest.find('', href);
-      if (path !== null) paths.push(path);
+      const isForInstructors = attachment.attrs['role']?.toLowerCase() === 'instructor';
+      if (path !== null) found[isForInstructors ? 'instructorAttachments' : 'attachments'].push(path);
       else {
         this.notes.push(
           warning('attachment-missing', `${place} attaches ${href}, which is not in the package.`, {
@@ -286,7 +295,7 @@ class CartridgeReader {
         );
       }
     }
-    return paths.length > 0 ? { attachments: paths } : {};
+    return Object.fromEntries(Object.entries(found).filter(([, paths]) => paths.length > 0));
   }
 
   private resolveToken(place: string, reference: string): string | null {
@@ -294,6 +303,11 @@ class CartridgeReader {
     if (/^[a-z][a-z0-9+.-]*:/i.test(bare)) return null;
     return this.manifest.find(folderOf(place), bare) ?? this.manifest.find('', bare);
   }
+}
+
+/** Web links and tools may be defined in the manifest itself (Thin Common Cartridge 1.2, 1.3). */
+function inlineIn(resource: XmlElement): XmlElement | null {
+  return elements(resource).find((e) => is(e, 'webLink', 'cartridge_basiclti_link')) ?? null;
 }
 
 function saidByMetadata(metadata: XmlElement, of: Parameters<typeof settingsOfLom>[1]): Settings {
@@ -324,7 +338,7 @@ function assignmentSettings(definition: XmlElement): Settings {
   const notes = child(definition, 'instructor_text');
   const isPlain = notes?.attrs['texttype'] === 'text/plain';
   const text = textOf(notes);
-  if (text.trim() !== '') settings.instructorNotes = isPlain ? text : text;
+  if (text.trim() !== '') settings.instructorNotes = isPlain && /[<&]/.test(text) ? escapeXml(text) : text;
   return settings;
 }
 

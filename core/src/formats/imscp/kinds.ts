@@ -41,7 +41,10 @@ export const PAGE_KINDS: KindTable<PageWriter, void> = {
     ...asPage('an external tool becomes a page that links to it'),
     drops: ['customParameters', 'vendor', 'icon'],
   },
-  assignment: { ...asPage('the task becomes a page'), drops: ['points', 'submissionFormats', 'instructorNotes'] },
+  assignment: {
+    ...asPage('the task becomes a page'),
+    drops: ['points', 'submissionFormats', 'instructorNotes', 'instructorAttachments'],
+  },
   discussion: asPage('the discussion becomes a page with its opening text'),
   quiz: {
     ...asPage('the questions become a page to read, without their keys'),
@@ -89,6 +92,7 @@ export const PAGE_SETTINGS: SettingTable = {
   fileLom: ['course'],
   starterPost: NOWHERE,
   attachments: ['assignment', 'discussion'],
+  instructorAttachments: NOWHERE,
   embeds: ['page', 'file', 'tool', 'assignment', 'discussion', 'quiz', 'glossary'],
   leads: ['page', 'file', 'tool', 'assignment', 'discussion', 'quiz', 'glossary'],
   linkTarget: { by: NOWHERE, else: 'links say nothing of the window they open in' },

@@ -94,6 +94,7 @@ const SETTINGS: SettingTable = {
   fileLom: NOWHERE,
   starterPost: NOWHERE,
   attachments: NOWHERE,
+  instructorAttachments: NOWHERE,
   embeds: ['page', 'assignment', 'discussion', 'quiz', 'bank', 'glossary'],
   leads: NOWHERE,
   linkTarget: NOWHERE,

@@ -60,6 +60,7 @@ const SETTINGS: SettingTable = {
   fileLom: NOWHERE,
   starterPost: NOWHERE,
   attachments: NOWHERE,
+  instructorAttachments: NOWHERE,
   embeds: ['quiz', 'bank'],
   leads: NOWHERE,
   linkTarget: NOWHERE,

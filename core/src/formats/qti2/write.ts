@@ -1,5 +1,6 @@
 import { escapeXml, xml } from '../../markup/index.ts';
 import {
+  mediaTypeOf,
   partsOf,
   splitAtBlanks,
   type Blank,
@@ -264,7 +265,7 @@ class ItemWriter {
       prompt,
       this.version === '3.0'
         ? `<img src="${source}" alt=""${size.width ? ` width="${size.width}"` : ''}${size.height ? ` height="${size.height}"` : ''}/>`
-        : `<object data="${source}" type="image/*"${size.width ? ` width="${size.width}"` : ''}${size.height ? ` height="${size.height}"` : ''}/>`,
+        : `<object data="${source}" type="${mediaTypeOf(image?.file ?? '')}"${size.width ? ` width="${size.width}"` : ''}${size.height ? ` height="${size.height}"` : ''}/>`,
       ...areas.map((a) =>
         this.el('hotspotChoice', { identifier: asIdentifier(a.id), shape: a.shape, coords: a.coords.join(',') }),
       ),

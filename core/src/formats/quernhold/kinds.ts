@@ -72,6 +72,7 @@ const SETTINGS: SettingTable = {
   fileLom: NOWHERE,
   starterPost: PLACED,
   attachments: ['assignment', 'discussion'],
+  instructorAttachments: NOWHERE,
   embeds: ['page', 'assignment', 'discussion', 'quiz', 'glossary', 'bank', 'announcement', 'event'],
   leads: NOWHERE,
   linkTarget: ['link'],

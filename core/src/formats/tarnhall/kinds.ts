@@ -99,6 +99,7 @@ const SETTINGS: SettingTable = {
   fileLom: NOWHERE,
   starterPost: NOWHERE,
   attachments: ['assignment', 'discussion', 'quiz'],
+  instructorAttachments: NOWHERE,
   embeds: ['page', 'assignment', 'discussion', 'quiz', 'bank', 'glossary'],
   leads: ['page', 'assignment', 'discussion', 'quiz', 'bank', 'glossary'],
   linkTarget: NOWHERE,

@@ -6,6 +6,8 @@ import { defineSetting, named, text, texts } from './define.ts';
 const paths = { schema: texts, files: true, words: (all: string[]) => all.map(baseName).join(', ') };
 
 export const attachments = defineSetting({ label: 'attachments', ...paths });
+/** What is attached for those who teach, and never shown to those who learn. */
+export const instructorAttachments = defineSetting({ label: 'attachments for instructors', ...paths });
 export const embeds = defineSetting({ label: 'files used in the text', ...paths });
 /** The title by the identifier of each item that has no page or file of its own. */
 export const leads = defineSetting({

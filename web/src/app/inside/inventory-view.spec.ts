@@ -64,7 +64,7 @@ describe('The inventory', () => {
   };
 
   it('says first how much there is, and how much of it nothing uses', async () => {
-    await open(INVENTORY);
+    await open({ ...INVENTORY, unread: [] });
     expect(screen.words('.head p')).toBe('10 MB in 4 files, of which 500 kB in 1 file that nothing uses');
     expect(screen.host.querySelector('.due')).not.toBeNull();
     await open({ ...INVENTORY, unused: [], unusedBytes: 0 });
