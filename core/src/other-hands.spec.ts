@@ -219,3 +219,59 @@ describe('A cartridge by another hand', () => {
     expect(course.settings?.unread).toBeUndefined();
   });
 });
+
+describe('A content package by another hand', () => {
+  const files = (resources: string, items: string): Files => ({
+    'imsmanifest.xml': `<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations default="o"><organization identifier="o"><title>Timber</title>${items}</organization></organizations><resources>${resources}</resources></manifest>`,
+    'a.html': '<title>Oak</title><p>Oak</p>',
+    'b.svg': '<svg xmlns="http://www.w3.org/2000/svg"/>',
+  });
+  const entry = (id: string) => `<item identifier="i-${id}" identifierref="${id}"><title>${id}</title></item>`;
+
+  it('calls its content by media types, and leads outside, in its outline or not', async () => {
+    const { course, notes } = await readCourse(
+      await packageOf(
+        files(
+          '<resource identifier="a" type="text/html" href="a.html"><file href="a.html"/></resource><resource identifier="b" type="image/svg+xml" href="b.svg"><file href="b.svg"/></resource><resource identifier="c" type="webcontent" href="https://tides.example/tables"/><resource identifier="d" type="webcontent" href="https://tides.example/more"/>',
+          entry('a') + entry('b') + entry('c'),
+        ),
+      ),
+    );
+    expect(notes).toEqual([]);
+    expect(course.items.map((i) => [i.id, i.kind])).toEqual([
+      ['a', 'page'],
+      ['b', 'file'],
+      ['c', 'link'],
+      ['d', 'link'],
+    ]);
+  });
+});
+
+describe('What gives its answer away', () => {
+  const item = (body: string, key: string) => ({
+    'imsmanifest.xml': `<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources><resource identifier="q" type="imsqti_item_xmlv2p1" href="q.xml"><file href="q.xml"/></resource></resources></manifest>`,
+    'q.xml': `<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="q" title="Q" adaptive="false" timeDependent="false">${key}<outcomeDeclaration identifier="SCORE" cardinality="single" baseType="float"/><itemBody>${body}</itemBody><responseProcessing template="http://www.imsglobal.org/question/qti_v2p1/rptemplates/match_correct"/></assessmentItem>`,
+  });
+  const key = (cardinality: string, ...values: string[]) =>
+    `<responseDeclaration identifier="RESPONSE" cardinality="${cardinality}" baseType="identifier"><correctResponse>${values.map((v) => `<value>${v}</value>`).join('')}</correctResponse></responseDeclaration>`;
+  const choice = (id: string) => `<simpleChoice identifier="${id}">${id}</simpleChoice>`;
+
+  it('is not shown with the question: what is said once it is answered, or to those who mark', async () => {
+    const [question] = await questionsIn(
+      item(
+        `<p>Which?</p><feedbackBlock outcomeIdentifier="F" identifier="right" showHide="show"><p>It is A.</p></feedbackBlock><rubricBlock view="scorer"><p>A, of course.</p></rubricBlock><choiceInteraction responseIdentifier="RESPONSE" shuffle="false" maxChoices="1">${choice('A')}${choice('B')}</choiceInteraction>`,
+        key('single', 'A'),
+      ),
+    );
+    expect(question?.prompt.text).toBe('<p>Which?</p>');
+  });
+
+  it('is mixed: what is to be put in order and stands in it', async () => {
+    const order = (...ids: string[]) =>
+      `<orderInteraction responseIdentifier="RESPONSE" shuffle="false">${ids.map(choice).join('')}</orderInteraction>`;
+    const [given] = await questionsIn(item(order('A', 'B', 'C'), key('ordered', 'A', 'B', 'C')));
+    expect(given?.shuffled).toBeTrue();
+    const [mixed] = await questionsIn(item(order('B', 'A', 'C'), key('ordered', 'A', 'B', 'C')));
+    expect(mixed?.shuffled).toBeUndefined();
+  });
+});

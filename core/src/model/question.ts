@@ -247,6 +247,11 @@ export function singleQuestions(question: Question): readonly Question[] {
   return question.type === 'several parts' ? question.subquestions : [question];
 }
 
+/** Whether what is to be put in order stands in it already: shown so, it would be its own answer. */
+function showsItsKey(type: QuestionType, { choices = [], order = [] }: Partial<QuestionParts>): boolean {
+  return type === 'ordering' && order.length > 1 && order.every((id, i) => choices[i]?.id === id);
+}
+
 /** A question of a type that is known only when it is read: the parts that the type has are taken, the others are not. */
 export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Partial<QuestionParts> = {}): Question {
   const own = Object.fromEntries(PARTS_OF[type].map((part) => [part, parts[part] ?? NO_PARTS[part]]));
@@ -260,7 +265,7 @@ export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Pa
     ...own,
     feedback,
     ...(category === undefined ? {} : { category }),
-    ...(shuffled && 'choices' in own ? { shuffled } : {}),
+    ...((shuffled || showsItsKey(type, own)) && 'choices' in own ? { shuffled: true } : {}),
     ...(xml ? { xml } : {}),
     files,
     // Every type gets the parts that its schema names.

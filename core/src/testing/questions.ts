@@ -170,7 +170,12 @@ const question = (id: string): fc.Arbitrary<Question> => {
           q.choices.map((c) => c.id),
           { minLength: q.choices.length },
         )
-        .map((order) => ({ ...q, order })),
+        // What stands in its order already is never shown so.
+        .map((order) => ({
+          ...q,
+          order,
+          ...(order.every((id, i) => q.choices[i]?.id === id) ? { shuffled: true as const } : {}),
+        })),
     );
   const matching = fc
     .record({

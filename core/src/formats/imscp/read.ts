@@ -142,10 +142,12 @@ class ContentReader {
     const [file] = resource.files;
     const title = this.manifest.titles.get(resource.id) ?? '';
     const href = resource.element.attrs['href'] ?? '';
-    if (shown && /^https?:\/\//i.test(href)) {
-      return { kind: 'link', id: resource.id, title: title || href, definitionPath: null, settings: {}, url: href };
+    if (/^https?:\/\//i.test(href)) {
+      const settings = shown ? this.settingsOfPlace(shown) : {};
+      return { kind: 'link', id: resource.id, title: title || href, definitionPath: null, settings, url: href };
     }
-    if (resource.type !== 'webcontent' && resource.type !== '' && !resource.type.startsWith('imslo')) {
+    // A medium is content, as is what every package has; Content Packaging leaves the names of types to whoever makes one.
+    if (!/^(|webcontent|imslo.*|(text|image|audio|video|application)\/.+)$/i.test(resource.type)) {
       return this.foreign(resource, title);
     }
     // Content that stands nowhere in the outline is there to be shown by something else: a file, not an item.

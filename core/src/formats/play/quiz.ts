@@ -196,6 +196,13 @@ const none: Render<Question> = (q, name) => ({
   parts: [{ name, rule: 'none', accept: [], all: false }],
 });
 
+/** What is to be put in order, with its place among the choices; where they stand in it already, by their words. */
+function asShown({ choices, order }: QuestionOf<'ordering'>): [Choice, number][] {
+  const all = choices.map((c, i): [Choice, number] => [c, i]);
+  const isKey = order.every((id, i) => choices[i]?.id === id);
+  return isKey ? all.sort(([a], [b]) => plain(a.text).localeCompare(plain(b.text), 'en')) : all;
+}
+
 const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
   choice: single,
   'true/false': single,
@@ -275,9 +282,9 @@ const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
       text: { format: 'plain' as const, text: String(i + 1) },
     }));
     return {
-      html: `${asHtml(q.prompt)}<ul class="pairs">${q.choices
+      html: `${asHtml(q.prompt)}<ul class="pairs">${asShown(q)
         .map(
-          (c, i) =>
+          ([c, i]) =>
             `<li>${select(`${name}-${i}`, `Place of ${plain(c.text)}`, places)} <span>${inline(c.text)}</span></li>`,
         )
         .join('')}</ul>`,

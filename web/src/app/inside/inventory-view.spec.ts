@@ -67,7 +67,7 @@ describe('The inventory', () => {
     await open({ ...INVENTORY, unread: [] });
     expect(screen.words('.head p')).toBe('10 MB in 4 files, of which 500 kB in 1 file that nothing uses');
     expect(screen.host.querySelector('.due')).not.toBeNull();
-    await open({ ...INVENTORY, unused: [], unusedBytes: 0 });
+    await open({ ...INVENTORY, unread: [], unused: [], unusedBytes: 0 });
     expect(screen.host.querySelector('.due')).toBeNull();
   });
 
