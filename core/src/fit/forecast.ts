@@ -10,6 +10,7 @@ import {
   settingOf,
   subjects,
   isLedTo,
+  listIn,
   whyLost,
   type Course,
   type Item,
@@ -40,7 +41,7 @@ export function forecast(course: Course, profiles: readonly Profile[]): Forecast
   const sizes = new Map(course.files.map((f) => [f.path, f.size]));
   const all = subjects(course);
   const lines = all.map((subject) => forecastSubject(subject, profiles, sizes));
-  const judged = judgePlaces(judgeLeads(lines), all);
+  const judged = judgePlaces(judgeVariants(judgeLeads(lines)), all);
   return {
     profiles: profiles.map(({ id, label, version }) => ({ id, label, version })),
     lines: judged,
@@ -70,6 +71,29 @@ function judgeLeads(lines: readonly Line[]): Line[] {
       ...line,
       outcome: line.outcome === 'whole' ? 'reworked' : line.outcome,
       settings: line.settings.map((s) => (s === leads ? lost : s)),
+    };
+  });
+}
+
+/** Another version of an item is one only as long as it is there too. */
+function judgeVariants(lines: readonly Line[]): Line[] {
+  const becomes = new Map(lines.map((line) => [line.source, line.as]));
+  return lines.map((line) => {
+    const variants = line.settings.find((s) => s.name === 'variants' && s.outcome === 'whole');
+    const was = listIn(variants?.was);
+    const gone = was.filter((id) => (becomes.get(`item:${id}`) ?? null) === null);
+    if (!variants || gone.length === 0) return line;
+    const all = gone.length === was.length;
+    const lost = {
+      ...variants,
+      is: all ? null : was.filter((id) => !gone.includes(id)),
+      outcome: all ? ('left behind' as const) : ('reworked' as const),
+      reason: 'another version of it is left behind',
+    };
+    return {
+      ...line,
+      outcome: line.outcome === 'whole' ? 'reworked' : line.outcome,
+      settings: line.settings.map((s) => (s === variants ? lost : s)),
     };
   });
 }

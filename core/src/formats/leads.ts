@@ -15,15 +15,16 @@ import {
   type Item,
 } from '../model/index.ts';
 import type { Format, PlannedEntry, Target } from './format.ts';
-import { goesOnExchanged, goesOnWhole } from './format.ts';
 import { encodePath, resolveReference } from './references.ts';
+import { refuseUnsound } from './sound.ts';
 
 /** Links to items that have no page or file of their own, in the address that a format has for them. */
 
 /**
  * Entries of a course in a format, with every link to an item leading there. Where the format has no address for it the link
  * is taken off and its words stay, which its profile declares as a loss of `leads`.
- * @throws Refusal `entry-damaged` where a file of the course was found damaged
+ * @throws Refusal `entry-damaged` where a file of the course was found damaged, `output-unsound` where what would be
+ * written is against its standard
  */
 export async function planPackage(
   format: Format,
@@ -32,13 +33,19 @@ export async function planPackage(
   source: Package,
 ): Promise<PlannedEntry[]> {
   refuseDamage(course);
-  const isKept = goesOnWhole(course, target) || goesOnExchanged(course, target);
-  if (isKept || !course.items.some((i) => i.settings.leads !== undefined)) {
-    return format.plan(course, target, source);
-  }
+  const { passthrough } = target;
+  const kept = course.origin.untouched ? (passthrough?.(course.origin) ?? null) : null;
+  // What goes on as it came is what it was.
+  if (kept === 'everything' || kept === 'exchanged') return format.plan(course, target, source);
+  const plan = await planFollowed(format, course, target, source);
+  if (kept === null) refuseUnsound(plan);
+  return plan;
+}
+
+async function planFollowed(format: Format, course: Course, target: Target, source: Package): Promise<PlannedEntry[]> {
+  if (!course.items.some((i) => i.settings.leads !== undefined)) return format.plan(course, target, source);
   const leading = new Leading(course, target);
-  const plan = await format.plan(leading.course(), target, source);
-  return leading.follow(plan, source);
+  return leading.follow(await format.plan(leading.course(), target, source), source);
 }
 
 /** A package with a damaged file in it would be damaged too. */

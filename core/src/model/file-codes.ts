@@ -64,6 +64,10 @@ export const OF_FILES = {
   'xml-depth': { when: 'XML beyond the limit of depth', act: 'Export the course again.' },
   'text-too-long': { when: 'a text beyond the limit', act: 'Take the file out of the package, or raise the limit.' },
   'unknown-target': { when: 'a format that is not written', act: 'Choose one of the formats that are written.' },
+  'output-unsound': {
+    when: 'what would be written is against the standard of its format; nothing is given then',
+    act: 'Choose another format, and tell whoever runs Treenail: this is a fault of the program.',
+  },
   'not-whole': {
     when: 'a strict conversion would lose what nobody allowed to be lost',
     act: 'Allow by name what may be lost (--allow), choose another target, or convert without --strict.',

@@ -85,8 +85,9 @@ const typeOfNotes = (notes: string) => (/<[a-z!/]|&(?:\w+|#\w+);/i.test(notes) ?
 export function textPage(course: Course, item: ItemOf<'assignment'>, path: string): string {
   const body = item.text.format === 'html' ? item.text.text : `<p>${escapeXml(item.text.text)}</p>`;
   const text = movedTexts(course, item)(path)(body);
-  const { instructorAttachments = [] } = item.settings;
-  const shown = filesOf(item).filter((file) => !instructorAttachments.includes(file));
+  const { attachments = [], instructorAttachments = [], embeds = [] } = item.settings;
+  const isFor = (file: string) => !instructorAttachments.includes(file) || [...attachments, ...embeds].includes(file);
+  const shown = filesOf(item).filter(isFor);
   const list = shown.map(
     (file) =>
       `<li><a href="${escapeXml(encodePath(relativePath(path, file)))}">${escapeXml(file.slice(folderOf(file).length))}</a></li>`,

@@ -6,6 +6,7 @@ import {
   fold,
   is,
   named,
+  peekAt,
   saysAgain,
   textOf,
   type XmlElement,
@@ -216,6 +217,13 @@ class CartridgeReader {
     }
   }
 
+  /** Whether a resource is an item of its own: web content is only where the outline shows it. */
+  private isItem(id: string): boolean {
+    const resource = this.manifest.resources.get(id);
+    const role = resource && roleOfType(resource.type);
+    return resource !== undefined && ((role !== 'web' && role !== 'associated') || this.manifest.titles.has(id));
+  }
+
   private freeId(wanted: string): string {
     let id = wanted;
     while (this.manifest.resources.has(id) || this.drawn.some((b) => b.id === id)) id += '_';
@@ -271,7 +279,10 @@ class CartridgeReader {
       : {};
     const use = resource.element.attrs['intendeduse'];
     if (use !== undefined && use !== 'unspecified') settings.intendedUse = use;
-    const variants = elements(resource.element, 'variant').map((v) => v.attrs['identifierref'] ?? '');
+    // A variant that is no item is nothing that could be named; it is told as what was not read.
+    const variants = elements(resource.element)
+      .filter((e) => e.name === 'variant' && this.isItem(peekAt(e, 'identifierref') ?? ''))
+      .map((v) => v.attrs['identifierref'] ?? '');
     if (variants.length > 0) settings.variants = variants;
     return settings;
   }

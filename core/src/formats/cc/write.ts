@@ -24,7 +24,7 @@ const KINDS = { '1.0': CC11_KINDS, '1.1': CC11_KINDS, '1.2': CC12_KINDS, '1.3': 
 
 /** Writes a course from the model alone: for courses that were reshaped or come from another format. */
 export function planFromModel(whole: Course, version: CcVersion, kinds = KINDS[version]): PlannedEntry[] {
-  const course = writtenBy(whole, kinds);
+  const course = withVariants(writtenBy(whole, kinds));
   const words = VOCABULARIES[version];
   const writer = new CartridgeWriter(course, words, CC13_PROFILE);
   const resources: string[] = [];
@@ -50,6 +50,18 @@ export function planFromModel(whole: Course, version: CcVersion, kinds = KINDS[v
     resources.push(xml('resource', { identifier: id, type: 'webcontent', href }, xml('file', { href })));
   });
   return [{ path: MANIFEST, text: manifest(course, words, resources) }, ...entries];
+}
+
+/** Another version of an item can only be named where it is written too. */
+function withVariants(course: Course): Course {
+  const there = new Set(course.items.map((i) => i.id));
+  const items = course.items.map((item): Item => {
+    const { variants, ...settings } = item.settings;
+    if (!variants || variants.every((id) => there.has(id))) return item;
+    const left = variants.filter((id) => there.has(id));
+    return { ...item, settings: left.length > 0 ? { ...settings, variants: left } : settings };
+  });
+  return { ...course, items };
 }
 
 /** Only what a thin cartridge holds: web links, external tools, and the folders they stand in. */
