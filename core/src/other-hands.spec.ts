@@ -247,6 +247,32 @@ describe('A content package by another hand', () => {
   });
 });
 
+describe('Names by another hand', () => {
+  it('are found however their letters are composed, encoded, cased or parted', async () => {
+    const composed = 'media/Łódź é.html'.normalize('NFC');
+    const manifest = (href: string) =>
+      `<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations default="o"><organization identifier="o"><title>T</title><item identifier="i" identifierref="a"><title>A</title></item></organization></organizations><resources><resource identifier="a" type="webcontent" href="${href}"><file href="${href}"/></resource></resources></manifest>`;
+    for (const href of [
+      composed,
+      composed.normalize('NFD'),
+      encodeURI(composed),
+      encodeURI(composed.normalize('NFD')),
+      composed.replace('/', '\\'),
+      'Media%5C' + encodeURIComponent('Łódź é.html'),
+    ]) {
+      const { course, notes } = await readCourse(
+        await packageOf({ 'imsmanifest.xml': manifest(href), [composed]: '<p>x</p>' }),
+      );
+      expect(course.items.map((i) => i.kind === 'page' && i.file))
+        .withContext(href)
+        .toEqual([composed]);
+      expect(notes.map((n) => n.code))
+        .withContext(href)
+        .not.toContain('file-missing');
+    }
+  });
+});
+
 describe('What gives its answer away', () => {
   const item = (body: string, key: string) => ({
     'imsmanifest.xml': `<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources><resource identifier="q" type="imsqti_item_xmlv2p1" href="q.xml"><file href="q.xml"/></resource></resources></manifest>`,

@@ -4,6 +4,7 @@ import { isExternal, type PageReading, type PageReference } from '../markup/inde
 import {
   isOneFile,
   decodePercent,
+  foldedPath,
   folderOf,
   isLedTo,
   itemOfAddress,
@@ -100,7 +101,7 @@ export class LinkResolver {
   constructor(course: Course, paths: Iterable<string>, known: KnownAddresses = NO_ADDRESSES) {
     const all = new Set(paths);
     this.has = (path) => all.has(path);
-    for (const path of all) this.byLowerCase.set(path.toLowerCase(), path);
+    for (const path of all) this.byLowerCase.set(foldedPath(path), path);
     this.items = new Set(course.items.map((i) => i.id));
     for (const item of course.items) {
       if (isOneFile(item)) this.itemOfFile.set(item.file, item.id);
@@ -191,7 +192,7 @@ export class LinkResolver {
     if (encoded !== null) return { path: encoded, how: 'encoded' };
     for (const written of [decodePercent(slashed), twice]) {
       const resolved = resolvePath(folderOf(place), written);
-      const path = resolved === null ? undefined : this.byLowerCase.get(resolved.toLowerCase());
+      const path = resolved === null ? undefined : this.byLowerCase.get(foldedPath(resolved));
       if (path !== undefined) return { path, how: 'case' };
     }
     return null;

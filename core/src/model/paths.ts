@@ -44,6 +44,11 @@ export function resolvePath(folder: string, relative: string): string | null {
   return out.join('/');
 }
 
+/** A path by which names that differ in case only, or in how letters with marks are composed (Unicode, annex 15), are one. */
+export function foldedPath(path: string): string {
+  return path.normalize('NFC').toLowerCase();
+}
+
 /** `to` as seen from the folder of `from`. */
 export function relativePath(from: string, to: string): string {
   const a = folderOf(from).split('/').slice(0, -1);

@@ -17,6 +17,7 @@ import { beyond, lomOf, metadataOf, readLom, titleIn } from '../lom/read.ts';
 import {
   Refusal,
   decodePercent,
+  foldedPath,
   mediaTypeOf,
   problem,
   remark,
@@ -101,7 +102,7 @@ export class ManifestReader {
   readonly itemElements = new Map<string, XmlElement>();
   /** What of the manifest, and of all files that are read because of it, was not taken. */
   readonly ledger = new Ledger(IGNORED);
-  /** Paths by their lower case; made when a name is first not found. */
+  /** Paths as `foldedPath` has them; made when a name is first not found. */
   private byFolded: Map<string, string> | null = null;
   private readonly pkg: Package;
   private readonly root: XmlElement;
@@ -197,18 +198,27 @@ export class ManifestReader {
     return files.length < 2 ? files : [...new Set(files)];
   }
 
-  /** A package path for a reference, allowing for percent-encoding and for names that differ in case. */
+  /**
+   * A package path for a reference, allowing for percent-encoding, for backslashes, and for names that differ in case or in
+   * how their letters are composed.
+   */
   find(folder: string, reference: string): string | null {
-    const there = this.spelled(folder, reference);
-    if (there !== null || !reference.includes('%')) return there;
-    return this.spelled(folder, decodePercent(reference));
+    for (const written of new Set([
+      reference,
+      decodePercent(reference),
+      decodePercent(reference).replaceAll('\\', '/'),
+    ])) {
+      const there = this.spelled(folder, written);
+      if (there !== null) return there;
+    }
+    return null;
   }
 
   private spelled(folder: string, reference: string): string | null {
     const path = resolvePath(folder, reference);
     if (path === null || this.pkg.entries.has(path)) return path;
-    this.byFolded ??= new Map(Array.from(this.pkg.entries.keys(), (there) => [there.toLowerCase(), there]));
-    const folded = this.byFolded.get(path.toLowerCase());
+    this.byFolded ??= new Map(Array.from(this.pkg.entries.keys(), (there) => [foldedPath(there), there]));
+    const folded = this.byFolded.get(foldedPath(path));
     if (folded === undefined) return null;
     this.notes.push(remark('name-case', `${reference} is in the package as ${folded}.`, { file: folded }));
     return folded;
