@@ -130,6 +130,10 @@ for (const target of ['scorm12', 'scorm2004'] as const) {
       await expect(frame.locator('.score')).toHaveText('10 of 11');
       expect(await told(page, keys.raw)).toBe('90.91');
       expect(await told(page, keys.status)).toBe(keys.passed);
+      // Each question is told by itself, with what was answered.
+      const first = (key: string) => told(page, `cmi.interactions.0.${key}`);
+      expect([await first('type'), await first('result')]).toEqual(['choice', 'correct']);
+      expect(await first(target === 'scorm12' ? 'student_response' : 'learner_response')).toMatch(/^[a-z]$/);
       const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa']).analyze();
       expect(violations.map((v) => v.id)).toEqual([]);
     });
@@ -188,6 +192,7 @@ for (const version of ['scorm12', 'scorm2004'] as const) {
       }
       await expect(shell.getByText('14 of 14 done')).toBeVisible();
       expect(Number(await toldOf(page, keys.raw))).toBeCloseTo(9.09, 1);
+      expect(await toldOf(page, 'cmi.interactions.0.result')).toMatch(/^(correct|wrong|incorrect|neutral)$/);
       // The platform of this test asks for a score only in SCORM 1.2.
       expect(await toldOf(page, keys.status)).toBe(is12 ? 'failed' : 'completed');
     });

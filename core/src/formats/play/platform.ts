@@ -5,9 +5,21 @@ export interface Platform {
   get(name: Name): string;
   /** Share of the points that it takes to pass, or `null` where the platform does not say. */
   passMark(): number | null;
+  /** One question as it was answered; `at` is its place among those of the page. */
+  interaction(at: number, answered: Answered): void;
   commit(): void;
   /** Reports how long it took and takes leave. */
   finish(): void;
+}
+
+/** How a question was answered (SCORM 1.2 RTE 3.4.2.3; SCORM 2004 4th Edition RTE 4.2.9). */
+export interface Answered {
+  id: string;
+  type: 'choice' | 'fill-in' | 'numeric';
+  responses: readonly string[];
+  /** `null` where a person has to judge. */
+  right: boolean | null;
+  points: number;
 }
 
 type Name = 'status' | 'raw' | 'min' | 'max' | 'scaled' | 'success' | 'time' | 'suspend' | 'location' | 'exit';
@@ -88,6 +100,14 @@ export const connectPlatform: Connect = (from, opener) => {
       const needed = call(`${prefix}GetValue`, later ? 'cmi.scaled_passing_score' : 'cmi.student_data.mastery_score');
       const n = Number(needed);
       return needed === '' || !Number.isFinite(n) ? null : later ? n : n / 100;
+    },
+    interaction(at, { id, type, responses, right, points }) {
+      const put = (key: string, value: string) => call(`${prefix}SetValue`, `cmi.interactions.${at}.${key}`, value);
+      put('id', id.replace(/[^\w.-]/g, '_'));
+      put('type', type);
+      put('weighting', String(points));
+      put(later ? 'learner_response' : 'student_response', responses.join(later ? '[,]' : ',').slice(0, 250));
+      put('result', right === null ? 'neutral' : right ? 'correct' : later ? 'incorrect' : 'wrong');
     },
     commit: () => void call(`${prefix}Commit`, ''),
     finish() {

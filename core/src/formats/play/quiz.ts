@@ -33,6 +33,8 @@ export interface Part {
 }
 
 export interface Judged {
+  /** Of the question. */
+  id: string;
   points: number;
   /** What the points of parts come to. */
   others: number;
@@ -94,7 +96,7 @@ function renderQuestion(q: Question, index: number): Rendered {
   const render = CONTROLS[q.type] as Render<Question>;
   const { others = 0, least = null, most = null } = q.scoring ?? {};
   const { html, parts, whole = true } = render(q, name, points);
-  return { html, judged: { points, others, least, most, whole, parts, feedback, replies } };
+  return { html, judged: { id: q.id, points, others, least, most, whole, parts, feedback, replies } };
 }
 
 interface Controls {

@@ -1,4 +1,4 @@
-import { asScript, type Connect } from './platform.ts';
+import { asScript, type Answered, type Connect } from './platform.ts';
 import { judging } from './judging.ts';
 import type { Judged } from './quiz.ts';
 
@@ -28,6 +28,19 @@ export function play(connect: Connect, judgeBy: typeof judging): void {
 
   const rounded = (points: number): number => Math.round(points * 1e4) / 1e4;
 
+  /** What was answered, as a platform is told it: choices by letters, in the order in which they stand. */
+  const responsesIn = (form: HTMLFormElement, { id, points, parts }: Judged): Omit<Answered, 'right'> => {
+    const names = parts.map((p) => p.name);
+    const picks = [...form.elements].filter(
+      (e): e is HTMLInputElement =>
+        e instanceof HTMLInputElement && /radio|checkbox/.test(e.type) && names.includes(e.name),
+    );
+    const letters = picks.flatMap((e, at) => (e.checked ? [String.fromCharCode(97 + (at % 26))] : []));
+    if (picks.length > 0) return { id, points, type: 'choice', responses: letters };
+    const isNumber = parts.every((p) => p.rule === 'number');
+    return { id, points, type: isNumber ? 'numeric' : 'fill-in', responses: names.flatMap((n) => chosen(form, n)) };
+  };
+
   const judge = (form: HTMLFormElement, key: readonly Judged[]): void => {
     let raw = 0;
     let max = 0;
@@ -38,6 +51,7 @@ export function play(connect: Connect, judgeBy: typeof judging): void {
         raw += score;
         max += question.points;
       }
+      platform?.interaction(i, { ...responsesIn(form, question), right: open ? null : all });
       const reply = form.querySelector(`[data-question="${i}"] .reply`);
       if (!reply) return;
       const right = all && score > 0;

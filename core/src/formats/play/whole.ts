@@ -173,6 +173,24 @@ export function playWhole(connect: Connect): void {
       return 'true';
     },
   };
+  /** Questions of all quizzes go to the platform, numbered through. */
+  const told: Record<string, Record<string, string>> = {};
+  const answered = (name: string, value: string): void => {
+    const [, n = '', key = ''] = /^cmi\.interactions\.(\d+)\.(\w+)$/.exec(name) ?? [];
+    if (key === '') return;
+    const place = `${at}.${n}`;
+    const one = (told[place] ??= {});
+    one[key] = value;
+    // It is the last that is said of one.
+    if (key !== 'result') return;
+    platform?.interaction(Object.keys(told).indexOf(place), {
+      id: one['id'] ?? place,
+      type: one['type'] === 'choice' || one['type'] === 'numeric' ? one['type'] : 'fill-in',
+      responses: (one['learner_response'] ?? '').split('[,]'),
+      right: value === 'neutral' ? null : value === 'correct',
+      points: Number(one['weighting'] ?? 0),
+    });
+  };
   shared['API_1484_11'] = {
     Initialize: yes,
     Terminate: yes,
@@ -191,6 +209,7 @@ export function playWhole(connect: Connect): void {
         if (seen[at]) report();
       }
       if (name === 'cmi.completion_status' && value === 'completed') finished();
+      answered(name, value);
       return 'true';
     },
   };
