@@ -13,7 +13,7 @@ import { memorySink, packageOf } from './testing/packages.ts';
 
 /** The same answer to the same question earns the same points before and after, or the difference is declared. */
 
-const options = { numRuns: Number(process.env['TREENAIL_LAW_RUNS'] ?? 60) };
+const options = { numRuns: Number(process.env['TREENAIL_LAW_RUNS'] ?? 30) };
 
 /** What was entered in the controls of a page, by their names. */
 function entered(question: Question, given: Given): (name: string) => readonly string[] {

@@ -136,7 +136,7 @@ describe('Silence', () => {
       fc.asyncProperty(fc.nat({ max: SAMPLES.length - 1 }), surprises, async (sample, surprise) => {
         await check(SAMPLES[sample] ?? {}, surprise);
       }),
-      { numRuns: Number(process.env['TREENAIL_LAW_RUNS'] ?? 150) },
+      { numRuns: Number(process.env['TREENAIL_LAW_RUNS'] ?? 60) },
     );
     expect().nothing();
   });
@@ -158,7 +158,7 @@ describe('Silence', () => {
           await check(entries, surprise);
         },
       ),
-      { numRuns: Number(process.env['TREENAIL_LAW_RUNS'] ?? 120) },
+      { numRuns: Number(process.env['TREENAIL_LAW_RUNS'] ?? 50) },
     );
     expect().nothing();
   });

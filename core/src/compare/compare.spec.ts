@@ -262,7 +262,7 @@ describe('What arrived, beside what was sent', () => {
         { id: b, text: text('stern'), correct: false },
       ];
       const order = (a: string, b: string, ...right: string[]) =>
-        question('o', { type: 'ordering', choices: choices(a, b), order: right });
+        question('o', { type: 'ordering', choices: choices(a, b), order: right, shuffled: true });
       expect(parts([order('1', '2', '1', '2')], [order('x', 'y', 'x', 'y')])).toEqual([]);
       expect(parts([order('1', '2', '1', '2')], [order('x', 'y', 'y', 'x')])?.[0]?.[2]).toBe(
         'what belongs together is not the same',
