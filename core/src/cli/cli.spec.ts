@@ -5,13 +5,21 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import * as z from 'zod';
 import { EXAMPLE_DESCRIPTIONS } from '../formats/index.ts';
+import { run } from './run.ts';
 import { FOLIO } from '../testing/archives.ts';
 import { foreignZipOf, zipOf } from '../testing/packages.ts';
 
 const MAIN = fileURLToPath(new URL('./main.ts', import.meta.url));
 const SAMPLE = fileURLToPath(new URL('../testing/samples/pair-hedge-cc13.imscc', import.meta.url));
 
-function treenail(...args: string[]): Promise<{ code: number; said: string }> {
+async function treenail(...args: string[]): Promise<{ code: number; said: string }> {
+  const lines: string[] = [];
+  const code = await run(args, (line) => void lines.push(line));
+  return { code, said: lines.join('\n') };
+}
+
+/** The same in a process of its own. */
+function spawned(...args: string[]): Promise<{ code: number; said: string }> {
   return new Promise((done) => {
     execFile(process.execPath, ['--import', 'tsx', MAIN, ...args], { maxBuffer: 64 << 20 }, (error, stdout) => {
       done({ code: typeof error?.code === 'number' ? error.code : 0, said: stdout });
@@ -137,6 +145,25 @@ describe('The command line', () => {
     expect(await readdir(folder)).not.toContain('strict.zip');
     expect((await strictly('--allow', 'unread')).code).toBe(0);
     expect((await treenail('convert', strange, '--to', 'cp', '--out', out, '--allow', 'unread')).code).toBe(2);
+    // Questions are named by themselves, and what stays behind or becomes another by its kind.
+    const sample = (...names: string[]) =>
+      treenail(
+        'convert',
+        SAMPLE,
+        '--to',
+        'qti30',
+        '--out',
+        join(folder, 'sample.zip'),
+        '--strict',
+        '--allow',
+        names.join(),
+      );
+    const kinds = ['page', 'file', 'link', 'tool', 'assignment', 'discussion', 'folder', 'unread'];
+    expect(ProblemDocument.parse(JSON.parse((await sample(...kinds.slice(1))).said)).detail).toContain('page (');
+    const toCp = await treenail('convert', SAMPLE, '--to', 'cp', '--out', join(folder, 'no.zip'), '--strict');
+    expect(ProblemDocument.parse(JSON.parse(toCp.said)).detail).toMatch(
+      /quiz \(.*assignment \(|assignment \(.*quiz \(/,
+    );
   }, 300_000);
 
   it('refuses what is damaged, or leaves it out and tells so', async () => {
@@ -189,5 +216,9 @@ describe('The command line', () => {
     expect([code, ProblemDocument.parse(JSON.parse(said)).code]).toEqual([2, 'xml-malformed']);
     expect(await readdir(folder)).not.toContain('never.imscc');
     expect((await treenail('--help')).said).toContain('convert FILE --to TARGET');
+    // The process ends with what the command does.
+    const process = await spawned('inspect', spoiled);
+    expect([process.code, ProblemDocument.parse(JSON.parse(process.said)).code]).toEqual([2, 'zip-truncated']);
+    expect((await spawned('--help')).code).toBe(0);
   }, 300_000);
 });

@@ -1,0 +1,145 @@
+import { inventory, kindsFound, type Looked } from '../inspect/index.ts';
+import { plainText } from '../markup/index.ts';
+import { count, holdsQuestions, partsOf, readableSize, walkOutline, type Note, type Question } from '../model/index.ts';
+import { look, readCall, withFile, type Say } from './call.ts';
+
+/** A question as its author sees it: texts without mark-up. */
+function asPlain(q: Question, container: string) {
+  const text = (t: { text: string }) => plainText(t.text);
+  const parts = partsOf(q);
+  return {
+    id: q.id,
+    container,
+    type: q.type,
+    title: q.title,
+    prompt: text(q.prompt),
+    points: q.points,
+    choices: parts.choices.map((c) => ({
+      id: c.id,
+      text: text(c.text),
+      correct: c.correct,
+      score: c.score ?? null,
+      feedback: c.feedback ? text(c.feedback) : null,
+    })),
+    answers: parts.answers,
+    blanks: parts.blanks,
+    numbers: parts.numbers,
+    targets: parts.targets.map((t) => ({ id: t.id, text: text(t.text) })),
+    pairs: parts.pairs,
+    order: parts.order,
+    areas: parts.areas,
+    image: parts.image?.file ?? null,
+    feedback: Object.fromEntries(Object.entries(q.feedback).map(([kind, t]) => [kind, text(t)])),
+    category: q.category ?? null,
+    files: q.files,
+  };
+}
+
+function inspected({ course, links, notes, languages, findings }: Looked) {
+  const counted = inventory(course, links, languages);
+  const { format, version } = course.origin;
+  return {
+    format,
+    version,
+    title: course.title,
+    metadata: course.metadata,
+    counts: {
+      items: counted.items,
+      folders: counted.folders,
+      entries: counted.entries,
+      depth: counted.depth,
+      files: counted.files,
+      bytes: counted.bytes,
+      kinds: Object.fromEntries(counted.kinds.map((k) => [k.kind, k.items])),
+      questions: Object.fromEntries(counted.questions.map((q) => [q.type, q.count])),
+    },
+    outline: [...walkOutline(course.outline)].map(({ node, depth }) => ({
+      depth,
+      title: node.title,
+      kind: course.items.find((i) => i.id === node.item)?.kind ?? 'folder',
+      item: node.item ?? null,
+    })),
+    items: course.items.map(({ id, kind, title, definitionPath: place, settings }) => ({
+      id,
+      kind,
+      title,
+      place,
+      settings,
+    })),
+    questions: course.items.flatMap((i) => (holdsQuestions(i) ? i.questions.map((q) => asPlain(q, i.title)) : [])),
+    files: course.files,
+    links: links.map(({ item, use, value, line, path, state, lost }) => ({
+      item,
+      use,
+      value,
+      line,
+      path,
+      state,
+      // The page that it leads to has no such place.
+      lostAnchor: lost,
+    })),
+    findings: findings.map(({ kind, weight, item, title, part, file, line, evidence, groupKey }) => ({
+      kind,
+      weight,
+      item,
+      title,
+      part,
+      file,
+      line,
+      evidence,
+      groupKey,
+    })),
+    placeholders: findings.filter((f) => f.kind === 'placeholder').map((f) => f.evidence),
+    unread: counted.unread,
+    unused: counted.unused,
+    notes,
+  };
+}
+
+function noteLine(note: Note): string {
+  const where = [note.file, note.line === undefined ? undefined : `line ${note.line}`].filter((w) => w !== undefined);
+  return `  ${note.code}: ${note.message}${where.length > 0 ? ` (${where.join(', ')})` : ''} ${note.action}`;
+}
+
+export async function inspect(args: readonly string[], say: Say): Promise<void> {
+  const { files, json, opening } = await readCall(args, 1);
+  await withFile(files[0] ?? '', opening, async (pkg) => {
+    const looked = await look(pkg, opening, { today: new Date().toISOString() });
+    const found = inspected(looked);
+    if (json) {
+      say(JSON.stringify(found, null, 2));
+      return;
+    }
+    const { counts } = found;
+    say(
+      `${found.title}\n${found.format} ${found.version}, ${count(counts.items, 'item')} in ${count(counts.folders, 'folder')}, ${count(counts.files, 'file')}, ${readableSize(counts.bytes)}`,
+    );
+    say(
+      Object.entries(counts.kinds)
+        .map(([kind, n]) => `${n} ${kind}`)
+        .join(', '),
+    );
+    for (const { depth, title, kind } of found.outline) say(`${'  '.repeat(depth + 1)}${title}  [${kind}]`);
+    if (found.unused.length > 0) say(`Unused: ${found.unused.join(', ')}`);
+    const broken = found.links.filter((l) => l.state === 'broken');
+    if (broken.length > 0) say(`${count(broken.length, 'broken link')}: ${broken.map((l) => l.value).join(', ')}`);
+    if (found.findings.length > 0) {
+      say('Findings:');
+      for (const { id, label } of kindsFound(looked.findings, null)) {
+        say(`  ${looked.findings.filter((f) => f.kind === id).length} × ${label}`);
+      }
+    }
+    if (found.unread.length > 0) {
+      say(
+        `Not read (${count(
+          found.unread.reduce((sum, u) => sum + u.times, 0),
+          'thing',
+        )}):`,
+      );
+      for (const { name, times, places } of found.unread) {
+        say(`  ${times} × ${name} (${places[0]?.file ?? ''}, line ${places[0]?.line ?? 0})`);
+      }
+    }
+    if (found.notes.length > 0) say(`Notes:\n${found.notes.map(noteLine).join('\n')}`);
+  });
+}
