@@ -88,7 +88,7 @@ const holds = ({ title, metadata, settings, outline, items }: Course) =>
   );
 
 /** How much is told that was not read. */
-const told = (course: Course) => inventory(course).unread.reduce((sum, u) => sum + u.times, 0);
+const told = (course: Course) => (inventory(course).unread ?? []).reduce((sum, u) => sum + u.times, 0);
 
 /** Every file that readers parse. */
 const isDefinition = (path: string, text: string) => /\.xml$/i.test(path) && text.trimStart().startsWith('<');
@@ -117,7 +117,7 @@ describe('Silence', () => {
     // A paragraph that held nothing but what is answered is no paragraph any more.
     if (how === 'attribute' && /^(p|div)$/.test(changed.at)) return;
     // What is around it may not be what it was any more, and is told too.
-    const isWithin = inventory(after.course).unread.some((u) => u.name === changed.at.replace(/^.*:/, ''));
+    const isWithin = inventory(after.course).unread?.some((u) => u.name === changed.at.replace(/^.*:/, ''));
     assert.ok(isWithin || told(after.course) > told(before.course), `${how} in ${changed.at} of ${path}`);
     // Every target that writes it anew declares it.
     for (const target of TARGETS) {

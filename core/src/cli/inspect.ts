@@ -129,7 +129,8 @@ export async function inspect(args: readonly string[], say: Say): Promise<void> 
         say(`  ${looked.findings.filter((f) => f.kind === id).length} × ${label}`);
       }
     }
-    if (found.unread.length > 0) {
+    if (found.unread === null) say('What is not read is not counted in archives of this kind.');
+    else if (found.unread.length > 0) {
       say(
         `Not read (${count(
           found.unread.reduce((sum, u) => sum + u.times, 0),

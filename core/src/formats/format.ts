@@ -72,6 +72,8 @@ export interface Format {
    */
   readonly rank: Rank;
   readonly targets: readonly Target[];
+  /** Whether all that it reads is counted by the ledger, so that what is not read is known. */
+  readonly countsUnread?: true;
   /** What makes a package of its files, where they are none. */
   readonly unpacker?: Unpacker;
   /** Whether there is anything in a course that it writes; any course where not given. */

@@ -12,7 +12,7 @@ const file = (path: string, size: number, mediaType = 'text/html'): Course['file
 const common = (id: string) => ({ id, title: id, definitionPath: null, settings: {} });
 const COURSE: Course = {
   title: 'T',
-  origin: { format: 't', version: '1', untouched: true },
+  origin: { format: 'cc', version: '1.1', untouched: true },
   metadata: { keywords: [], rights: 'Share alike' },
   outline: [{ id: 'f', title: 'F', children: [{ id: 'n', title: 'a', item: 'a', children: [] }] }],
   items: [
@@ -87,6 +87,8 @@ describe('An inventory', () => {
       },
     ]);
     expect(found.unread).toEqual([]);
+    const uncounted = { ...COURSE, origin: { ...COURSE.origin, format: 'tarnhall' } };
+    expect(inventory(uncounted).unread).toBeNull();
   });
 
   it('counts what is there, and what nothing uses', () => {

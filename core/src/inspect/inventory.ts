@@ -1,3 +1,4 @@
+import { FORMATS } from '../formats/index.ts';
 import type { CourseLink } from './links.ts';
 import {
   isOneFile,
@@ -45,8 +46,14 @@ export interface Inventory {
   tools: { host: string; items: number }[];
   languages: { language: string; pages: number }[];
   licence: string | null;
-  /** What of the package no reader took, by its name, the most frequent first. */
-  unread: { name: string; times: number; places: { file: string; line: number; item: string | null }[] }[];
+  /** What of the package no reader took, by its name, the most frequent first; `null` where that is not counted. */
+  unread: UnreadCount[] | null;
+}
+
+export interface UnreadCount {
+  name: string;
+  times: number;
+  places: { file: string; line: number; item: string | null }[];
 }
 
 /** How many places are named of what is not read. */
@@ -150,7 +157,8 @@ function datesOf(course: Course): Inventory['dates'] {
 }
 
 function unreadIn(course: Course): Inventory['unread'] {
-  const byName = new Map<string, Inventory['unread'][number]>();
+  if (!FORMATS.some((format) => format.id === course.origin.format && format.countsUnread)) return null;
+  const byName = new Map<string, UnreadCount>();
   for (const { settings, item } of subjects(course)) {
     for (const { name, times, file, line } of settings.unread ?? []) {
       const at = byName.get(name) ?? { name, times: 0, places: [] };

@@ -43,9 +43,19 @@ describe('Patterns of the house', () => {
       '(\\d|\\d\\d)+X',
       'enrol(l)?ment',
     ])
-      expect(whyUnfit(source)).withContext(source).toBeNull();
+      expect(whyUnfit(source, () => 0))
+        .withContext(source)
+        .toBeNull();
     expect(whyUnfit('a*')).toBe('fits what is empty');
-    expect(whyUnfit('.')).toBe('fits nearly every letter');
+    expect(whyUnfit('.', () => 0)).toBe('fits nearly every letter');
     for (const source of ['(', '(?<!a)b', '(a)\\1']) expect(whyUnfit(source)).toContain('can not be read');
+  });
+
+  it('are refused where they are slow each time that they are tried, and not where they were so once', () => {
+    let [calls, seconds] = [0, 0];
+    const slowFor = (many: number) => () => (calls++ < many ? (seconds += 2) : seconds) * 1000;
+    expect(whyUnfit('tutor@', slowFor(2))).toBeNull();
+    calls = 0;
+    expect(whyUnfit('tutor@', slowFor(Number.POSITIVE_INFINITY))).toBe('takes too long on an ordinary page');
   });
 });

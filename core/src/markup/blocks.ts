@@ -1,5 +1,5 @@
 import type { Block, Question, RichText, TableCell } from '../model/index.ts';
-import { escapeXml } from './xml.ts';
+import { escapeXml } from './xml-text.ts';
 
 /** The pieces of an item as HTML. */
 

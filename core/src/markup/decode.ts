@@ -27,7 +27,6 @@ function decodedAs(label: string, bytes: Uint8Array): string {
   const text = new TextDecoder(label).decode(bytes);
   if (label !== 'windows-1252') return text;
   // The decoder of Node takes these for the controls of Latin-1; that of a browser has none left here.
-  // eslint-disable-next-line no-control-regex
   return text.replace(/[\u0080-\u009f]/g, (c) => WINDOWS_1252.charAt(c.charCodeAt(0) - 0x80));
 }
 

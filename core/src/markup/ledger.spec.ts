@@ -87,6 +87,13 @@ describe('The ledger', () => {
     expect(left(xml, (root) => root.attrs['x'])).toEqual(['a@v:x 1 in line 1']);
   });
 
+  it('tells every attribute of an element that has very many', () => {
+    const many = Array.from({ length: 70 }, (_, i) => `a${i}="${i}"`).join(' ');
+    const untaken = left(`<e ${many}/>`, (root) => [root.attrs['a3'], root.attrs['a31'], root.attrs['a69']]);
+    expect(untaken.length).toBe(67);
+    for (const name of ['a3', 'a31', 'a69']) expect(untaken).not.toContain(`e@${name} 1 in line 1`);
+  });
+
   it('passes over what is rightly ignored, by its value where that counts, in any spelling', () => {
     const ignored = [
       { name: 'assessmentItem@timeDependent', value: /^false$/, why: '' },

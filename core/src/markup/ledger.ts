@@ -1,4 +1,6 @@
-import { parseXml, taken, untakenIn, type XmlElement } from './xml.ts';
+import { parseXml } from './xml.ts';
+import { taken, untakenIn } from './xml-taken.ts';
+import type { XmlElement } from './xml-tree.ts';
 
 /** Something of a package that no reader took, summed by its name. */
 export interface Unread {

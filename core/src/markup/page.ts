@@ -10,7 +10,7 @@ import {
   lineCounter,
   type LinkUse,
 } from './html.ts';
-import { escapeXml, splice, type Splice } from './xml.ts';
+import { escapeXml, splice, type Splice } from './xml-text.ts';
 
 /** A stretch of the source text: `start` included, `end` not. */
 export interface Span {

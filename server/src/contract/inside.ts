@@ -31,7 +31,8 @@ export const InventoryAnswer = z.object({
         places: z.array(z.object({ file: z.string(), line: z.number(), item: z.string().nullable() })),
       }),
     )
-    .default([]),
+    .nullable()
+    .default(null),
 });
 export type InventoryAnswer = z.infer<typeof InventoryAnswer>;
 

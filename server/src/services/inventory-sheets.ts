@@ -39,8 +39,8 @@ export function inventorySheets(course: Course, inventory: InventoryAnswer): { n
     {
       name: 'Not read',
       rows: [
-        ['What', 'Times', 'First in', 'Line'],
-        ...inventory.unread.map((u) => [u.name, u.times, u.places[0]?.file ?? '', u.places[0]?.line ?? '']),
+        [inventory.unread ? 'What' : 'What (not counted in archives of this kind)', 'Times', 'First in', 'Line'],
+        ...(inventory.unread ?? []).map((u) => [u.name, u.times, u.places[0]?.file ?? '', u.places[0]?.line ?? '']),
       ],
     },
     { name: 'Languages', rows: [['Language', 'Pages'], ...inventory.languages.map((l) => [l.language, l.pages])] },

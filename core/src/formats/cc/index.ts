@@ -26,6 +26,7 @@ export const commonCartridge: Format = {
   id: 'cc',
   label: (version) => `Common Cartridge ${version}`,
   rank: 'particular',
+  countsUnread: true,
   targets: [
     {
       id: 'cc11',

@@ -15,6 +15,7 @@ export const contentPackage: Format = {
   id: 'imscp',
   label: (version) => `Content Packaging ${version}`,
   rank: 'plain',
+  countsUnread: true,
   targets: [
     {
       id: 'cp',

@@ -48,6 +48,7 @@ export const qti: Format = {
   id: 'qti',
   label: (version) => `QTI ${version}`,
   rank: 'particular',
+  countsUnread: true,
   accepts: (course) => course.items.some(holdsQuestions),
   targets: [
     target('qti12', '1.2', QTI12_PROFILE),

@@ -30,7 +30,7 @@ import { readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
 import { QTI_VERSIONS, attributeOf, isNamed, kid, kids, nameOf, type QtiVersion } from '../qti2/names.ts';
 import { versionOfRoot, versionsFor } from './exchange.ts';
 import { innerHtml } from '../qti2/html.ts';
-import { readItem } from '../qti2/read.ts';
+import { readItem } from '../qti2/item.ts';
 import { sectionOf, settingsOfTest, unwrapped } from '../qti2/read-test.ts';
 import { isQti, leading, qtiVersionOf } from './resources.ts';
 import { rebased, rebasedQuestion, resolveReference } from '../references.ts';
@@ -143,7 +143,8 @@ class QtiPackageReader {
       return { place, root };
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
-      // One unreadable file must not cost the rest.
+      // One unreadable file must not cost the rest; but it can't be said in other words.
+      this.versions = [];
       this.notes.push({ ...error.problem, item: resource.id, weight: 'warning' });
       this.foreign(resource, place);
       return null;
@@ -201,6 +202,7 @@ class QtiPackageReader {
       return body ? `<div>${innerHtml(body).trim()}</div>` : null;
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
+      this.versions = [];
       this.notes.push({ ...error.problem, weight: 'warning' });
       return null;
     }

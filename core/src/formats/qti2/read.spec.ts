@@ -1,6 +1,6 @@
 import { parseXml, plainText } from '../../markup/index.ts';
 import { withParts } from '../../testing/made.ts';
-import { readItem } from './read.ts';
+import { readItem } from './item.ts';
 
 /** Items as other programs write them, by the standard's own examples of each interaction and rule. */
 function read(inside: string) {

@@ -8,7 +8,6 @@ import {
   type Answer,
   type Blank,
   type Choice,
-  type Given,
   type NumberKey,
   type MatchPair,
   type Question,
@@ -27,14 +26,12 @@ import { hotspotOf } from './hotspot.ts';
 import { pointsOf, worth } from './points.ts';
 import { readProcessing, type NumberTest, type Processing } from './processing.ts';
 import { sameNumber } from './numbers.ts';
-import { scoreOf, type Responses } from './interpret.ts';
-import { tried } from '../trial.ts';
 
 /** Questions of QTI 2.1, 2.2 and 3.0 (Assessment, Section and Item Information Model). */
 
-type Resolve = (reference: string) => string | null;
+export type Resolve = (reference: string) => string | null;
 
-const INTERACTION = /Interaction$/;
+export const INTERACTION = /Interaction$/;
 
 /** What an interaction by itself asks for; choices and words are told apart by more than their names. */
 const TYPES: Readonly<Record<string, QuestionType>> = {
@@ -61,38 +58,8 @@ const ASIDE: ReadonlySet<string> = new Set([
   'templateInline',
 ]);
 
-/** One item. `path` is the package path that `root` was parsed from. */
-export function readItem(root: XmlElement, path: string, resolve: Resolve): Question {
-  const { start, end } = root;
-  const question = { ...new ItemReader(root, resolve).read(), xml: { path, start, end } };
-  return tried(
-    question,
-    (given) => {
-      const answers = answered(given, root);
-      return answers && scoreOf(root, answers);
-    },
-    wordsOf(root),
-  );
-}
-
-/** All that an answer is compared with. */
-function wordsOf(root: XmlElement): string[] {
-  const processing = kid(root, 'responseProcessing');
-  return processing ? descendants(processing).flatMap((e) => (nameOf(e) === 'baseValue' ? [textOf(e)] : [])) : [];
-}
-
-/** An answer as the responses of the item: of gaps each by its own, else by the only interaction; `null` for one that can't be given there. */
-function answered(given: Given, root: XmlElement): Responses | null {
-  if ('gaps' in given) return new Map(Object.entries(given.gaps).map(([gap, value]) => [gap, [value]]));
-  const body = kid(root, 'itemBody');
-  const interaction = body && descendants(body).find((e) => INTERACTION.test(nameOf(e)));
-  const response = (interaction && attributeOf(interaction, 'responseIdentifier')) ?? '';
-  const declared = kids(root, 'responseDeclaration').find((d) => id(d) === response);
-  const isOne = declared === undefined || (attributeOf(declared, 'cardinality') ?? 'single') === 'single';
-  return isOne && given.values.length > 1 ? null : new Map([[response, given.values]]);
-}
-
-class ItemReader {
+/** Reads an item, or one of the parts of a question that has several. */
+export class ItemReader {
   private readonly declarations = new Map<string, Declaration>();
   private readonly root: XmlElement;
   private readonly resolve: Resolve;

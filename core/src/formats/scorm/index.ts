@@ -38,6 +38,7 @@ export const scorm: Format = {
   id: 'scorm',
   label: (version) => `SCORM ${version}`,
   rank: 'built',
+  countsUnread: true,
   targets: EDITIONS,
   async detect(pkg) {
     if (!hasManifest(pkg)) return null;

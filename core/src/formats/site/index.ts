@@ -10,6 +10,8 @@ export const site: Format = {
   id: 'site',
   label: () => 'Folder of pages',
   rank: 'any',
+  // It has nothing but pages and files, and they go on as they are.
+  countsUnread: true,
   targets: [
     {
       id: 'site',

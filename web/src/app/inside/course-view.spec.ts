@@ -240,7 +240,9 @@ describe('A course that is looked into', () => {
 
   it('counts what is in it, gives it as a file, and leads from a file to its item', async () => {
     await press('what is in it');
-    expect(texts('tn-inventory-view .head p')[0]).toBe('3.0 kB in 3 files, of which 7 B in 1 file that nothing uses');
+    expect(texts('tn-inventory-view .head p')[0]).toBe(
+      '3.0 kB in 3 files, of which 7 B in 1 file that nothing uses What of it Treenail does not read is not counted in archives of this kind',
+    );
     expect(texts('tn-inventory-view caption')).toContain('The biggest files');
     expect(texts('tn-inventory-view .words td')).toContain('Share alike');
     await press('CSV');

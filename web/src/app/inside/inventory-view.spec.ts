@@ -133,5 +133,8 @@ describe('The inventory', () => {
     expect(chosen).toEqual(['f']);
     await open({ ...INVENTORY, unread: [] });
     expect(wordsOf(screen.host)).not.toContain('not read');
+    // What is not counted is not said to be nothing.
+    await open({ ...INVENTORY, unread: null });
+    expect(wordsOf(screen.host.querySelector('.head'))).toContain('is not counted in archives of this kind');
   });
 });

@@ -47,11 +47,16 @@ export class InventoryView {
   protected readonly width = WIDTH;
   protected readonly height = HEIGHT;
   /** How many things no reader took; 0 where all was read. */
-  protected readonly unread = computed(() => this.inventory().unread.reduce((sum, one) => sum + one.times, 0));
-  protected readonly shownUnread = linkedSignal<InventoryAnswer, number>({
+  protected readonly unread = computed(() => (this.inventory().unread ?? []).reduce((sum, one) => sum + one.times, 0));
+  protected readonly allUnread = linkedSignal<InventoryAnswer, boolean>({
     source: this.inventory,
-    computation: () => 12,
+    computation: () => false,
   });
+  protected readonly firstUnread = computed(() => {
+    const all = this.inventory().unread ?? [];
+    return this.allUnread() ? all : all.slice(0, 12);
+  });
+  protected readonly moreUnread = computed(() => (this.inventory().unread ?? []).length - this.firstUnread().length);
   /** What is set of the course as a whole. */
   protected readonly settings = computed(() => {
     const { settings = {} } = this.course();
@@ -137,7 +142,7 @@ export class InventoryView {
     });
   });
 
-  protected placeWords({ places }: InventoryAnswer['unread'][number]): string {
+  protected placeWords({ places }: NonNullable<InventoryAnswer['unread']>[number]): string {
     return places.map(({ file, line }) => `${file}, line ${line}`).join('\n');
   }
 
