@@ -6,7 +6,16 @@ import { openCourse, planPackage, readCourse, targetById, writePackage } from '.
 import { judging } from './formats/play/judging.ts';
 import { renderQuiz, type Judged } from './formats/play/quiz.ts';
 import { survey } from './inspect/index.ts';
-import { givenWords, holdsQuestions, judge, sampleAnswers, type Given, type Question } from './model/index.ts';
+import {
+  givenWords,
+  holdsQuestions,
+  isPointing,
+  judge,
+  pointIn,
+  sampleAnswers,
+  type Given,
+  type Question,
+} from './model/index.ts';
 import { courses } from './testing/courses.ts';
 import { common } from './testing/made.ts';
 import { memorySink, packageOf } from './testing/packages.ts';
@@ -35,6 +44,11 @@ function entered(question: Question, given: Given): (name: string) => readonly s
         const place = given.values.indexOf(question.choices[at(name)]?.id ?? '');
         return place < 0 ? [] : [String(place + 1)];
       };
+    case 'hotspot': {
+      const { areas } = question;
+      if (!isPointing(question)) return () => given.values;
+      return () => areas.flatMap((a) => (given.values.includes(a.id) ? [pointIn(a).join(', ')] : []));
+    }
     default:
       return () => given.values;
   }
@@ -44,7 +58,7 @@ describe('The law of points', () => {
   const near = (a: number, b: number) => Math.abs(a - b) < 1e-6 * Math.max(1, Math.abs(a));
 
   it('holds on pages that are played, for every answer that can be given there', () => {
-    const judgeQuestion = judging();
+    const { judge: judgeQuestion } = judging();
     fc.assert(
       fc.property(courses, ({ course }) => {
         for (const question of course.items.flatMap((i) => (i.kind === 'quiz' ? i.questions : []))) {

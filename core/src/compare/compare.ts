@@ -312,6 +312,7 @@ function questionDifferences(a: Question, b: Question, hashes: Hashes): string[]
   const choices = (list: readonly Choice[]) => list.map((c) => [readable(c.text), c.correct, c.score]);
   const scoringOf = (q: Question) => JSON.stringify([q.scoring?.others, q.scoring?.least, q.scoring?.most]);
   if (scoringOf(a) !== scoringOf(b)) reasons.push('what its points come to is not the same');
+  if (JSON.stringify(a.asked) !== JSON.stringify(b.asked)) reasons.push('it is asked in another manner');
   if (a.shuffled !== b.shuffled) reasons.push('its choices are shuffled on one side only');
   const answers = (list: readonly Answer[]) => list.map((x) => [x.text, x.caseSensitive, x.match, x.score]);
   if (differ((q) => choices(q.choices))) reasons.push('its choices or keys are not the same');

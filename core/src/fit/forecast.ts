@@ -5,6 +5,7 @@ import {
   SETTINGS,
   baseName,
   hasPartialCredit,
+  partOfManner,
   partsOf,
   questionOf,
   settingOf,
@@ -251,6 +252,7 @@ export function questionPartsOf(question: Question): QuestionPart[] {
   // What a question is worth is its limit by itself.
   if (most !== undefined && most !== question.points) found.push('most score');
   if (question.shuffled) found.push('shuffling');
+  for (const manner of question.asked?.by ?? []) found.push(partOfManner(manner));
   if (question.scoredOtherwise) found.push('rules of scoring');
   const { subquestions } = partsOf(question);
   if (question.points !== null && subquestions.length > 1 && subquestions.every((part) => part.points === null)) {

@@ -6,7 +6,10 @@ import {
   questionOf,
   splitAtBlanks,
   withGaps,
+  partOfManner,
   type Answer,
+  type Asked,
+  type Manner,
   type Choice,
   type FeedbackKind,
   type Profile,
@@ -157,14 +160,20 @@ export function asProfiled(question: Question, { questions, questionParts }: Pro
       ? { answers: (list) => list.map(withoutFeedback), numbers: (list) => list.map(withoutFeedback) }
       : {}),
   });
-  const { category, shuffled, ...rest } = lost('partial credit') ? withoutPartialCredit(parts) : parts;
+  const { category, shuffled, asked, ...rest } = lost('partial credit') ? withoutPartialCredit(parts) : parts;
   return {
     ...rest,
     ...(category === undefined || lost('category') ? {} : { category }),
     ...(shuffled && !lost('shuffling') ? { shuffled } : {}),
+    ...askedWithout(asked, (manner) => lost(partOfManner(manner))),
     points: lost('points') ? null : rest.points,
     feedback: Object.fromEntries(Object.entries(rest.feedback).filter(([kind]) => !lost(kind as FeedbackKind))),
   };
+}
+
+function askedWithout(asked: Asked | undefined, isLost: (manner: Manner) => boolean): Pick<Question, 'asked'> {
+  const by = asked?.by.filter((manner) => !isLost(manner)) ?? [];
+  return asked && by.length > 0 ? { asked: { ...asked, by } } : {};
 }
 
 function withoutFeedback<T extends { feedback?: RichText | undefined }>(part: T): T {

@@ -60,6 +60,14 @@ export interface FormatTables<To = never, Out = unknown> extends Pick<
 
 const OTHER_RULES = 'the rules of its source give other points for some answers than the key that was read of them';
 
+const OTHER_MANNER = 'the source asks it in a manner that is not written anew';
+
+/** What asks for no more than choices, words and prose. */
+export const PLAINLY_ASKED = {
+  slider: 'a number is entered, and not set on a slider',
+  pointing: 'nobody points at a picture in it',
+} satisfies Profile['questionParts'];
+
 /** What a format can hold, from what it does: so that forecast and writer cannot disagree. */
 export function profileOf<To, Out>(format: FormatTables<To, Out>): Profile {
   const { id, label, kinds, settings, questions, questionParts, limits } = format;
@@ -89,7 +97,7 @@ export function profileOf<To, Out>(format: FormatTables<To, Out>): Profile {
     settings: Object.fromEntries(reasons) as Profile['settings'],
     ...(untitled.length > 0 ? { untitled: Object.fromEntries(untitled) as NonNullable<Profile['untitled']> } : {}),
     questions: Object.fromEntries(Object.entries(questions).filter(([, rule]) => rule !== 'whole')),
-    questionParts: { 'rules of scoring': OTHER_RULES, ...questionParts },
+    questionParts: { 'rules of scoring': OTHER_RULES, 'manner of asking': OTHER_MANNER, ...questionParts },
     limits,
   };
 }

@@ -1,4 +1,14 @@
-import { CountedElement, NO_ATTRIBUTES, TAKEN, TEXT, descendants, take, wordsIn, type XmlElement } from './xml-tree.ts';
+import {
+  CountedElement,
+  NO_ATTRIBUTES,
+  TAKEN,
+  TEXT,
+  descendants,
+  innerOf,
+  take,
+  wordsIn,
+  type XmlElement,
+} from './xml-tree.ts';
 
 /** What a reader takes of a tree beside what it asks for by name, and what was taken of nothing. */
 
@@ -66,10 +76,19 @@ export function taken(element: XmlElement): XmlElement {
   return take(element);
 }
 
+/** What an element holds as it stands there, of which nothing counts as read by that. */
+export function insideOf(element: XmlElement): readonly (XmlElement | string)[] {
+  return innerOf(element);
+}
+
+/** The same element with other children, not read by that; what is taken of it later is counted with the first. */
+export function remade(element: XmlElement, children: readonly (XmlElement | string)[]): XmlElement {
+  return element instanceof CountedElement ? element.with(children) : { ...element, children };
+}
+
 /** The same element with other children; what is taken of it is counted with the first. */
 export function withChildren(element: XmlElement, children: readonly (XmlElement | string)[]): XmlElement {
-  take(element);
-  return element instanceof CountedElement ? element.with(children) : { ...element, children };
+  return remade(take(element), children);
 }
 
 /** Something of a file that no reader took. `name` is `element`, `element@attribute` or `element/text`. */

@@ -4,6 +4,7 @@ export * from './content.ts';
 export * from './course.ts';
 export * from './item-address.ts';
 export * from './judge.ts';
+export * from './area.ts';
 export * from './kinds/index.ts';
 export type { Block, Common, KindDefinition, TableCell, TableRow } from './kinds/define.ts';
 export type { AttendanceMark } from './kinds/attendance/index.ts';

@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import { SubjectKind } from './kinds/index.ts';
-import { FeedbackKind, QuestionType } from './question.ts';
+import { FeedbackKind, QuestionType, type Manner } from './question.ts';
 import { SettingName } from './settings/index.ts';
 
 /**
@@ -35,8 +35,16 @@ export const QuestionPart = z.enum([
   'shuffling',
   'points given together',
   'rules of scoring',
+  'slider',
+  'pointing',
+  'manner of asking',
 ]);
 export type QuestionPart = z.infer<typeof QuestionPart>;
+
+/** The part of a question that a manner of asking is: most are no format's but the one that they come from. */
+export function partOfManner(manner: Manner): QuestionPart {
+  return manner === 'slider' || manner === 'pointing' ? manner : 'manner of asking';
+}
 
 const Reason = z.string().min(1);
 const limit = z.object({ at: z.number().int().positive(), reason: Reason }).optional();

@@ -108,6 +108,26 @@ export const HotspotImage = z.object({
 });
 export type HotspotImage = z.infer<typeof HotspotImage>;
 
+/** Manners of asking that are no matter of the type or the key, and what is so in the source. */
+export const MANNERS = {
+  'words in a text': 'words are picked in the text itself',
+  slider: 'a number is set on a slider',
+  pointing: 'a point is set anywhere on a picture',
+  'places on a picture': 'what belongs together or in order lies on a picture',
+  drawing: 'something is drawn on a picture',
+  'made anew': 'its values are made anew for each try',
+  'several steps': 'it goes on by what was answered before',
+} as const;
+export const Manner = z.enum(Object.keys(MANNERS) as (keyof typeof MANNERS)[]);
+export type Manner = z.infer<typeof Manner>;
+
+/** How the source asks; of what is set on a slider, from where to where and in which steps. */
+export const Asked = z.object({
+  by: z.array(Manner).min(1),
+  range: z.object({ low: z.number(), high: z.number(), step: z.number().optional() }).optional(),
+});
+export type Asked = z.infer<typeof Asked>;
+
 /** What holds a question's substance and its key; which of them a type has is said by `QUESTION_SCHEMAS`. */
 const SIMPLE_PARTS = {
   choices: z.array(Choice),
@@ -138,6 +158,8 @@ const common = {
   scoring: Scoring.optional(),
   /** The choices are shown in another order each time. */
   shuffled: z.literal(true).optional(),
+  /** Absent where it is asked as questions of its type are. */
+  asked: Asked.optional(),
   /**
    * An answer for which the rules of the source give other points than the key that was read of them; absent where no
    * answer that was tried shows any difference.
@@ -255,7 +277,7 @@ function showsItsKey(type: QuestionType, { choices = [], order = [] }: Partial<Q
 /** A question of a type that is known only when it is read: the parts that the type has are taken, the others are not. */
 export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Partial<QuestionParts> = {}): Question {
   const own = Object.fromEntries(PARTS_OF[type].map((part) => [part, parts[part] ?? NO_PARTS[part]]));
-  const { id, title, prompt, points, feedback, category, scoring, shuffled, xml, files } = shared;
+  const { id, title, prompt, points, feedback, category, scoring, shuffled, asked, xml, files } = shared;
   const whole = {
     id,
     title,
@@ -266,6 +288,7 @@ export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Pa
     feedback,
     ...(category === undefined ? {} : { category }),
     ...((shuffled || showsItsKey(type, own)) && 'choices' in own ? { shuffled: true } : {}),
+    ...(asked ? { asked } : {}),
     ...(xml ? { xml } : {}),
     files,
     // Every type gets the parts that its schema names.

@@ -160,7 +160,11 @@ const question = (id: string): fc.Arbitrary<Question> => {
           { minLength: 1, maxLength: 2, selector: (key) => key.value },
         )
         .map((keys) => keys.map(numberKey)),
-    ).map((numbers) => ({ ...q, numbers })),
+    ).chain((numbers) =>
+      fc
+        .constantFrom(undefined, { low: -1000, high: 1000 }, { low: -1000.5, high: 1000, step: 0.5 })
+        .map((range) => ({ ...q, numbers, ...(range ? { asked: { by: ['slider' as const], range } } : {}) })),
+    ),
   );
   const ordering = fc
     .record({ ...common, type: type('ordering'), choices: plainChoices(2, 5), feedback: feedback(all) })
@@ -266,6 +270,27 @@ const question = (id: string): fc.Arbitrary<Question> => {
       { id: `${id}-a2`, shape: 'poly' as const, coords: [1, 2, 30, 4, 5, 60], correct: false },
     ],
   }));
+  /** Points set anywhere: each place is right, and they are called by their number. */
+  const pointing = fc
+    .tuple(fc.record({ ...common, type: type('hotspot'), feedback: feedback(all) }), fc.integer({ min: 1, max: 3 }))
+    .map(([q, many]) => ({
+      ...q,
+      points: 6,
+      asked: { by: ['pointing' as const] },
+      image: { file: PICTURE, width: 240, height: 150 },
+      areas: [
+        { shape: 'rect' as const, coords: [0, 0, 20, 30] },
+        { shape: 'circle' as const, coords: [90, 90, 12] },
+        { shape: 'poly' as const, coords: [100, 2, 140, 4, 120, 60] },
+      ]
+        .slice(0, many)
+        .map((area, i) => ({
+          id: `area-${i + 1}`,
+          ...area,
+          correct: true,
+          ...(many === 1 ? {} : { score: 6 / many }),
+        })),
+    }));
   const upload = fc.record({
     ...common,
     type: type('upload'),
@@ -368,6 +393,7 @@ const question = (id: string): fc.Arbitrary<Question> => {
       cloze,
       gapMatch,
       hotspot,
+      pointing,
       upload,
     )
     .chain((q) =>

@@ -4,6 +4,7 @@ import {
   NOT_READ,
   NOWHERE,
   noneBeside,
+  PLAINLY_ASKED,
   profileOf,
   type KindTable,
   type QuestionTable,
@@ -158,7 +159,7 @@ function profile(id: string, label: string, kinds: typeof CC13_KINDS): Profile {
     kinds,
     settings: SETTINGS,
     questions: QUESTIONS,
-    questionParts: { 'partial credit': 'a cartridge counts a question as right or wrong' },
+    questionParts: { ...PLAINLY_ASKED, 'partial credit': 'a cartridge counts a question as right or wrong' },
     limits: {},
   });
 }

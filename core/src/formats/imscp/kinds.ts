@@ -3,6 +3,7 @@ import {
   NOT_READ,
   NOWHERE,
   noneBeside,
+  PLAINLY_ASKED,
   profileOf,
   type KindTable,
   type QuestionTable,
@@ -159,6 +160,7 @@ export function pageProfile(
     settings,
     questions: PAGE_QUESTIONS,
     questionParts: {
+      slider: PLAINLY_ASKED.slider,
       shuffling: 'choices stand in the order in which they were written',
       'points given together': 'each part of a question is judged by itself',
     },

@@ -4,6 +4,7 @@ import {
   NOT_READ,
   NOWHERE,
   noneBeside,
+  PLAINLY_ASKED,
   profileOf,
   type KindTable,
   type QuestionTable,
@@ -149,6 +150,7 @@ export const OXLEA_PARCEL_PROFILE = profileOf({
   settings: SETTINGS,
   questions: QUESTIONS,
   questionParts: {
+    ...PLAINLY_ASKED,
     correct: never,
     incorrect: never,
     hint: never,

@@ -1,9 +1,14 @@
 import { asHtml, escapeXml } from '../../markup/index.ts';
 import {
+  asksForOnePoint,
+  isPointing,
   partsOf,
   splitAtBlanks,
   withGaps,
+  valueOfPlace,
   type Answer,
+  type Area,
+  type Asked,
   type Choice,
   type ItemOf,
   type Question,
@@ -18,7 +23,7 @@ import {
 export interface Part {
   /** Name of the control or group. */
   name: string;
-  rule: 'values' | 'words' | 'number' | 'none';
+  rule: 'values' | 'words' | 'number' | 'point' | 'none';
   /** Accepted values with what each gives, in points; with `all`, they have to be exactly those chosen. */
   accept: {
     value: string;
@@ -28,6 +33,9 @@ export interface Part {
     low?: number;
     high?: number;
     open?: 'low' | 'high' | 'both';
+    /** Of a place that a point lies in. */
+    shape?: Area['shape'];
+    coords?: number[];
   }[];
   all: boolean;
 }
@@ -205,6 +213,33 @@ function asShown({ choices, order }: QuestionOf<'ordering'>): [Choice, number][]
   return isKey ? all.sort(([a], [b]) => plain(a.text).localeCompare(plain(b.text), 'en')) : all;
 }
 
+/** What was set on a slider is a number between its ends; not yet touched, it is none. */
+function numberField(range: Asked['range']): string {
+  if (!range) return 'inputmode="decimal"';
+  const { low, high, step } = range;
+  return `type="number" min="${low}" max="${high}" step="${step ?? 'any'}" placeholder="${low} … ${high}"`;
+}
+
+/** A point is set on the picture, or written as its two distances, which is how a keyboard says it. */
+function pointing(q: QuestionOf<'hotspot'>, name: string): Controls {
+  const { image, areas } = q;
+  const picture = image ? `<img src="${escapeXml(image.file)}" alt="" class="spots" data-point="${name}">` : '';
+  const many = asksForOnePoint(q) ? 1 : areas.filter((area) => valueOfPlace(q, area) > 0).length;
+  const fields = Array.from({ length: many }, (_, i) => {
+    const label = `Point${many === 1 ? '' : ` ${i + 1}`} on the picture: pixels from the left, from the top`;
+    return `<label>${label} <input name="${name}" inputmode="numeric" autocomplete="off" placeholder="0, 0" size="9"></label>`;
+  });
+  const accept = areas.map((area) => {
+    const { id, shape, coords } = area;
+    return { value: id, score: valueOfPlace(q, area), shape, coords };
+  });
+  return {
+    html: `${asHtml(q.prompt)}${picture}<p class="points">${fields.join('<br>')}</p>`,
+    parts: [{ name, rule: 'point', accept, all: false }],
+    whole: false,
+  };
+}
+
 const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
   choice: single,
   'true/false': single,
@@ -231,7 +266,7 @@ const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
     };
   },
   numeric: (q, name, points) => ({
-    html: `${asHtml(q.prompt)}<p><input name="${name}" inputmode="decimal" aria-label="Number" autocomplete="off"></p>`,
+    html: `${asHtml(q.prompt)}<p><input name="${name}" ${numberField(q.asked?.range)} aria-label="Number" autocomplete="off"></p>`,
     parts: [
       {
         name,
@@ -299,6 +334,7 @@ const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
     };
   },
   hotspot: (q, name, points) => {
+    if (isPointing(q)) return pointing(q, name);
     const { areas } = q;
     const image = q.image ? `<img src="${escapeXml(q.image.file)}" alt="" class="spots" data-spots="${name}">` : '';
     return {

@@ -8,7 +8,7 @@ import type { Judged } from './quiz.ts';
  * nothing but what a browser has.
  */
 export function play(connect: Connect, judgeBy: typeof judging): void {
-  const judgeQuestion = judgeBy();
+  const { judge: judgeQuestion, isInside } = judgeBy();
   const platform = connect(window, window.opener as Window | null);
   let done = false;
 
@@ -83,24 +83,32 @@ export function play(connect: Connect, judgeBy: typeof judging): void {
     platform.commit();
   };
 
+  /** Where a picture was touched, in its own pixels. */
+  const touchedAt = (image: HTMLImageElement, event: MouseEvent): [number, number] => {
+    const scale = image.naturalWidth > 0 ? image.naturalWidth / image.clientWidth : 1;
+    return [Math.round(event.offsetX * scale), Math.round(event.offsetY * scale)];
+  };
+  const inputsOf = (form: HTMLFormElement, name: string) => [
+    ...form.querySelectorAll<HTMLInputElement>(`input[name="${name}"]`),
+  ];
+
   /** A picture with places on it can be touched; the list below it says the same to a keyboard. */
   const touch = (form: HTMLFormElement, image: HTMLImageElement): void => {
-    const name = image.dataset['spots'] ?? '';
     image.addEventListener('click', (event) => {
-      const scale = image.naturalWidth > 0 ? image.naturalWidth / image.clientWidth : 1;
-      const [x, y] = [event.offsetX * scale, event.offsetY * scale];
-      for (const input of form.querySelectorAll<HTMLInputElement>(`input[name="${name}"]`)) {
-        const c = (input.dataset['coords'] ?? '').split(',').map(Number);
-        const [a = 0, b = 0, r = 0, s = 0] = c;
-        const shape = input.dataset['shape'];
-        const inside =
-          shape === 'circle'
-            ? Math.hypot(x - a, y - b) <= r
-            : shape === 'rect'
-              ? x >= a && x <= r && y >= b && y <= s
-              : false;
-        if (inside) input.checked = !input.checked;
+      const [x, y] = touchedAt(image, event);
+      for (const input of inputsOf(form, image.dataset['spots'] ?? '')) {
+        const coords = (input.dataset['coords'] ?? '').split(',').map(Number);
+        if (isInside(input.dataset['shape'] ?? '', coords, x, y)) input.checked = !input.checked;
       }
+    });
+  };
+
+  /** A point set on a picture goes into the first field that is empty, else into the last. */
+  const point = (form: HTMLFormElement, image: HTMLImageElement): void => {
+    image.addEventListener('click', (event) => {
+      const fields = inputsOf(form, image.dataset['point'] ?? '');
+      const field = fields.find((f) => f.value === '') ?? fields[fields.length - 1];
+      if (field) field.value = touchedAt(image, event).join(', ');
     });
   };
 
@@ -115,6 +123,7 @@ export function play(connect: Connect, judgeBy: typeof judging): void {
         judge(form, key);
       });
       form.querySelectorAll<HTMLImageElement>('img[data-spots]').forEach((image) => touch(form, image));
+      form.querySelectorAll<HTMLImageElement>('img[data-point]').forEach((image) => point(form, image));
       return;
     }
     // A page is done with when its end has been in view.

@@ -3,6 +3,7 @@ import {
   NOT_READ,
   NOWHERE,
   noneBeside,
+  PLAINLY_ASKED,
   profileOf,
   type KindTable,
   type QuestionTable,
@@ -150,6 +151,7 @@ export const QTI12_PROFILE = profile(
     },
   },
   {
+    ...PLAINLY_ASKED,
     'score of other answers': 'QTI 1.2 has no points for answers that it does not name',
     'most score': 'QTI 1.2 knows no limit of a score but what the question is worth',
   },

@@ -1,12 +1,16 @@
-import { descendants, type XmlElement } from '../../markup/index.ts';
+import type { XmlElement } from '../../markup/index.ts';
 import type { Area, QuestionParts } from '../../model/index.ts';
 import type { Declaration } from './declaration.ts';
-import { attributeOf, id, kids, isNamed, nameOf } from './names.ts';
+import { attributeOf, id, kids } from './names.ts';
+import { numbersIn, pictureOf, shapeOf } from './places.ts';
 
 interface HotspotContext {
   resolve: (reference: string) => string | null;
   /** Its points come from its mapping. */
   isMapped: boolean;
+  /** What it is put on, where the picture is not its own. */
+  stage?: XmlElement | undefined;
+  /** What a place gives that is the only one. */
   share: (value: number | undefined) => { score?: number };
 }
 
@@ -14,27 +18,15 @@ interface HotspotContext {
 export function hotspotOf(
   interaction: XmlElement,
   { correct, mapping, areas: mappedAreas }: Declaration,
-  { resolve, isMapped, share }: HotspotContext,
+  { resolve, isMapped, share, stage }: HotspotContext,
 ): Pick<QuestionParts, 'image' | 'areas'> {
-  // What is asked may show pictures too.
-  const beside = kids(interaction).filter((e) => !isNamed(e, 'prompt'));
-  const picture = beside
-    .flatMap((e) => [e, ...descendants(e)])
-    .find((e) => ['object', 'img', 'image'].includes(nameOf(e)));
-  const file = (picture && (attributeOf(picture, 'data') ?? attributeOf(picture, 'src'))) ?? '';
-  const width = Number(picture && attributeOf(picture, 'width'));
-  const height = Number(picture && attributeOf(picture, 'height'));
-  const numbers = (text: string) =>
-    text
-      .split(/[\s,]+/)
-      .map(Number)
-      .filter((n) => Number.isFinite(n));
+  const picture = pictureOf(stage ?? interaction);
   const areas = kids(interaction, 'hotspotChoice').map((c): Area => {
     const value = isMapped ? mapping.find((m) => m.key === id(c))?.value : undefined;
     return {
       id: id(c),
       shape: shapeOf(attributeOf(c, 'shape')),
-      coords: numbers(attributeOf(c, 'coords') ?? ''),
+      coords: numbersIn(attributeOf(c, 'coords') ?? ''),
       correct: correct.includes(id(c)),
       ...(value === undefined || value === 0 ? {} : { score: value }),
     };
@@ -42,23 +34,17 @@ export function hotspotOf(
   const points = mappedAreas.map((a, i): Area => ({
     id: `area-${i + 1}`,
     shape: shapeOf(a.shape),
-    coords: numbers(a.coords),
+    coords: numbersIn(a.coords),
     correct: a.value > 0,
-    ...share(a.value),
+    // One place is right as a whole; of several any one may be, or all add up.
+    ...(mappedAreas.length > 1 && a.value !== 0 ? { score: a.value } : share(a.value)),
   }));
   return {
-    image:
-      file === ''
-        ? null
-        : {
-            file: resolve(file) ?? file,
-            ...(width > 0 ? { width } : {}),
-            ...(height > 0 ? { height } : {}),
-          },
+    image: picture && {
+      file: resolve(picture.file) ?? picture.file,
+      ...(picture.width === undefined ? {} : { width: picture.width }),
+      ...(picture.height === undefined ? {} : { height: picture.height }),
+    },
     areas: areas.length > 0 ? areas : points,
   };
-}
-
-function shapeOf(shape: string | undefined): Area['shape'] {
-  return shape === 'circle' || shape === 'poly' || shape === 'ellipse' || shape === 'default' ? shape : 'rect';
 }

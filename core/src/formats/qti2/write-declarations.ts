@@ -1,5 +1,12 @@
 import { escapeXml } from '../../markup/index.ts';
-import { partsOf, type Question } from '../../model/index.ts';
+import {
+  asksForOnePoint,
+  isPointing,
+  partsOf,
+  valueOfPlace,
+  type Question,
+  type QuestionOf,
+} from '../../model/index.ts';
 import { asIdentifier, type Attributes } from './names.ts';
 
 type El = (name: string, attributes: Attributes, ...children: string[]) => string;
@@ -30,6 +37,7 @@ export function writeDeclarations(q: Question, response: string, el: El): string
     case 'multiple response':
       return [declare(response, 'multiple', 'identifier', right(q.choices), scored(q.choices))];
     case 'hotspot':
+      if (isPointing(q)) return [declarePoints(q, response, el)];
       return [declare(response, 'multiple', 'identifier', right(q.areas), scored(q.areas))];
     case 'ordering':
       return [declare(response, 'ordered', 'identifier', q.order.map(asIdentifier))];
@@ -84,6 +92,26 @@ export function writeDeclarations(q: Question, response: string, el: El): string
         ),
       ];
   }
+}
+
+/** Points by the places that they lie in. */
+function declarePoints(q: QuestionOf<'hotspot'>, identifier: string, el: El): string {
+  const { others = 0, least, most } = q.scoring ?? {};
+  return el(
+    'responseDeclaration',
+    { identifier, cardinality: asksForOnePoint(q) ? 'single' : 'multiple', baseType: 'point' },
+    el(
+      'areaMapping',
+      { lowerBound: least, upperBound: most, defaultValue: others },
+      ...q.areas.map((area) =>
+        el('areaMapEntry', {
+          shape: area.shape,
+          coords: area.coords.join(','),
+          mappedValue: valueOfPlace(q, area),
+        }),
+      ),
+    ),
+  );
 }
 
 function declaration(

@@ -1,5 +1,5 @@
 import { escapeXml } from '../../markup/index.ts';
-import { partsOf, type Answer, type Blank, type NumberKey, type Question } from '../../model/index.ts';
+import { isPointing, partsOf, type Answer, type Blank, type NumberKey, type Question } from '../../model/index.ts';
 import { asIdentifier, type Attributes } from './names.ts';
 
 type El = (name: string, attributes: Attributes, ...children: string[]) => string;
@@ -42,6 +42,16 @@ class ProcessingWriter {
 
   private matchCorrect(identifier = this.response): string {
     return this.el('match', {}, this.variable(identifier), this.el('correct', { identifier }));
+  }
+
+  /** What the mapping gives. */
+  private mapped(): string {
+    return this.el(isPointing(this.q) ? 'mapResponsePoint' : 'mapResponse', { identifier: this.response });
+  }
+
+  /** Points have no key but their mapping. */
+  private rightAsWhole(): string {
+    return isPointing(this.q) ? this.el('gt', {}, this.mapped(), this.base('float', 0)) : this.matchCorrect();
   }
 
   private join(name: 'and' | 'or', tests: readonly string[]): string {
@@ -103,11 +113,8 @@ class ProcessingWriter {
       case 'associate':
       case 'gap match': {
         const { choices, areas, pairs } = partsOf(q);
-        if (partial(choices) || partial(areas) || partial(pairs)) {
-          return [
-            this.set('SCORE', this.el('mapResponse', { identifier: this.response })),
-            ...this.judged(this.matchCorrect(), ''),
-          ];
+        if (isPointing(q) || partial(choices) || partial(areas) || partial(pairs)) {
+          return [this.set('SCORE', this.mapped()), ...this.judged(this.rightAsWhole(), '')];
         }
         return this.judged(this.matchCorrect(), this.whole());
       }
@@ -228,7 +235,7 @@ class ProcessingWriter {
       case 'cloze':
         return this.allBlanks(blanks);
       default:
-        return this.matchCorrect();
+        return this.rightAsWhole();
     }
   }
 
@@ -240,8 +247,8 @@ class ProcessingWriter {
     const share = (score: number | undefined) => this.add(this.base('float', score ?? q.points ?? 0));
     const given = (test: string, score?: number) =>
       this.el('responseCondition', {}, this.el('responseIf', {}, test, share(score)));
-    if ([...choices, ...areas, ...pairs].some((part) => part.score !== undefined)) {
-      return [this.add(this.el('mapResponse', { identifier: this.response }))];
+    if (isPointing(q) || [...choices, ...areas, ...pairs].some((part) => part.score !== undefined)) {
+      return [this.add(this.mapped())];
     }
     if (q.type === 'cloze' && blanks.some((b) => [...b.answers, ...b.choices].some((k) => k.score !== undefined))) {
       return this.blankShares(blanks);

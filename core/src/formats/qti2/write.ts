@@ -1,9 +1,13 @@
 import { escapeXml, xml } from '../../markup/index.ts';
 import {
+  asksForOnePoint,
+  isPointing,
   mediaTypeOf,
   partsOf,
   splitAtBlanks,
+  type Asked,
   type Blank,
+  type HotspotImage,
   type Question,
   type QuestionOf,
   type RichText,
@@ -205,9 +209,17 @@ class ItemWriter {
         return [this.el('uploadInteraction', respond, prompt)];
       case 'several parts':
         return [this.partsInPlace()];
+      case 'numeric':
+        if (q.asked?.range) return [this.slider(prompt, q.asked.range)];
+        return [xml('div', {}, this.html(q.prompt)), xml('p', {}, this.entry(30))];
       default:
         return [xml('div', {}, this.html(q.prompt)), xml('p', {}, this.entry(30))];
     }
+  }
+
+  private slider(prompt: string, { low, high, step }: NonNullable<Asked['range']>): string {
+    const bounds = { lowerBound: low, upperBound: high, step };
+    return this.el('sliderInteraction', { responseIdentifier: this.response, ...bounds }, prompt);
   }
 
   private entry(expectedLength: number): string {
@@ -233,6 +245,7 @@ class ItemWriter {
         id,
       );
     if (q.type === 'cloze') return this.withBlanks(inline);
+    if (q.asked?.range) return this.body().join('');
     const isEntry = q.type === 'short answer' || q.type === 'pattern' || q.type === 'numeric';
     return isEntry ? this.html(q.prompt) + this.entry(30) : this.body().join('');
   }
@@ -255,21 +268,31 @@ class ItemWriter {
       .join('');
   }
 
-  private hotspot(prompt: string, { image, areas }: QuestionOf<'hotspot'>): string {
-    const size = { width: image?.width, height: image?.height };
-    const picture = this.html({ format: 'html', text: `<img src="${escapeXml(image?.file ?? '')}" alt="">` });
-    const source = /src="([^"]*)"/.exec(picture)?.[1] ?? '';
+  private hotspot(prompt: string, q: QuestionOf<'hotspot'>): string {
+    const respond = { responseIdentifier: this.response };
+    if (isPointing(q)) {
+      const maxChoices = asksForOnePoint(q) ? 1 : 0;
+      return this.el('selectPointInteraction', { ...respond, maxChoices }, prompt, this.picture(q.image));
+    }
     return this.el(
       'hotspotInteraction',
-      { responseIdentifier: this.response, maxChoices: 0 },
+      { ...respond, maxChoices: 0 },
       prompt,
-      this.version === '3.0'
-        ? `<img src="${source}" alt=""${size.width ? ` width="${size.width}"` : ''}${size.height ? ` height="${size.height}"` : ''}/>`
-        : `<object data="${source}" type="${mediaTypeOf(image?.file ?? '')}"${size.width ? ` width="${size.width}"` : ''}${size.height ? ` height="${size.height}"` : ''}/>`,
-      ...areas.map((a) =>
+      this.picture(q.image),
+      ...q.areas.map((a) =>
         this.el('hotspotChoice', { identifier: asIdentifier(a.id), shape: a.shape, coords: a.coords.join(',') }),
       ),
     );
+  }
+
+  private picture(image: HotspotImage | null): string {
+    const { file = '', width, height } = image ?? {};
+    const shown = this.html({ format: 'html', text: `<img src="${escapeXml(file)}" alt="">` });
+    const source = /src="([^"]*)"/.exec(shown)?.[1] ?? '';
+    const size = `${width === undefined ? '' : ` width="${width}"`}${height === undefined ? '' : ` height="${height}"`}`;
+    return this.version === '3.0'
+      ? `<img src="${source}" alt=""${size}/>`
+      : `<object data="${source}" type="${mediaTypeOf(file)}"${size}/>`;
   }
 
   private rubrics(): string[] {

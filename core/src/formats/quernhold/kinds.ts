@@ -1,6 +1,14 @@
 import type { ItemKind, SubjectKind } from '../../model/index.ts';
 import { proseRules } from '../questions.ts';
-import { NOT_READ, NOWHERE, profileOf, type KindTable, type QuestionTable, type SettingTable } from '../table.ts';
+import {
+  NOT_READ,
+  NOWHERE,
+  PLAINLY_ASKED,
+  profileOf,
+  type KindTable,
+  type QuestionTable,
+  type SettingTable,
+} from '../table.ts';
 import * as records from './item-records.ts';
 import type { ItemRecord, RecordContext } from './item-records.ts';
 
@@ -129,6 +137,7 @@ export const QUERNHOLD_ARCHIVE_PROFILE = profileOf({
   settings: SETTINGS,
   questions: QUESTIONS,
   questionParts: {
+    ...PLAINLY_ASKED,
     correct: never,
     incorrect: never,
     hint: never,

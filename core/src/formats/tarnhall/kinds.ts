@@ -4,6 +4,7 @@ import {
   NOT_READ,
   NOWHERE,
   noneBeside,
+  PLAINLY_ASKED,
   profileOf,
   type KindTable,
   type QuestionTable,
@@ -154,6 +155,7 @@ export const TARNHALL_CRATE_PROFILE = profileOf({
   settings: SETTINGS,
   questions: QUESTIONS,
   questionParts: {
+    ...PLAINLY_ASKED,
     hint: never,
     solution: never,
     category: never,
