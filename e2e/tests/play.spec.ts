@@ -1,11 +1,12 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { extname, join, resolve } from 'node:path';
 import { expect, test, type FrameLocator, type Page } from '@playwright/test';
 import { AxeBuilder } from '@axe-core/playwright';
+import { zipOf } from './packages.ts';
 
 /** Packages that were written to be played are played, against a platform's runtime interface that writes down what it is told. */
 
@@ -31,6 +32,7 @@ const TYPES: Record<string, string> = {
   '.js': 'text/javascript',
   '.css': 'text/css',
   '.png': 'image/png',
+  '.svg': 'image/svg+xml',
 };
 
 interface Played {
@@ -39,11 +41,11 @@ interface Played {
   stop: () => Promise<void>;
 }
 
-/** The sample written for a target, unpacked and served beside a page that plays the platform. */
-async function played(target: string, version: string): Promise<Played> {
+/** A package, the sample if no other is given, written for a target, unpacked and served beside a page that plays the platform. */
+async function played(target: string, version: string, sample = SAMPLE): Promise<Played> {
   const folder = await mkdtemp(join(tmpdir(), 'treenail-play-'));
   const zip = join(folder, 'out.zip');
-  const cli = ['--import', 'tsx', 'core/src/cli/main.ts', 'convert', SAMPLE, '--to', target, '--out', zip];
+  const cli = ['--import', 'tsx', 'core/src/cli/main.ts', 'convert', sample, '--to', target, '--out', zip];
   execFileSync(process.execPath, cli, { cwd: ROOT });
   execFileSync('unzip', ['-q', zip, '-d', folder]);
   const server = createServer((req, res) => {
@@ -217,3 +219,62 @@ for (const version of ['scorm12', 'scorm2004'] as const) {
     });
   });
 }
+
+test.describe('Questions about a picture and with a slider', () => {
+  const item = (id: string, inner: string) =>
+    `<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="${id}" title="${id}" adaptive="false" timeDependent="false">${inner}</assessmentItem>`;
+  const score = '<outcomeDeclaration identifier="SCORE" cardinality="single" baseType="float"/>';
+  const by = (name: string) =>
+    `<responseProcessing template="http://www.imsglobal.org/question/qti_v2p1/rptemplates/${name}"/>`;
+  const FILES = {
+    'imsmanifest.xml': `<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><metadata><schema>QTIv2.1 Package</schema><schemaversion>1.0.0</schemaversion></metadata><organizations/><resources><resource identifier="t" type="imsqti_test_xmlv2p1" href="t.xml"><file href="t.xml"/></resource><resource identifier="a" type="imsqti_item_xmlv2p1" href="a.xml"><file href="a.xml"/><file href="chart.svg"/></resource><resource identifier="b" type="imsqti_item_xmlv2p1" href="b.xml"><file href="b.xml"/></resource></resources></manifest>`,
+    't.xml': `<assessmentTest xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="t" title="Leading marks"><testPart identifier="p" navigationMode="nonlinear" submissionMode="simultaneous"><assessmentSection identifier="s" title="S" visible="true"><assessmentItemRef identifier="a" href="a.xml"/><assessmentItemRef identifier="b" href="b.xml"/></assessmentSection></testPart></assessmentTest>`,
+    'a.xml': item(
+      'a',
+      `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="point"><areaMapping defaultValue="0"><areaMapEntry shape="circle" coords="150,60,12" mappedValue="2"/></areaMapping></responseDeclaration>${score}<itemBody><selectPointInteraction responseIdentifier="RESPONSE" maxChoices="1"><prompt>Where is the beacon?</prompt><object data="chart.svg" type="image/svg+xml" width="200" height="100"/></selectPointInteraction></itemBody>${by('map_response_point')}`,
+    ),
+    'b.xml': item(
+      'b',
+      `<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="integer"><correctResponse><value>35</value></correctResponse></responseDeclaration>${score}<itemBody><sliderInteraction responseIdentifier="RESPONSE" lowerBound="0" upperBound="90" step="5"><prompt>At which angle?</prompt></sliderInteraction></itemBody>${by('match_correct')}`,
+    ),
+    'chart.svg':
+      '<svg xmlns="http://www.w3.org/2000/svg" width="200" height="100" viewBox="0 0 200 100"><rect width="200" height="100" fill="#dbe7ee"/><circle cx="150" cy="60" r="6" fill="#1f5d4c"/></svg>',
+  };
+
+  test('are answered with a point on it and a number in its bounds, and no place tells the key', async ({ page }) => {
+    const folder = await mkdtemp(join(tmpdir(), 'treenail-marks-'));
+    const source = join(folder, 'marks.zip');
+    await writeFile(source, await zipOf(FILES));
+    const { folder: out, address, stop } = await played('scorm2004', 'scorm2004', source);
+    try {
+      const manifest = await readFile(join(out, 'imsmanifest.xml'), 'utf8');
+      const path = /href="([^"]+\.html)"/.exec(manifest)?.[1] ?? '';
+      await page.goto(`${address}/host?src=${encodeURIComponent(`/${path}`)}`);
+      const frame = page.frameLocator('iframe');
+      const picture = frame.locator('img[data-point]');
+      await expect(picture).toBeVisible();
+      expect(await frame.locator('[data-coords], input[type=checkbox]').count()).toBe(0);
+      const field = frame.getByLabel('Point on the picture: pixels from the left, from the top');
+      await picture.click({ position: { x: 148, y: 61 } });
+      await expect(field).toHaveValue('148, 61');
+      await expect(frame.locator('.mark')).toHaveCount(1);
+      const number = frame.getByLabel('Number');
+      expect(await number.getAttribute('max')).toBe('90');
+      await number.fill('30');
+      const handIn = frame.getByRole('button', { name: 'Hand in the answers' });
+      await handIn.click();
+      await expect(frame.locator('.score')).toHaveText('2 of 3');
+      // By keyboard, beside the beacon.
+      await field.fill('20, 20');
+      await number.fill('35');
+      await handIn.press('Enter');
+      await expect(frame.locator('.score')).toHaveText('1 of 3');
+      expect(await toldOf(page, 'cmi.score.raw')).toBe('33.33');
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa']).analyze();
+      expect(violations.map((v) => v.id)).toEqual([]);
+    } finally {
+      await stop();
+      await rm(folder, { recursive: true, force: true });
+    }
+  });
+});

@@ -31,6 +31,7 @@ function asPlain(q: Question, container: string) {
     image: parts.image?.file ?? null,
     feedback: Object.fromEntries(Object.entries(q.feedback).map(([kind, t]) => [kind, text(t)])),
     category: q.category ?? null,
+    asked: q.asked ?? null,
     files: q.files,
   };
 }

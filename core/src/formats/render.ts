@@ -17,7 +17,7 @@ import { encodePath, movedTexts } from './references.ts';
 /** Items that are no pages by themselves, as pages to be read: for formats that hold nothing else. */
 
 const STYLE =
-  'body{font:17px/1.6 system-ui,sans-serif;max-width:44em;margin:0 auto;padding:16px;color:#1c2a2e}img{max-width:100%;height:auto}fieldset{border:1px solid #d5dbd8;border-radius:4px;margin:0 0 16px}.choices,.pairs{list-style:none;padding:0}.choices label{display:flex;gap:8px;align-items:baseline;padding:6px 0}input,select,textarea,button{font:inherit;max-width:100%;padding:4px 8px}textarea{width:100%;box-sizing:border-box}button{min-height:44px;padding:0 18px}:focus-visible{outline:3px solid #1f5d4c}';
+  'body{font:17px/1.6 system-ui,sans-serif;max-width:44em;margin:0 auto;padding:16px;color:#1c2a2e}img{max-width:100%;height:auto}fieldset{border:1px solid #d5dbd8;border-radius:4px;margin:0 0 16px}.picture{position:relative}.picture .mark{position:absolute;width:14px;height:14px;margin:-9px 0 0 -9px;border:2px solid #b23a24;border-radius:50%;box-shadow:0 0 0 1px #fff;pointer-events:none}.choices,.pairs{list-style:none;padding:0}.choices label{display:flex;gap:8px;align-items:baseline;padding:6px 0}input,select,textarea,button{font:inherit;max-width:100%;padding:4px 8px}textarea{width:100%;box-sizing:border-box}button{min-height:44px;padding:0 18px}:focus-visible{outline:3px solid #1f5d4c}';
 
 /**
  * A page of an item. `path` is where it will stand; `runtime` the path of the script that plays it, without which quizzes

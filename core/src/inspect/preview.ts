@@ -25,6 +25,7 @@ import {
   type Course,
   type Item,
   count,
+  askedWords,
   partsOf,
   type NumberKey,
   type Question,
@@ -300,6 +301,8 @@ function keyLines(q: Question): string {
   ].join('');
 }
 
+const askedOtherwise = ({ asked }: Question) => (asked ? `; in the source ${escapeXml(askedWords(asked))}` : '');
+
 function questionsPage(questions: readonly Question[]): string {
   const parts = questions.map((q, i) => {
     const points = q.points === null ? '' : `, ${q.points} ${q.points === 1 ? 'point' : 'points'}`;
@@ -309,9 +312,9 @@ function questionsPage(questions: readonly Question[]): string {
     const prompt = asHtml({ ...q.prompt, text: withGaps(q.prompt.text) });
     const inside = partsOf(q).subquestions.map((part, n) => {
       const worth = part.points === null ? '' : `, ${count(part.points, 'point')}`;
-      return `<section><h3>${i + 1}.${n + 1}</h3><p><small>${escapeXml(part.type)}${worth}</small></p>${asHtml({ ...part.prompt, text: withGaps(part.prompt.text) })}${keyLines(part)}</section>`;
+      return `<section><h3>${i + 1}.${n + 1}</h3><p><small>${escapeXml(part.type)}${worth}${askedOtherwise(part)}</small></p>${asHtml({ ...part.prompt, text: withGaps(part.prompt.text) })}${keyLines(part)}</section>`;
     });
-    return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}</small></p>${prompt}${keyLines(q)}${inside.join('')}${feedback.join('')}</section>`;
+    return `<section><h2>${i + 1}. ${escapeXml(q.title || q.id)}</h2><p><small>${escapeXml(q.type)}${points}${askedOtherwise(q)}</small></p>${prompt}${keyLines(q)}${inside.join('')}${feedback.join('')}</section>`;
   });
   return parts.join('<hr>');
 }

@@ -128,6 +128,15 @@ export const Asked = z.object({
 });
 export type Asked = z.infer<typeof Asked>;
 
+/** How the source asks, as a person reads it. */
+export function askedWords({ by, range }: Asked): string {
+  const bounds =
+    range && `from ${range.low} to ${range.high}${range.step === undefined ? '' : ` in steps of ${range.step}`}`;
+  return by
+    .map((manner) => (manner === 'slider' && bounds ? `${MANNERS[manner]} ${bounds}` : MANNERS[manner]))
+    .join('; ');
+}
+
 /** What holds a question's substance and its key; which of them a type has is said by `QUESTION_SCHEMAS`. */
 const SIMPLE_PARTS = {
   choices: z.array(Choice),

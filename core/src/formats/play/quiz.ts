@@ -223,7 +223,9 @@ function numberField(range: Asked['range']): string {
 /** A point is set on the picture, or written as its two distances, which is how a keyboard says it. */
 function pointing(q: QuestionOf<'hotspot'>, name: string): Controls {
   const { image, areas } = q;
-  const picture = image ? `<img src="${escapeXml(image.file)}" alt="" class="spots" data-point="${name}">` : '';
+  const picture = image
+    ? `<p class="picture"><img src="${escapeXml(image.file)}" alt="" class="spots" data-point="${name}"></p>`
+    : '';
   const many = asksForOnePoint(q) ? 1 : areas.filter((area) => valueOfPlace(q, area) > 0).length;
   const fields = Array.from({ length: many }, (_, i) => {
     const label = `Point${many === 1 ? '' : ` ${i + 1}`} on the picture: pixels from the left, from the top`;
@@ -336,7 +338,9 @@ const CONTROLS: { readonly [T in QuestionType]: Render<QuestionOf<T>> } = {
   hotspot: (q, name, points) => {
     if (isPointing(q)) return pointing(q, name);
     const { areas } = q;
-    const image = q.image ? `<img src="${escapeXml(q.image.file)}" alt="" class="spots" data-spots="${name}">` : '';
+    const image = q.image
+      ? `<p><img src="${escapeXml(q.image.file)}" alt="" class="spots" data-spots="${name}"></p>`
+      : '';
     return {
       html: `${asHtml(q.prompt)}${image}<ul class="choices">${areas
         .map(

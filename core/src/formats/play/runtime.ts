@@ -103,13 +103,31 @@ export function play(connect: Connect, judgeBy: typeof judging): void {
     });
   };
 
+  /** Points stand on the picture as they are written below it. */
+  const mark = (image: HTMLImageElement, fields: readonly HTMLInputElement[]): void => {
+    const around = image.parentElement;
+    if (!around) return;
+    around.querySelectorAll('.mark').forEach((old) => old.remove());
+    const scale = image.naturalWidth > 0 ? image.clientWidth / image.naturalWidth : 1;
+    for (const field of fields) {
+      const [x = NaN, y = NaN] = field.value.split(/[\s,;]+/).map(Number);
+      if (field.value === '' || !Number.isFinite(x) || !Number.isFinite(y)) continue;
+      const spot = around.appendChild(document.createElement('span'));
+      spot.className = 'mark';
+      spot.style.left = `${image.offsetLeft + x * scale}px`;
+      spot.style.top = `${image.offsetTop + y * scale}px`;
+    }
+  };
+
   /** A point set on a picture goes into the first field that is empty, else into the last. */
   const point = (form: HTMLFormElement, image: HTMLImageElement): void => {
+    const fields = inputsOf(form, image.dataset['point'] ?? '');
     image.addEventListener('click', (event) => {
-      const fields = inputsOf(form, image.dataset['point'] ?? '');
       const field = fields.find((f) => f.value === '') ?? fields[fields.length - 1];
       if (field) field.value = touchedAt(image, event).join(', ');
+      mark(image, fields);
     });
+    for (const field of fields) field.addEventListener('input', () => mark(image, fields));
   };
 
   const start = (): void => {
