@@ -88,7 +88,9 @@ describe('Previews', () => {
     if (shown.form !== 'page') throw new Error(shown.form);
     expect(shown.html).toContain('Quiz &lt;1&gt;');
     expect(shown.html).toMatch(/This<\/p> <strong>right/);
-    expect(shown.html).toContain('choice, 1 point; in the source a number is set on a slider from 0 to 9 in steps of 3');
+    expect(shown.html).toContain(
+      'choice, 1 point; in the source a number is set on a slider from 0 to 9 in steps of 3',
+    );
     expect(shown.html).toContain('hint');
     expect(shown.html).toMatch(/A joint[\s\S]*2\.1[\s\S]*Of which wood[\s\S]*larch/);
   });

@@ -1,4 +1,4 @@
-import { DomUtils, Parser, parseDocument } from 'htmlparser2';
+import { Parser } from 'htmlparser2';
 
 export type LinkUse = 'anchor' | 'image' | 'media' | 'style' | 'script' | 'frame';
 
@@ -131,39 +131,6 @@ export function lineCounter(text: string): (offset: number) => number {
 /** A reference to another place than the package: has a scheme or a host. */
 export function isExternal(reference: string): boolean {
   return /^[a-z][a-z0-9+.-]*:|^\/\//i.test(reference);
-}
-
-/** Most texts are a plain paragraph, or less: well-formed as they are. */
-const WELL_FORMED = /^(?:[^<&>]*|<(p|div|span|strong|em)>[^<&>]*<\/\1>)$/;
-const XML_NAME = /^[A-Za-z_][\w.-]*$/;
-
-/** A fragment as well-formed XHTML, for formats whose texts are XML. Scripts stay out: no text may run. */
-export function toXhtml(html: string): string {
-  if (WELL_FORMED.test(html)) return html;
-  const document = parseDocument(html);
-  for (const element of DomUtils.findAll(() => true, document.children)) {
-    if (element.name === 'script' || element.name === 'style') DomUtils.removeElement(element);
-    else if (!XML_NAME.test(element.name)) {
-      // HTML takes any letters after a bracket for a tag; what XML can't name is looked through.
-      for (const child of [...element.children]) DomUtils.prepend(element, child);
-      DomUtils.removeElement(element);
-    } else {
-      for (const name of Object.keys(element.attribs)) {
-        if (!XML_NAME.test(name) || name.startsWith('on')) delete element.attribs[name];
-      }
-    }
-  }
-  return (
-    DomUtils.getInnerHTML(document, { xmlMode: true })
-      // In XML mode everything beyond ASCII comes out as numbers; letters are as good there as they were before.
-      .replace(/&#x([0-9a-f]+);/gi, (whole, hex: string) =>
-        parseInt(hex, 16) > 0x9f ? String.fromCodePoint(parseInt(hex, 16)) : whole,
-      )
-      // Elements that hold nothing close themselves there; to whoever reads it as HTML again they would stay open.
-      .replace(/<([A-Za-z_][\w.-]*)([^<>]*)\/>/g, (whole, name: string, attributes: string) =>
-        VOID_ELEMENTS.has(name) ? whole : `<${name}${attributes}></${name}>`,
-      )
-  );
 }
 
 /** Elements that never hold anything (HTML Living Standard 13.1.2). */

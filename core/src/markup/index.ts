@@ -3,6 +3,7 @@ export * from './decode.ts';
 export * from './html.ts';
 export * from './ledger.ts';
 export * from './page.ts';
+export { toXhtml } from './xhtml.ts';
 export * from './xml.ts';
 export * from './xml-taken.ts';
 export * from './xml-text.ts';

@@ -172,6 +172,30 @@ describe('Findings', () => {
     ]);
     expect(new Set(found.map((f) => f.key)).size).toBe(found.length);
   });
+
+  it('tell addresses of a disk, a machine, a network or a site’s root from links that are broken', async () => {
+    const addresses = [
+      'file:///C:/Users/tutor/tides.doc',
+      'C:\\tides.doc',
+      'http://localhost:8080/x',
+      'https://192.168.1.4/x',
+      'https://[::1]/',
+      '/files/12/tides.html',
+      'gone.html',
+      'https://10.example/x',
+    ];
+    const links = addresses.map((address) => `<a href="${address}">x</a>`).join(' ');
+    const files = { 'p/a.html': `<p>${links}</p>` };
+    const item: Item = { ...common('p1', 'P'), kind: 'page', file: 'p/a.html', definitionPath: 'p/a.html' };
+    const found = await findingsOf([item], files, {}, [{ id: 'n', title: 'P', item: 'p1', children: [] }]);
+    const kindOf = (address: string) => found.find((f) => f.evidence.endsWith(` to ${address}`))?.kind;
+    expect(addresses.map(kindOf)).toEqual([
+      ...Array.from({ length: 5 }, () => 'link-own-machine'),
+      'link-from-root',
+      'link-broken',
+      undefined,
+    ]);
+  });
 });
 
 describe('Relations', () => {

@@ -32,6 +32,8 @@ import { linkOldPlatform } from './link-old-platform/index.ts';
 import { linkOtherCourse } from './link-other-course/index.ts';
 import { linkOutsideGone } from './link-outside-gone/index.ts';
 import { linkRepository } from './link-repository/index.ts';
+import { linkFromRoot } from './link-from-root/index.ts';
+import { linkOwnMachine } from './link-own-machine/index.ts';
 import { linkWithoutScheme } from './link-without-scheme/index.ts';
 import { linkWrittenOtherwise } from './link-written-otherwise/index.ts';
 import { nameUnfit } from './name-unfit/index.ts';
@@ -56,6 +58,8 @@ export { addressAsked } from './link-outside-gone/index.ts';
 /** In the order in which they are shown within their weight. */
 export const FINDING_KINDS: readonly FindingKind[] = [
   linkBroken,
+  linkFromRoot,
+  linkOwnMachine,
   linkWrittenOtherwise,
   linkLostPlace,
   linkByOldAddress,

@@ -1,4 +1,6 @@
 import type { FindingKind } from '../contract.ts';
+import { isFromRoot } from '../link-from-root/index.ts';
+import { isOwnMachine } from '../link-own-machine/index.ts';
 import { meant, about, at } from '../link-parts.ts';
 
 export const linkBroken: FindingKind = about({
@@ -7,6 +9,7 @@ export const linkBroken: FindingKind = about({
   weight: 'breaks',
   why: (to) => `What they name is not in the package, so it can't be shown at ${at(to)}.`,
   states: ['broken'],
-  fits: (link) => link.near === null && !/^(javascript|data|mailto|tel):/i.test(link.value),
+  fits: ({ near, value }) =>
+    near === null && !/^(javascript|data|mailto|tel):/i.test(value) && !isFromRoot(value) && !isOwnMachine(value),
   suggest: meant,
 });
