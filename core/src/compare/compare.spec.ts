@@ -34,6 +34,14 @@ describe('A comparison that was kept before', () => {
 });
 
 describe('What arrived, beside what was sent', () => {
+  it('may be the same question twice, and is told where it is asked once only', () => {
+    const [a, b] = [question('a'), question('b')];
+    expect(told(course(quiz('z', a, b, a)), course(quiz('z', a, b, a)))).toEqual([['z', 'whole']]);
+    expect(told(course(quiz('z', a, b, a)), course(quiz('z', a, b)))).toEqual([
+      ['z', 'reworked', 'a: the question is not there'],
+    ]);
+  });
+
   describe('finds a thing again', () => {
     it('by its title and words, when the platform has given everything new identifiers', () => {
       const sent = course(page('p1', 'Scarf joints'), page('p2', 'Fairing'));
@@ -173,7 +181,8 @@ describe('What arrived, beside what was sent', () => {
 
     it('texts by what they say', () => {
       const was = { instructions: '<p>No <b>notes</b>.</p>' };
-      expect(settings(was, { instructions: '<div>No notes.</div>' })?.[0]?.[1]).toBe('whole');
+      expect(settings(was, { instructions: '<div>No <strong>notes</strong>.</div>' })?.[0]?.[1]).toBe('whole');
+      expect(settings(was, { instructions: '<div>No notes.</div>' })?.[0]?.[1]).toBe('reworked');
       expect(settings(was, { instructions: '<p>Notes.</p>' })?.[0]?.[1]).toBe('reworked');
     });
 

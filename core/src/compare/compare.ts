@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import { Line, Totals, totalsOf, type Forecast, type Outcome, type PartLine, type SettingLine } from '../fit/index.ts';
 import { readable } from '../inspect/index.ts';
+import { emphasized } from '../markup/index.ts';
 import {
   holdsQuestions,
   definitionOf,
@@ -197,8 +198,6 @@ function questionsOf({ item }: Subject): Question[] | null {
   return item && holdsQuestions(item) ? item.questions : null;
 }
 
-const asRead = (html: string) => readable({ format: 'html', text: html });
-
 /** Quizzes and banks are compared question by question; everything else by its fingerprint. */
 function compareText(a: Item, b: Item): { outcome: 'reworked' | 'unsure'; reason: string } | null {
   if (a.kind !== b.kind) return null;
@@ -227,7 +226,8 @@ function compareSettings(a: Subject, b: Subject, hashes: Hashes): SettingLine[] 
     if (was === null) return [{ name, was, is, outcome: 'extra', reason: 'nobody set it' }];
     if (is === null) return [{ name, was, is, outcome: 'left behind', reason: 'it is not there' }];
     return [
-      sameSetting(name, was, is, asRead)
+      // Words alone would not tell that a list became a paragraph.
+      sameSetting(name, was, is, emphasized)
         ? { name, was, is, outcome: 'whole', reason: '' }
         : { name, was, is, outcome: 'reworked', reason: 'has another value' },
     ];
@@ -267,14 +267,11 @@ function judgeFiles(
 }
 
 function compareQuestions(source: readonly Question[], arrived: readonly Question[], hashes: Hashes): PartLine[] {
-  const open = new Set(arrived);
+  // A question may be asked twice.
+  const open = [...arrived];
   const take = (test: (q: Question) => boolean) => {
-    for (const q of open) {
-      if (!test(q)) continue;
-      open.delete(q);
-      return q;
-    }
-    return undefined;
+    const at = open.findIndex(test);
+    return at < 0 ? undefined : open.splice(at, 1)[0];
   };
   const lines: PartLine[] = [];
   const unpaired: Question[] = [];

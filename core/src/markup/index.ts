@@ -1,5 +1,6 @@
 export * from './blocks.ts';
 export * from './decode.ts';
+export { emphasized } from './emphasis.ts';
 export * from './html.ts';
 export * from './ledger.ts';
 export * from './page.ts';

@@ -12,6 +12,7 @@ import {
   type OutlineNode,
   type RichText,
   type ItemOf,
+  type Question,
   type Section,
   type Settings,
 } from '../model/index.ts';
@@ -135,7 +136,13 @@ function draft(n: number): fc.Arbitrary<Draft> {
         }),
       )
       .map(([title, list, settings]) => {
-        const quiz: ItemOf<'quiz'> = { kind: 'quiz', ...base, title, settings, questions: list };
+        const quiz: ItemOf<'quiz'> = {
+          kind: 'quiz',
+          ...base,
+          title,
+          settings,
+          questions: askedTwice(list, title.length % 4 === 2),
+        };
         return plain(title.length % 3 === 1 ? inSections(quiz) : quiz);
       }),
     fc
@@ -236,6 +243,11 @@ function besideDraft(n: number): fc.Arbitrary<Draft> {
     }),
   ];
   return fc.oneof(...kinds).map((item): Draft => ({ item, bodies: {} }));
+}
+
+/** The first question may be asked once more at the end. */
+function askedTwice(questions: readonly Question[], isTwice: boolean): Question[] {
+  return isTwice ? [...questions, ...questions.slice(0, 1)] : [...questions];
 }
 
 /** A quiz whose questions stand in sections, one of them within another. */

@@ -1,12 +1,13 @@
 import { drawsOf, type ItemOf, type Question, type Section } from '../../model/index.ts';
 import { escapeXml, xml } from '../../markup/index.ts';
+import { Uses } from '../uses.ts';
 import { material } from './material-xml.ts';
 
 /** How the questions of a quiz stand in it: by sections, and those that are drawn. */
 
 /** All questions in one section, or in those that the quiz has; what stands in none of them follows. */
 export function sectioned(quiz: ItemOf<'quiz'>, write: (question: Question) => readonly string[]): string[] {
-  const left = new Map(quiz.questions.map((q) => [q.id, q]));
+  const left = new Uses(quiz.questions);
   const section = ({ id, title, text, shuffled, parts }: Section): string =>
     xml(
       'section',
@@ -15,13 +16,12 @@ export function sectioned(quiz: ItemOf<'quiz'>, write: (question: Question) => r
       shuffled ? xml('selection_ordering', {}, xml('order', { order_type: 'Random' })) : '',
       ...parts.flatMap((part) => {
         if (typeof part !== 'string') return [section(part)];
-        const question = left.get(part);
-        left.delete(part);
+        const question = left.take(part);
         return question ? write(question) : [];
       }),
     );
   const sections = (quiz.settings.sections ?? []).map(section);
-  const rest = [...left.values()].flatMap(write);
+  const rest = left.rest().flatMap(write);
   if (rest.length === 0 && sections.length > 0) return sections;
   return [...sections, xml('section', { ident: 'root_section' }, ...rest)];
 }

@@ -1,5 +1,6 @@
 import { xml } from '../../markup/index.ts';
 import type { ItemOf, RichText, Section } from '../../model/index.ts';
+import { Uses } from '../uses.ts';
 import {
   DECLARATION,
   NAMESPACES,
@@ -50,11 +51,11 @@ export function writeTest(
       version === '3.0' ? el('contentBody', {}, content) : content,
     );
   };
+  const itemRef = ({ id, href }: ItemRef, prefix: string) =>
+    el('assessmentItemRef', { identifier: `${prefix}_${asIdentifier(id)}`, href });
   const itemRefs = (list: readonly ItemRef[], prefix: string) =>
-    list.map((r, i) =>
-      el('assessmentItemRef', { identifier: `${prefix}_${i + 1}_${asIdentifier(r.id)}`, href: r.href }),
-    );
-  const left = new Map(refs.map((ref) => [ref.id, ref]));
+    list.map((ref, i) => itemRef(ref, `${prefix}_${i + 1}`));
+  const left = new Uses(refs);
   const taken = new Set(['section', ...draws.map((draw) => asIdentifier(draw.bank))]);
   const part = ({ id, title, text, shuffled, parts }: Section): string => {
     let identifier = asIdentifier(id);
@@ -65,11 +66,10 @@ export function writeTest(
       { identifier, title, visible: 'true' },
       shuffled ? el('ordering', { shuffle: 'true' }) : '',
       rubric(text),
-      ...parts.flatMap((one) => {
+      ...parts.flatMap((one, i) => {
         if (typeof one !== 'string') return [part(one)];
-        const ref = left.get(one);
-        left.delete(one);
-        return ref ? itemRefs([ref], identifier) : [];
+        const ref = left.take(one);
+        return ref ? [itemRef(ref, `${identifier}_${i + 1}`)] : [];
       }),
     );
   };
@@ -80,7 +80,7 @@ export function writeTest(
       { ...more, visible: 'true' },
       rubric(instructions),
       ...sectioned,
-      ...itemRefs([...left.values()], 'ref'),
+      ...itemRefs(left.rest(), 'ref'),
     );
   // It bears the bank's identifier, so that it is known for a part of it.
   const drawn = ({ bank, title, number, href, refs }: Draw, i: number) =>
