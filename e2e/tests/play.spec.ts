@@ -278,3 +278,54 @@ test.describe('Questions about a picture and with a slider', () => {
     }
   });
 });
+
+for (const [from, to] of [
+  ['scorm12', 'scorm2004'],
+  ['scorm2004', 'scorm12'],
+] as const) {
+  test(`An object that was made for ${from} reports on a platform of ${to}, whichever of its pages it is on`, async ({
+    page,
+  }) => {
+    const folder = await mkdtemp(join(tmpdir(), 'treenail-object-'));
+    const source = join(folder, 'object.zip');
+    const is12 = from === 'scorm12';
+    // It looks for its interface in its own window first and in those around it then, and goes on to a second page.
+    const find = `var w = window; while (!w.${is12 ? 'API' : 'API_1484_11'} && w.parent !== w) w = w.parent; var api = w.${is12 ? 'API' : 'API_1484_11'};`;
+    const html = (script: string) =>
+      `<!DOCTYPE html><html lang="en"><title>Tides</title><body><h1>Tides</h1><script>${find}${script}</script></body></html>`;
+    const name = is12 ? 'LMS' : '';
+    await writeFile(
+      source,
+      await zipOf({
+        'imsmanifest.xml': is12
+          ? `<manifest identifier="m" xmlns="http://www.imsproject.org/xsd/imscp_rootv1p1p2" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_rootv1p2"><metadata><schema>ADL SCORM</schema><schemaversion>1.2</schemaversion></metadata><organizations default="o"><organization identifier="o"><title>C</title><item identifier="i" identifierref="r"><title>Tides</title></item></organization></organizations><resources><resource identifier="r" type="webcontent" adlcp:scormtype="sco" href="o/a.html?unit=3"><file href="o/a.html"/><file href="o/b.html"/></resource></resources></manifest>`
+          : `<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_v1p3"><metadata><schema>ADL SCORM</schema><schemaversion>2004 4th Edition</schemaversion></metadata><organizations default="o"><organization identifier="o"><title>C</title><item identifier="i" identifierref="r"><title>Tides</title></item></organization></organizations><resources><resource identifier="r" type="webcontent" adlcp:scormType="sco" href="o/a.html?unit=3"><file href="o/a.html"/><file href="o/b.html"/></resource></resources></manifest>`,
+        'o/a.html': html(
+          `api.${name}Initialize(''); api.${name}SetValue('${is12 ? 'cmi.core.lesson_location' : 'cmi.location'}', location.search); location.href = 'b.html';`,
+        ),
+        'o/b.html': html(
+          is12
+            ? `api.LMSSetValue('cmi.core.score.raw', '72'); api.LMSSetValue('cmi.core.lesson_status', 'passed'); api.LMSFinish('');`
+            : `api.SetValue('cmi.score.scaled', '0.72'); api.SetValue('cmi.success_status', 'passed'); api.SetValue('cmi.completion_status', 'completed'); api.Terminate('');`,
+        ),
+      }),
+    );
+    const { folder: out, address, stop } = await played(to, to, source);
+    try {
+      const manifest = await readFile(join(out, 'imsmanifest.xml'), 'utf8');
+      const path = /href="(play\/object[^"]+\.html)"/.exec(manifest)?.[1] ?? '';
+      const parameters = /parameters="([^"]+)"/.exec(manifest)?.[1] ?? '';
+      await page.goto(`${address}/host?src=${encodeURIComponent(`/${path}${parameters}`)}`);
+      const told = (key: string) => toldOf(page, key);
+      const [location, status, score, done] = is12
+        ? (['cmi.location', 'cmi.success_status', 'cmi.score.scaled', 'Terminate'] as const)
+        : (['cmi.core.lesson_location', 'cmi.core.lesson_status', 'cmi.core.score.raw', 'LMSFinish'] as const);
+      await expect.poll(() => told(status)).toBe('passed');
+      expect([await told(location), await told(score)]).toEqual(['?unit=3', is12 ? '0.72' : '72']);
+      await expect.poll(() => page.evaluate(() => (window as unknown as { calls: string[] }).calls.at(-1))).toBe(done);
+    } finally {
+      await stop();
+      await rm(folder, { recursive: true, force: true });
+    }
+  });
+}

@@ -35,6 +35,11 @@ export function xml(name: string, attrs: Record<string, string | number | undefi
   return children.length === 0 ? `<${name}${open}/>` : `<${name}${open}>${children.join('')}</${name}>`;
 }
 
+/** The text is written as UTF-8 whatever it was, so its declaration must say so. */
+export function declaredUtf8(text: string): string {
+  return text.replace(/^\ufeff?(<\?xml[^>]*encoding=)(["'])[^"']*\2/, '$1$2UTF-8$2');
+}
+
 export interface Splice {
   start: number;
   end: number;

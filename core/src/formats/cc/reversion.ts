@@ -4,6 +4,7 @@ import {
   elements,
   child,
   openTagsWith,
+  declaredUtf8,
   splice,
   xml,
   type Splice,
@@ -160,7 +161,6 @@ function manifestSplices(
 /** A definition that could be read, so it is well-formed, in the new version's words. */
 async function redefine(source: Package, path: string, words: Exchange): Promise<string> {
   const text = decodeText(await source.bytes(path));
-  // The text is written as UTF-8 whatever it was, so its declaration must say so.
-  const declared = text.replace(/^\ufeff?(<\?xml[^>]*encoding=)(["'])[^"']*\2/, '$1$2UTF-8$2');
+  const declared = declaredUtf8(text);
   return splice(declared, tagSplices(declared, words));
 }

@@ -37,6 +37,9 @@ export const MANIFEST = 'imsmanifest.xml';
 /** Resource of the page that plays a whole course in one; its outline then stands in a second organization. */
 export const PLAYER = 'treenail-player';
 
+/** Script of the pages that hold an object of the other edition; what they hold is the second file of their resource. */
+export const BRIDGE = 'treenail-bridge';
+
 /** What the outline of one page is made of. */
 const PLAYED = vocabularyOf(
   'organization title item sequencing controlMode',
@@ -162,7 +165,7 @@ export class ManifestReader {
       id,
       type: element.attrs['type'] ?? '',
       element,
-      files: this.filesNamed(named, folder, id),
+      files: this.filesNamed(dependencies.includes(BRIDGE) ? named.slice(1) : named, folder, id),
       parameters: href === undefined ? '' : (/[?#].*$/.exec(href)?.[0] ?? ''),
       dependencies,
       scormType: (element.attrs['scormtype'] ?? element.attrs['scormType'] ?? '').toLowerCase(),

@@ -1,5 +1,5 @@
 import type { Package } from '../../container/index.ts';
-import { child, decodeText, elements, openTagsWith, splice, type Splice } from '../../markup/index.ts';
+import { child, declaredUtf8, decodeText, elements, openTagsWith, splice, type Splice } from '../../markup/index.ts';
 import { Refusal } from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { MANIFEST, readManifest } from '../imscp/manifest.ts';
@@ -37,16 +37,11 @@ async function exchangedFile(source: Package, path: string, to: QtiVersion): Pro
   try {
     const text = decodeText(await source.bytes(path));
     const now = exchanged(text, path, to, source.limits.xmlDepth);
-    return now === text ? null : asUtf8(now);
+    return now === text ? null : declaredUtf8(now);
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;
     return null;
   }
-}
-
-/** The text is written as UTF-8 whatever it was, so its declaration must say so. */
-function asUtf8(text: string): string {
-  return text.replace(/^\ufeff?(<\?xml[^>]*encoding=)(["'])[^"']*\2/, '$1$2UTF-8$2');
 }
 
 async function manifestAs(source: Package, given: string, to: QtiVersion): Promise<string> {
@@ -71,5 +66,5 @@ async function manifestAs(source: Package, given: string, to: QtiVersion): Promi
       .replace(/http:\/\/www\.imsglobal\.org\/xsd\/(?:qti\/qtiv3p0\/)?imscp_v1p1(?=\s)/g, namespace);
     if (changed !== tag) splices.push({ start, end: start + tag.length, text: changed });
   }
-  return asUtf8(splice(given, splices));
+  return declaredUtf8(splice(given, splices));
 }

@@ -1,9 +1,10 @@
-import type { Profile } from '../../model/index.ts';
+import type { Course, Profile } from '../../model/index.ts';
 import { ofVersion, type Format, type Target } from '../format.ts';
 import { hasManifest, isPlayedWhole, readManifest } from '../imscp/manifest.ts';
 import { kindOf, readContentPackage } from '../imscp/read.ts';
 import { relativeAddress } from '../leads.ts';
 import { SCORM12_ONE_PROFILE, SCORM12_PROFILE, SCORM2004_ONE_PROFILE, SCORM2004_PROFILE } from './kinds.ts';
+import { planExchange } from './exchange.ts';
 import { planScorm } from './write.ts';
 
 interface Edition extends Target {
@@ -12,13 +13,23 @@ interface Edition extends Target {
   whole: boolean;
 }
 
+/** Packages of the same edition are copied; in those of the 2nd and 3rd the words that the 4th has otherwise are exchanged. */
+function passthroughOf(version: string): NonNullable<Target['passthrough']> {
+  const same = ofVersion('scorm', version);
+  return (origin) => same(origin) ?? (isExchanged(origin, version) ? 'exchanged' : null);
+}
+
+function isExchanged({ format, version: from }: Course['origin'], to: string): boolean {
+  return format === 'scorm' && from !== to && from.startsWith('2004') && to.startsWith('2004');
+}
+
 const edition = (id: string, version: string, whole: boolean, profile: Profile): Edition => ({
   id,
   label: profile.label,
   version,
   extension: 'zip',
   // One SCO for the whole is made anew, unless the package was so already: see `plan`.
-  ...(whole ? {} : { passthrough: ofVersion('scorm', version) }),
+  ...(whole ? {} : { passthrough: passthroughOf(version) }),
   keepsPaths: hasManifest,
   itemAddress: relativeAddress,
   profile,
@@ -55,6 +66,8 @@ export const scorm: Format = {
       if (isPlayedWhole(root) === edition.whole)
         return [...source.entries.keys()].map((path) => ({ path, copy: path }));
     }
+    if (untouched && !edition.whole && isExchanged(course.origin, edition.version))
+      return planExchange(source, edition.version);
     return planScorm(course, edition.edition, edition.whole, source);
   },
 };

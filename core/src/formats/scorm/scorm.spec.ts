@@ -191,6 +191,57 @@ describe('A course as a package that plays', () => {
     expect(child(root, 'organizations')?.attrs['default']).toBe('whole');
   });
 
+  describe('of the other edition', () => {
+    const old = {
+      ...courseOf([tracked], FILES),
+      origin: { format: 'scorm', version: '1.2', untouched: true },
+    };
+
+    it('holds what reports in a page that speaks for it, and is read as what it holds', async () => {
+      const { texts, resources, plan } = await written('scorm2004', old);
+      expect(resources.get('tracked')?.attrs['href']).toBe('play/object/tracked.html');
+      expect(texts.get('play/object/tracked.html')).toContain('data-object="../../tracked.html"');
+      expect(texts.get('play/bridge.js')).toContain('API_1484_11');
+      const files = Object.fromEntries(
+        plan.map((e) => [e.path, 'copy' in e ? (FILES[e.copy] ?? '') : (texts.get(e.path) ?? '')]),
+      );
+      const { course: again } = await targetById('scorm2004').format.read(await packageOf(files));
+      expect(again.items.find((i) => i.id === 'tracked')).toEqual(
+        jasmine.objectContaining({ kind: 'page', file: 'tracked.html', settings: { tracked: true } }),
+      );
+    });
+
+    it('needs no such page in its own, nor where it does not report', async () => {
+      const plain = { ...old, items: [page('a', 'a.html')] };
+      for (const [target, made] of [
+        ['scorm12', { ...old, origin: { ...old.origin, untouched: false } }],
+        ['scorm2004', plain],
+      ] as const) {
+        const { texts } = await written(target, made);
+        expect([...texts.keys()].filter((path) => path.startsWith('play/object'))).toEqual([]);
+      }
+    });
+  });
+
+  it('keeps the sequencing of earlier editions of 2004: only what the 4th says otherwise is exchanged', async () => {
+    const manifest = `<?xml version="1.0" encoding="UTF-16"?><manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_v1p3" xmlns:imsss="http://www.imsglobal.org/xsd/imsss"><metadata><schema>ADL SCORM</schema><schemaversion>2004 3rd Edition</schemaversion></metadata><organizations default="o"><organization identifier="o"><title>Course</title><item identifier="i" identifierref="r"><title>Test</title><adlcp:completionThreshold>0.75</adlcp:completionThreshold><imsss:sequencing><imsss:rollupRules rollupObjectiveSatisfied="false"/></imsss:sequencing></item></organization></organizations><resources><resource identifier="r" type="webcontent" adlcp:scormType="sco" href="a.html"><file href="a.html"/></resource></resources></manifest>`;
+    const files = { ...FILES, 'imsmanifest.xml': manifest };
+    const { format, target } = targetById('scorm2004');
+    const { course: read } = await format.read(await packageOf(files));
+    expect(target.passthrough?.(read.origin)).toBe('exchanged');
+    const { texts, copies } = await written('scorm2004', read, files);
+    expect(texts.get('imsmanifest.xml')).toBe(
+      manifest
+        .replace('UTF-16', 'UTF-8')
+        .replace('3rd', '4th')
+        .replace(
+          '<adlcp:completionThreshold>0.75</adlcp:completionThreshold>',
+          '<adlcp:completionThreshold completedByMeasure="true" minProgressMeasure="0.75"/>',
+        ),
+    );
+    expect(copies.size).toBe(Object.keys(files).length - 1);
+  });
+
   it('looks through the files of a large course once, not once for every item', async () => {
     const many = 4000;
     const files = Object.fromEntries(Array.from({ length: many }, (_, i) => [`m/${i}.pdf`, 'x']));

@@ -4,11 +4,12 @@ import type { Course, Item, ItemOf, SettingValue, Settings } from '../../model/i
 import type { PlannedEntry } from '../format.ts';
 import { freePath, renderedStem } from '../imscp/index.ts';
 import type { PageWriter } from '../imscp/kinds.ts';
-import { MANIFEST, PLAYER } from '../imscp/manifest.ts';
+import { BRIDGE, MANIFEST, PLAYER } from '../imscp/manifest.ts';
 import { asTimespan } from '../imscp/read.ts';
 import { DECLARATION, courseLom, fileXml, outlineItems } from '../imscp/write.ts';
 import { asUtf8 } from '../leads.ts';
 import { metadataElement } from '../lom/write.ts';
+import { bridgePage, bridgeScript } from '../play/bridge.ts';
 import { playScript } from '../play/runtime.ts';
 import { wholePage, wholeScript } from '../play/whole.ts';
 import { encodePath } from '../references.ts';
@@ -104,7 +105,7 @@ export function planScorm(all: Course, edition: Edition, whole: boolean, source:
   const dialect = DIALECTS[edition];
   const content = course.files.filter((f) => f.role === 'content').map((f) => f.path);
   const given: ReadonlySet<string> = new Set(content);
-  const writer = new ScormWriter(course, dialect, whole ? 'asset' : 'sco', source, content);
+  const writer = new ScormWriter(course, dialect, whole ? 'asset' : 'sco', source, content, isOfOther(course, edition));
   for (const item of course.items) writeBy(SCORM_KINDS, item, writer);
   const { resources, owned, made, address, taken, runtime } = writer;
   const resource = writer.resource.bind(writer);
@@ -117,6 +118,8 @@ export function planScorm(all: Course, edition: Edition, whole: boolean, source:
       resources.push(resource(id, 'asset', path, [path], false));
     });
   resources.push(resource(RUNTIME, 'asset', undefined, [runtime], false));
+  const bridges = writer.bridges();
+  if (bridges.length > 0) resources.push(resource(BRIDGE, 'asset', undefined, [writer.bridge], false));
   const player = whole ? planPlayer(course, address, taken) : [];
   const [first] = player;
   if (first) resources.push(resource(PLAYER, 'sco', first.path, [...player.map((e) => e.path), ...content], true));
@@ -126,7 +129,13 @@ export function planScorm(all: Course, edition: Edition, whole: boolean, source:
     ...[...made.values()].filter((e) => !given.has(e.path)),
     ...content.map((path): PlannedEntry => made.get(path) ?? { path, copy: path }),
     { path: runtime, text: playScript() },
+    ...bridges,
   ];
+}
+
+/** Whether what reports in it does so by the runtime interface of the other edition. */
+function isOfOther({ origin }: Course, edition: Edition): boolean {
+  return origin.format === 'scorm' && (origin.version === '1.2') !== (edition === '1.2');
 }
 
 class ScormWriter implements PageWriter {
@@ -143,6 +152,10 @@ class ScormWriter implements PageWriter {
   private readonly dialect: Dialect;
   private readonly reporting: 'sco' | 'asset';
   private readonly source: Package;
+  /** Path of the script of pages that hold what reports by the other edition's interface. */
+  readonly bridge: string;
+  private readonly isOfOther: boolean;
+  private readonly bridged: PlannedEntry[] = [];
 
   constructor(
     course: Course,
@@ -150,6 +163,7 @@ class ScormWriter implements PageWriter {
     reporting: 'sco' | 'asset',
     source: Package,
     content: readonly string[],
+    isOfOther: boolean,
   ) {
     this.course = course;
     this.dialect = dialect;
@@ -157,6 +171,8 @@ class ScormWriter implements PageWriter {
     this.source = source;
     this.taken = new Set(content);
     this.runtime = freePath('play/runtime', this.taken, '.js');
+    this.bridge = freePath('play/bridge', this.taken, '.js');
+    this.isOfOther = isOfOther;
   }
 
   page(item: ItemOf<'page'>): void {
@@ -168,14 +184,33 @@ class ScormWriter implements PageWriter {
     }
     this.address.set(item.id, item.file);
     const files = [item.file, ...(item.settings.embeds ?? [])];
+    if (this.holds(item)) return this.hold(item, files);
     this.resources.push(this.resource(item.id, this.reporting, item.file, files, true, metadataElement(item.settings)));
   }
 
   file(item: ItemOf<'file'>): void {
     this.owned.add(item.file);
     this.address.set(item.id, item.file);
+    if (this.holds(item)) return this.hold(item, [item.file]);
     const type = item.settings.tracked === true ? this.reporting : 'asset';
     this.resources.push(this.resource(item.id, type, item.file, [item.file], false, metadataElement(item.settings)));
+  }
+
+  /** The pages that hold objects of the other edition, and their script. */
+  bridges(): PlannedEntry[] {
+    return this.bridged.length === 0 ? [] : [...this.bridged, { path: this.bridge, text: bridgeScript() }];
+  }
+
+  private holds({ settings }: Item): boolean {
+    return this.isOfOther && this.reporting === 'sco' && settings.tracked === true;
+  }
+
+  private hold(item: ItemOf<'page'> | ItemOf<'file'>, files: readonly string[]): void {
+    const path = freePath(`play/object/${item.id.replace(/[^\w.-]+/g, '_').slice(0, 60)}`, this.taken);
+    const { language = 'en' } = this.course.metadata;
+    this.bridged.push({ path, item: item.id, text: bridgePage(item.title, path, item.file, this.bridge, language) });
+    const metadata = metadataElement(item.settings);
+    this.resources.push(this.resource(item.id, 'sco', path, [path, ...files], BRIDGE, metadata));
   }
 
   foreign({ id, type, files }: ItemOf<'foreign'>): void {
@@ -203,7 +238,7 @@ class ScormWriter implements PageWriter {
     type: 'sco' | 'asset',
     href: string | undefined,
     files: readonly string[],
-    shared: boolean,
+    shared: boolean | typeof BRIDGE,
     metadata = '',
   ): string {
     return xml(
@@ -216,7 +251,7 @@ class ScormWriter implements PageWriter {
       },
       metadata,
       ...files.map((f) => fileXml(f, this.course.settings?.fileLom)),
-      shared ? xml('dependency', { identifierref: RUNTIME }) : '',
+      shared === false ? '' : xml('dependency', { identifierref: shared === true ? RUNTIME : shared }),
     );
   }
 }
