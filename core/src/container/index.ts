@@ -6,3 +6,4 @@ export * from './open.ts';
 export * from './once.ts';
 export * from './package.ts';
 export * from './zip-writer.ts';
+export { documentOf } from './document.ts';

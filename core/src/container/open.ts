@@ -29,7 +29,7 @@ export interface Unpacker {
     unpack(chunks: AsyncIterable<Uint8Array>, writer: ZipWriter, notes: Note[], limits: Limits): Promise<void>;
   };
   ofPackage?: {
-    fits(pkg: Package): boolean;
+    fits(pkg: Package): boolean | Promise<boolean>;
     unpack(pkg: Package, writer: ZipWriter, notes: Note[]): Promise<void>;
   };
 }
@@ -78,11 +78,16 @@ export async function openAny(source: ByteSource, options: OpenAnyOptions = {}):
     // What lies in a zip in a zip is not looked into any further.
     return (await openAny(await scratch.source(), { ...options, within: true })).with(notes);
   }
-  const rewriter = (options.unpackers ?? []).find((u) => u.ofPackage?.fits(pkg) === true)?.ofPackage;
+  const rewriter = await rewriterOf(pkg, options);
   if (!rewriter) return pkg;
   const notes: Note[] = [...pkg.notes];
   const zip = await written(options, limits, (writer) => rewriter.unpack(pkg, writer, notes));
   return (await openPackage(zip, options)).with(notes);
+}
+
+async function rewriterOf(pkg: Package, { unpackers = [] }: OpenAnyOptions): Promise<Unpacker['ofPackage']> {
+  for (const { ofPackage } of unpackers) if ((await ofPackage?.fits(pkg)) === true) return ofPackage;
+  return undefined;
 }
 
 /** The one file of a zip that is an archive of its own, as when a platform's archive was zipped once more. */

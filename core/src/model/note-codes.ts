@@ -88,6 +88,10 @@ export const NOTED = {
     when: 'a platform’s archive lay in a zip by itself: it was read from there',
     act: 'Nothing; it was read from there.',
   },
+  'manifest-made': {
+    when: 'questions came without a manifest: they are read by what each file is',
+    act: 'Look whether the order of the questions is the one you want.',
+  },
   'system-junk': { when: 'files that systems leave behind: left out', act: 'Nothing; they are no part of the course.' },
   tar: { when: 'the package is a tar', act: 'Nothing; it was read.' },
   'entry-repeated': { when: 'two entries of one name: the last is read', act: 'The last one was read.' },

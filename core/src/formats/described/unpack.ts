@@ -2,6 +2,7 @@ import {
   bytesSource,
   joinBytes,
   openPackage,
+  documentOf,
   ZipWriter,
   type Engine,
   type Limits,
@@ -44,25 +45,10 @@ export async function packageOfDocument(
   limits: Limits,
   engine?: Engine,
 ): Promise<Package> {
-  const parts: Uint8Array[] = [];
-  let size = 0;
-  for await (const chunk of chunks) {
-    size += chunk.length;
-    if (size > limits.textBytes) {
-      throw new Refusal(
-        problem(
-          'text-too-long',
-          `The document is larger than ${limits.textBytes} bytes.`,
-          {},
-          'Ask whoever runs Treenail to raise the limit textBytes.',
-        ),
-      );
-    }
-    parts.push(chunk);
-  }
+  const bytes = await documentOf(chunks, limits);
   const zipped: Uint8Array[] = [];
   const writer = new ZipWriter({ write: async (bytes) => void zipped.push(bytes.slice()) }, engine);
-  await writer.add(name, joinBytes(parts));
+  await writer.add(name, bytes);
   await writer.finish();
   return openPackage(bytesSource(joinBytes(zipped)), { limits, ...(engine ? { engine } : {}) });
 }

@@ -25,6 +25,7 @@ import { writeItem } from '../qti2/write.ts';
 import { writeTest, type Draw } from '../qti2/write-test.ts';
 import { movedTexts } from '../references.ts';
 import { writeBy } from '../table.ts';
+import { bareQuestions } from './bare.ts';
 import { QTI12_PROFILE, QTI21_PROFILE, QTI22_PROFILE, QTI30_PROFILE, QTI_KINDS, type QuestionItem } from './kinds.ts';
 import { readQtiPackage } from './read.ts';
 import { MANIFESTS, planReversion } from './reversion.ts';
@@ -49,6 +50,7 @@ export const qti: Format = {
   label: (version) => `QTI ${version}`,
   rank: 'particular',
   countsUnread: true,
+  unpacker: bareQuestions,
   accepts: (course) => course.items.some(holdsQuestions),
   targets: [
     target('qti12', '1.2', QTI12_PROFILE),
