@@ -18,7 +18,8 @@ import {
 } from '../model/index.ts';
 import { courseSettings, SMALL_LOM, WHOLE_LOM } from './metadata.ts';
 import type { Files } from './packages.ts';
-import { PICTURE, words, escape, rich, told, questions } from './questions.ts';
+import { PICTURE, told, questions } from './questions.ts';
+import { words, escape, rich } from './texts.ts';
 
 /** Generated courses, with the bodies of their files. */
 export interface Generated {

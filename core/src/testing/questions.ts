@@ -1,5 +1,4 @@
 import fc from 'fast-check';
-import { fold } from '../markup/index.ts';
 import {
   blankMark,
   limitsOf,
@@ -12,23 +11,12 @@ import {
   type SimpleQuestion,
 } from '../model/index.ts';
 
-/** Generated texts and questions. */
+import { escape, rich, words } from './texts.ts';
+
+/** Generated questions. */
 
 /** What hotspots lie on. */
 export const PICTURE = 'pictures/plan.png';
-
-// Letters of several scripts and everything that mark-up and spreadsheets trip over.
-const letter = fc.constantFrom(...'abcdefghij ŁŚżàêß“”–&<>"\'=+@/;عمΔ😀');
-export const words = fc
-  .array(letter, { minLength: 1, maxLength: 24 })
-  .map((letters) => fold(letters.join('')))
-  .filter((text) => text !== '');
-
-export const escape = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
-export const rich: fc.Arbitrary<RichText> = fc.oneof(
-  words.map((text): RichText => ({ format: 'plain', text })),
-  words.map((text): RichText => ({ format: 'html', text: `<p>${escape(text)}</p>` })),
-);
 
 /** Mostly words; now and then a file that is attached is named in the text too. */
 export const told: fc.Arbitrary<RichText> = fc.oneof(

@@ -27,6 +27,7 @@ import {
   type RichText,
   type Settings,
 } from '../../model/index.ts';
+import { withMaterial } from '../qti12/material-refs.ts';
 import { readQuestions, readAssessment, renameDraws } from '../qti12/read.ts';
 import type { ReadResult } from '../format.ts';
 import { MANIFEST, ManifestReader, readManifest, type Manifest, type Resource } from '../imscp/manifest.ts';
@@ -184,13 +185,14 @@ class CartridgeReader {
         };
       case 'quiz':
       case 'bank': {
-        const assessment = descendants(definition).find((e) => is(e, 'assessment') || is(e, 'objectbank'));
+        const shown = withMaterial(definition);
+        const assessment = descendants(shown).find((e) => is(e, 'assessment') || is(e, 'objectbank'));
         const title = assessment?.attrs['title'] ?? '';
         const from = place ?? '';
         const resolve = (reference: string) => this.resolveToken(from, reference);
         if (role === 'bank') {
           this.bankOf.set(assessment?.attrs['ident'] ?? '', resource.id);
-          const questions = readQuestions(definition, from, resolve);
+          const questions = readQuestions(shown, from, resolve);
           return { kind: role, ...common(title || `Question bank ${++this.banks}`, {}), questions };
         }
         const { questions, settings, banks } = readAssessment(

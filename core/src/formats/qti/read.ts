@@ -26,13 +26,14 @@ import {
 import type { ReadResult } from '../format.ts';
 import { ManifestReader, readManifest, type Resource } from '../imscp/manifest.ts';
 import { metadataOf } from '../qti12/material.ts';
+import { withMaterial } from '../qti12/material-refs.ts';
 import { readAssessment, readQuestions, renameDraws } from '../qti12/read.ts';
 import { QTI_VERSIONS, attributeOf, isNamed, kid, kids, nameOf, type QtiVersion } from '../qti2/names.ts';
 import { versionOfRoot, versionsFor } from './exchange.ts';
 import { innerHtml } from '../qti2/html.ts';
 import { readItem } from '../qti2/item.ts';
-import { sectionOf, settingsOfTest, unwrapped } from '../qti2/read-test.ts';
-import { isQti, leading, qtiVersionOf } from './resources.ts';
+import { sectionOf, settingsOfTest, unwrapped, branching } from '../qti2/read-test.ts';
+import { isQti, leading, qtiVersionOf, freeId } from './resources.ts';
 import { rebased, rebasedQuestion, resolveReference } from '../references.ts';
 
 /** The quizzes and banks of a package, whatever else is in it. */
@@ -232,7 +233,7 @@ class QtiPackageReader {
     const { root, place } = parsed;
     switch (nameOf(root)) {
       case 'questestinterop':
-        return this.takeAsi(root, place, resource);
+        return this.takeAsi(withMaterial(root), place, resource);
       case 'assessmentTest':
       case 'assessmentSection':
         return this.takeTest(root, place);
@@ -256,7 +257,7 @@ class QtiPackageReader {
       if (element.name === 'assessment') {
         const title = fold(element.attrs['title'] ?? '') || baseName(place);
         const { questions, settings, banks } = readAssessment(element, place, title, resolve, (section) =>
-          this.freeId(`${ident}-${section}`, ident),
+          freeId(`${ident}-${section}`, [...this.items, { id: ident }]),
         );
         this.items.push({ kind: 'quiz', id: ident, title, definitionPath: place, settings, questions });
         this.items.push(...banks);
@@ -312,26 +313,13 @@ class QtiPackageReader {
         return sectionOf(part, inside);
       });
     const sections = unwrapped(walk(root).filter((part) => typeof part !== 'string'));
-    this.rules(root, place);
+    this.notes.push(...branching(root, place));
     const settings = {
       ...settingsOfTest(root, sections),
       ...sectionsWorth(sections, title),
       ...(Object.keys(draws).length > 0 ? { draws } : {}),
     };
     this.items.push({ kind: 'quiz', id, title, definitionPath: place, settings, questions });
-  }
-
-  /** Where a test leads on by what was answered, its questions are read in their order. */
-  private rules(root: XmlElement, place: string): void {
-    const rule = descendants(root).find((e) => isNamed(e, 'branchRule', 'preCondition'));
-    if (!rule) return;
-    this.notes.push(
-      warning(
-        'quiz-branches',
-        `${place} leads to other questions by what was answered; all of them were read, in their order.`,
-        { file: place, line: rule.line },
-      ),
-    );
   }
 
   /** What is asked for anywhere inside an element of the file `from`, as it reads from `to`. */
@@ -396,18 +384,10 @@ class QtiPackageReader {
     const bank = this.banks.get(own);
     if (bank && this.pathsIn(section, place).every((path) => bank.has(path))) return { [own]: String(many) };
     if (many >= refs.length || sections.length > 0) return null;
-    const id = this.freeId(own, quiz.id);
+    const id = freeId(own, [...this.items, quiz]);
     const title = fold(attributeOf(section, 'title') ?? '') || `Questions of ${quiz.title}`;
     this.bank(id, title, null, this.asked(section, place, null));
     return { [id]: String(many) };
-  }
-
-  /** An identifier that no item has, nor the quiz that is being read. */
-  private freeId(wanted: string, quiz: string): string {
-    const taken = new Set([...this.items.map((i) => i.id), quiz]);
-    let id = wanted;
-    for (let n = 2; taken.has(id); n++) id = `${wanted}-${n}`;
-    return id;
   }
 
   private bank(id: string, title: string, place: string | null, questions: Question[], settings: Settings = {}): void {

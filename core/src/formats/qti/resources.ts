@@ -37,3 +37,11 @@ export function leading(nodes: readonly OutlineNode[], itemOf: ReadonlyMap<strin
     return item === undefined ? { ...node, children } : { ...node, item, children };
   });
 }
+
+/** An identifier that none of these has. */
+export function freeId(wanted: string, others: readonly { id: string }[]): string {
+  const taken = new Set(others.map((one) => one.id));
+  let id = wanted;
+  for (let n = 2; taken.has(id); n++) id = `${wanted}-${n}`;
+  return id;
+}

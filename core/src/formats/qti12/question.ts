@@ -220,7 +220,10 @@ function saysTrueAndFalse(labels: readonly XmlElement[]): boolean {
 
 /** A choice in the midst of a sentence: text follows it. */
 function holdsText(presentation: XmlElement, response: XmlElement): boolean {
-  return descendants(presentation).some((e) => is(e, 'mattext') && e.start > response.end && fold(textOf(e)) !== '');
+  const all = descendants(presentation);
+  // By their order, not their offsets: what is shown may be written elsewhere.
+  const after = all.slice(all.indexOf(response) + descendants(response).length + 1);
+  return after.some((e) => is(e, 'mattext') && fold(textOf(e)) !== '');
 }
 
 function promptOf(type: QuestionType, { presentation }: Source): RichText {

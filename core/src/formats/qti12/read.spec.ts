@@ -1,5 +1,7 @@
-import { parseXml, plainText } from '../../markup/index.ts';
+import { parseXml, plainText, taken, untakenIn } from '../../markup/index.ts';
+import { partsOf } from '../../model/index.ts';
 import { withParts } from '../../testing/made.ts';
+import { withMaterial } from './material-refs.ts';
 import { readQuestions } from './read.ts';
 
 /** Items of QTI 1.2.1 beyond the cartridge profile, as other programs write them. */
@@ -138,5 +140,18 @@ describe('Reading items of QTI 1.2 beyond the cartridge profile', () => {
       when(equal('A'), 100),
     );
     expect([q.type, q.points, q.choices.map((c) => c.correct)]).toEqual(['choice', null, [true, false]]);
+  });
+});
+
+describe('Material that QTI 1.2 refers to', () => {
+  it('stands where it is referred to, and is told where it leads nowhere', () => {
+    const text = `<questestinterop><item ident="q" title="T"><presentation><material_ref linkrefid="M"/><response_lid ident="R" rcardinality="Single"><render_choice><response_label ident="A"><material><matref linkrefid="W"/></material></response_label><response_label ident="B"><material_ref linkrefid="gone"/></response_label></render_choice></response_lid></presentation><resprocessing>${when(equal('A'), 1)}</resprocessing></item><item ident="p"><presentation><material ident="M"><mattext>Which way</mattext> <mattext label="W">north</mattext></material></presentation></item></questestinterop>`;
+    const root = taken(parseXml(text, 'q.xml'));
+    const [q] = readQuestions(withMaterial(root), 'q.xml', (reference) => reference);
+    expect([q?.prompt.text, q && partsOf(q).choices.map((c) => c.text.text)]).toEqual([
+      'Which waynorth',
+      ['north', ''],
+    ]);
+    expect([...untakenIn(root)].map((one) => one.name)).toEqual(['material_ref']);
   });
 });

@@ -1,5 +1,5 @@
 import { descendants, elements, fold, taken, takenAs, type XmlElement } from '../../markup/index.ts';
-import type { Section, Settings } from '../../model/index.ts';
+import { warning, type Note, type Section, type Settings } from '../../model/index.ts';
 import { innerHtml } from './html.ts';
 import { attributeOf, id, isFor, isNamed, kid, kids, nameOf, qtiVocabulary } from './names.ts';
 
@@ -96,4 +96,17 @@ export function settingsOfTest(test: XmlElement, sections: readonly Section[]): 
     .filter((text) => text !== '' && !ofSections.has(text));
   if (rubrics.length > 0) settings.instructions = [...new Set(rubrics)].join('\n');
   return settings;
+}
+
+/** Where a test leads on by what was answered, its questions are read in their order. */
+export function branching(test: XmlElement, place: string): Note[] {
+  const rule = descendants(test).find((e) => isNamed(e, 'branchRule', 'preCondition'));
+  if (!rule) return [];
+  return [
+    warning(
+      'quiz-branches',
+      `${place} leads to other questions by what was answered; all of them were read, in their order.`,
+      { file: place, line: rule.line },
+    ),
+  ];
 }
