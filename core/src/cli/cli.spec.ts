@@ -3,6 +3,7 @@ import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { gzipSync } from 'node:zlib';
 import * as z from 'zod';
 import { EXAMPLE_DESCRIPTIONS } from '../formats/index.ts';
 import { run } from './run.ts';
@@ -45,6 +46,13 @@ describe('The command line', () => {
     folder = await mkdtemp(join(tmpdir(), 'treenail-cli-'));
   });
   afterAll(() => rm(folder, { recursive: true, force: true }));
+
+  it('ends with a refusal where a gzip holds no tar, whatever it began to write', async () => {
+    const none = join(folder, 'none.tar.gz');
+    await writeFile(none, gzipSync('no tar at all '.repeat(200)));
+    const { code, said } = await spawned('inspect', none, '--json');
+    expect([code, ProblemDocument.parse(JSON.parse(said)).code]).toEqual([2, 'tar-damaged']);
+  });
 
   it('ends quietly when whoever reads has read enough', async () => {
     const pages = Object.fromEntries(Array.from({ length: 3000 }, (_, i) => [`page-${i}.html`, `<p>${i}</p>`]));

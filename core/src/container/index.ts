@@ -7,3 +7,4 @@ export * from './once.ts';
 export * from './package.ts';
 export * from './zip-writer.ts';
 export { documentOf } from './document.ts';
+export * from './scratch.ts';

@@ -8,7 +8,7 @@ import type { ByteSource } from './byte-source.ts';
 import type { Engine } from './engine.ts';
 import { fileSink } from './file-sink.ts';
 import { packFolder, type LooseFile } from './folder.ts';
-import type { Scratch } from './open.ts';
+import { scratched, type MakeScratch } from './scratch.ts';
 
 export { fileSink, type FileSink } from './file-sink.ts';
 
@@ -70,7 +70,7 @@ export async function fileSource(path: string): Promise<ByteSource> {
 }
 
 /** A scratch file for what has to be written anew before it can be read. Whoever owns the path removes it. */
-export function scratchFile(path: string): () => Promise<Scratch> {
+export function scratchFile(path: string): MakeScratch {
   return async () => {
     const sink = await fileSink(path);
     return {
@@ -79,6 +79,7 @@ export function scratchFile(path: string): () => Promise<Scratch> {
         await sink.close();
         return fileSource(path);
       },
+      discard: () => sink.abandon(),
     };
   };
 }
@@ -92,9 +93,9 @@ export async function folderSource(folder: string, scratch: string): Promise<Byt
     files.push({ path: relative(folder, path).split(sep).join('/'), source: await lazySource(path) });
   }
   files.sort((a, b) => (a.path < b.path ? -1 : 1));
-  const packed = await scratchFile(scratch)();
-  await packFolder(files, packed.sink, { engine: nodeEngine });
-  return packed.source();
+  return scratched(scratchFile(scratch), async (sink) => {
+    await packFolder(files, sink, { engine: nodeEngine });
+  });
 }
 
 /** A file that is held open only while a read of it runs: a folder has more files than a process may open. */

@@ -6,14 +6,8 @@ import { bytesSource, joinBytes, readChunks, type ByteSource } from './byte-sour
 import { portableEngine } from './engine.ts';
 import { DEFAULT_LIMITS, type Limits } from './limits.ts';
 import { openPackage, type Entry, type OpenOptions, type Package } from './package.ts';
-import { ZipWriter, type Sink } from './zip-writer.ts';
-
-/** A place for what has to be written anew before it can be read by random access. */
-export interface Scratch {
-  sink: Sink;
-  /** What was written, once it is. */
-  source(): Promise<ByteSource>;
-}
+import { scratched, type MakeScratch } from './scratch.ts';
+import { ZipWriter } from './zip-writer.ts';
 
 /**
  * Makes a package of what is none: an archive that is no zip, or a zip whose files are not what they stand for (texts in
@@ -37,7 +31,7 @@ export interface Unpacker {
 export interface OpenAnyOptions extends OpenOptions {
   unpackers?: readonly Unpacker[];
   /** Where a tar is turned into a zip; in memory where nothing is given. */
-  scratch?: () => Promise<Scratch>;
+  scratch?: MakeScratch;
   /** It was found inside another package. */
   within?: boolean;
 }
@@ -61,7 +55,7 @@ export async function openAny(source: ByteSource, options: OpenAnyOptions = {}):
   if (unpacker) {
     const notes: Note[] = [];
     const zip = await written(options, limits, (writer) => unpacker.unpack(chunks(), writer, notes, limits));
-    return (await openPackage(zip, options)).with(notes);
+    return (await closingOf(zip, openPackage(zip, options))).with(notes);
   }
   const landmarks = (options.unpackers ?? []).flatMap((u) => u.landmark ?? []);
   const pkg = await openPackage(source, { ...options, landmarks });
@@ -73,16 +67,25 @@ export async function openAny(source: ByteSource, options: OpenAnyOptions = {}):
         file: alone.path,
       }),
     ];
-    const scratch = await (options.scratch ?? inMemory(limits.memoryBytes))();
-    for await (const part of pkg.stream(alone.path)) await scratch.sink.write(part);
+    const inner = await scratched(options.scratch ?? inMemory(limits.memoryBytes), async (sink) => {
+      for await (const part of pkg.stream(alone.path)) await sink.write(part);
+    });
     // What lies in a zip in a zip is not looked into any further.
-    return (await openAny(await scratch.source(), { ...options, within: true })).with(notes);
+    return (await closingOf(inner, openAny(inner, { ...options, within: true }))).with(notes);
   }
   const rewriter = await rewriterOf(pkg, options);
   if (!rewriter) return pkg;
   const notes: Note[] = [...pkg.notes];
   const zip = await written(options, limits, (writer) => rewriter.unpack(pkg, writer, notes));
-  return (await openPackage(zip, options)).with(notes);
+  return (await closingOf(zip, openPackage(zip, options))).with(notes);
+}
+
+/** What is opened; the source is closed where it can't be. */
+async function closingOf(source: ByteSource, opened: Promise<Package>): Promise<Package> {
+  return opened.catch(async (error: unknown) => {
+    await source.close();
+    throw error;
+  });
 }
 
 async function rewriterOf(pkg: Package, { unpackers = [] }: OpenAnyOptions): Promise<Unpacker['ofPackage']> {
@@ -115,11 +118,11 @@ async function written(
   limits: Limits,
   work: (writer: ZipWriter) => Promise<void>,
 ): Promise<ByteSource> {
-  const scratch = await (options.scratch ?? inMemory(limits.memoryBytes))();
-  const writer = new ZipWriter(scratch.sink, options.engine);
-  await work(writer);
-  await writer.finish();
-  return scratch.source();
+  return scratched(options.scratch ?? inMemory(limits.memoryBytes), async (sink) => {
+    const writer = new ZipWriter(sink, options.engine);
+    await work(writer);
+    await writer.finish();
+  });
 }
 
 /** The first bytes of a stream, or none where it can't be inflated: that is told by whoever reads it whole. */
@@ -206,7 +209,7 @@ async function untar(
 const HELD = 4 * 2 ** 20;
 
 /** Scratch in memory, up to so many bytes. */
-export function inMemory(limit: number): () => Promise<Scratch> {
+export function inMemory(limit: number): MakeScratch {
   return async () => {
     const parts: Uint8Array[] = [];
     let size = 0;

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { Parser } from 'htmlparser2';
 import { plainText } from './html.ts';
-import { addressesInCss, readPage, rewriteReferences, wholeOf } from './page.ts';
+import { addressesInCss, readPage, rewriteReferences, unbased, wholeOf } from './page.ts';
 
 const at = (html: string, span: { start: number; end: number } | null) =>
   span === null ? null : html.slice(span.start, span.end);
@@ -202,5 +202,21 @@ describe('A page read in one pass', () => {
         .replace('f.html', '../f.html')
         .replace('x.html', '../x.html'),
     );
+  });
+
+  it('of a page that names things from another place are named from the page once anything of it moves', () => {
+    const html =
+      '<head><base target="_top" href="../media/"></head><img src="x.png"><a href="y.html#z">y</a><a href="#here">h</a><img src="https://a.example/i.png">';
+    const told: string[] = [];
+    const after = rewriteReferences(html, (reference) => {
+      told.push(reference);
+      return reference === '../media/x.png' ? 'pictures/x.png' : null;
+    });
+    expect(told).toEqual(['../media/x.png', '../media/y.html#z', '#here', 'https://a.example/i.png']);
+    expect(after).toBe(
+      '<head><base target="_top" href=""></head><img src="pictures/x.png"><a href="../media/y.html#z">y</a><a href="#here">h</a><img src="https://a.example/i.png">',
+    );
+    expect(rewriteReferences(html, () => null)).toBe(html);
+    expect(unbased(html)).toContain('<img src="../media/x.png">');
   });
 });

@@ -1,5 +1,6 @@
 import { Parser, Tokenizer } from 'htmlparser2';
 import {
+  isExternal,
   BREAKING,
   LINKING,
   UNSEEN,
@@ -54,6 +55,8 @@ export interface PageReading {
   lang: string;
   /** The address against which the page says its references are to be read, if it says so. */
   base: string | null;
+  /** Where that stands in the text. */
+  baseAt: Span | null;
   references: PageReference[];
   /** Names that fragments can lead to. */
   anchors: Set<string>;
@@ -99,6 +102,7 @@ export function emptyReading(): PageReading {
     title: '',
     lang: '',
     base: null,
+    baseAt: null,
     references: [],
     anchors: new Set(),
     headings: [],
@@ -223,7 +227,10 @@ class PageReader {
         else found.classes.set(one, [element]);
       }
     }
-    if (name === 'base' && attrs['href'] !== undefined) found.base ??= attrs['href'];
+    if (name === 'base' && attrs['href'] !== undefined && found.base === null) {
+      found.base = attrs['href'];
+      found.baseAt = at['href'] ? this.valueSpan(at['href']) : null;
+    }
     if (name === 'img') found.images.push(element);
     if (HEADING.test(name)) found.headings.push(element);
     if (name === 'table') {
@@ -328,13 +335,32 @@ export function wholeOf(element: PageElement): Span {
  * Replaces what a text refers to, wherever it does: in attributes, quoted or not, in sets of pictures, and in styles; `put`
  * gives `null` to leave one as it is.
  */
-export function rewriteReferences(html: string, put: (reference: string) => string | null): string {
+export function rewriteReferences(html: string, moved: (reference: string) => string | null): string {
   if (!html.includes('=') && !html.includes('url(') && !html.includes('@import')) return html;
+  const { references, base, baseAt } = readPage(html);
+  const isBased = base !== null && baseAt !== null && isRelative(base);
   const splices: Splice[] = [];
-  for (const { value, at, inStyle } of readPage(html).references) {
-    const instead = put(value);
+  let isMoved = false;
+  for (const { value, at, inStyle } of references) {
+    const own = isBased && isRelative(value) ? base.slice(0, base.lastIndexOf('/') + 1) + value : value;
+    const put = moved(own);
+    isMoved ||= put !== null;
+    const instead = put ?? (own === value ? null : own);
     if (instead === null) continue;
     splices.push({ ...at, text: inStyle ? instead : escapeXml(instead).replaceAll('&#39;', "'") });
   }
-  return splices.length === 0 ? html : splice(html, splices);
+  if (!isMoved) return html;
+  // Everything is named from the page itself now.
+  if (isBased) splices.push({ ...baseAt, text: '' });
+  return splice(html, splices);
+}
+
+/** A page that names everything from its own place, though it may have said that it does so from another. */
+export function unbased(html: string): string {
+  return /<base\b/i.test(html) ? rewriteReferences(html, (reference) => reference) : html;
+}
+
+/** Whether an address is one from the place of its page: no other site's, none from a root, none in the same page. */
+export function isRelative(address: string): boolean {
+  return !isExternal(address) && !/^[/#?]/.test(address) && address !== '';
 }

@@ -5,7 +5,8 @@ import {
   ZipWriter,
   type Engine,
   type Package,
-  type Scratch,
+  scratched,
+  type MakeScratch,
 } from '../container/index.ts';
 import { encodePath } from '../formats/references.ts';
 import { survey, withoutMarks, type CourseLink, type Kept } from '../inspect/index.ts';
@@ -32,7 +33,7 @@ export interface Applied {
 export interface ApplyOptions {
   engine?: Engine;
   /** Where what is new is written; in memory where nothing is given. */
-  scratch?: () => Promise<Scratch>;
+  scratch?: MakeScratch;
 }
 
 /** Files that are new or changed, as a package of their own. */
@@ -105,34 +106,35 @@ async function writeBodies(
   gone: ReadonlySet<string>,
   { engine = portableEngine, scratch: made }: ApplyOptions,
 ): Promise<Bodies> {
-  const scratch = await (made ?? inMemory(pkg.limits.memoryBytes))();
-  const writer = new ZipWriter(scratch.sink, engine);
   const changed = new Map<string, number>();
   const refused: Applied['refused'] = [];
-  const put = async (path: string, bytes: Uint8Array) => {
-    await writer.add(changes.renamed.get(path) ?? path, bytes);
-    changed.set(path, bytes.length);
-  };
-  const items = itemsById(course);
-  for (const cuts of changes.cuts.values()) {
-    if (!isInFile(cuts.part)) continue;
-    const path = fileOf(items.get(cuts.item ?? ''), cuts);
-    const source = await textAt(pkg, items, cuts);
-    if (path === null || source === null || gone.has(path)) continue;
-    await put(path, encoded(splice(source, cuts.splices), source));
-  }
-  for (const [path, key] of changes.remade) {
-    if (gone.has(path)) continue;
-    try {
-      await put(path, await withoutMarks(path, await pkg.bytes(path), engine));
-    } catch (error) {
-      if (!(error instanceof Refusal)) throw error;
-      refused.push({ key, why: error.problem.message });
+  const added = await scratched(made ?? inMemory(pkg.limits.memoryBytes), async (sink) => {
+    const writer = new ZipWriter(sink, engine);
+    const put = async (path: string, bytes: Uint8Array) => {
+      await writer.add(changes.renamed.get(path) ?? path, bytes);
+      changed.set(path, bytes.length);
+    };
+    const items = itemsById(course);
+    for (const cuts of changes.cuts.values()) {
+      if (!isInFile(cuts.part)) continue;
+      const path = fileOf(items.get(cuts.item ?? ''), cuts);
+      const source = await textAt(pkg, items, cuts);
+      if (path === null || source === null || gone.has(path)) continue;
+      await put(path, encoded(splice(source, cuts.splices), source));
     }
-  }
-  for (const { path, bytes } of changes.supplied.values()) await put(path, bytes);
-  await writer.finish();
-  return { added: await openPackage(await scratch.source(), { engine }), changed, refused };
+    for (const [path, key] of changes.remade) {
+      if (gone.has(path)) continue;
+      try {
+        await put(path, await withoutMarks(path, await pkg.bytes(path), engine));
+      } catch (error) {
+        if (!(error instanceof Refusal)) throw error;
+        refused.push({ key, why: error.problem.message });
+      }
+    }
+    for (const { path, bytes } of changes.supplied.values()) await put(path, bytes);
+    await writer.finish();
+  });
+  return { added: await openPackage(added, { engine }), changed, refused };
 }
 
 function filesAfter(

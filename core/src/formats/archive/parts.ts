@@ -1,4 +1,4 @@
-import { escapeXml } from '../../markup/index.ts';
+import { unbased, escapeXml } from '../../markup/index.ts';
 import { mediaTypeOf, type CourseFile, type RichText, type Settings } from '../../model/index.ts';
 import type { Package } from '../../container/index.ts';
 
@@ -17,7 +17,9 @@ export function settingsOf(all: { [K in keyof Settings]?: Settings[K] | null | f
 }
 
 /** What is shown of a page, with the style sheets that its head names. */
-export function bodyOf(page: string): string {
+export function bodyOf(whole: string): string {
+  // The head that says from where it names things stays behind.
+  const page = unbased(whole);
   const opened = /<body[^>]*>/i.exec(page);
   if (!opened) return page;
   const head = page.slice(0, opened.index);

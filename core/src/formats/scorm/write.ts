@@ -1,6 +1,14 @@
 import type { Package } from '../../container/index.ts';
-import { decodeText, escapeXml, xml } from '../../markup/index.ts';
-import type { Course, Item, ItemOf, SettingValue, Settings } from '../../model/index.ts';
+import { decodeText, escapeXml, isRelative, readPage, xml } from '../../markup/index.ts';
+import {
+  folderOf,
+  resolvePath,
+  type Course,
+  type Item,
+  type ItemOf,
+  type SettingValue,
+  type Settings,
+} from '../../model/index.ts';
 import type { PlannedEntry } from '../format.ts';
 import { freePath, renderedStem } from '../imscp/index.ts';
 import type { PageWriter } from '../imscp/kinds.ts';
@@ -267,10 +275,17 @@ function planPlayer(course: Course, address: ReadonlyMap<string, string>, taken:
 
 const RUNTIME = 'treenail-runtime';
 
+/** From where a page names things: its own place, unless it says that it does so from another. */
+function placeOfNames(path: string, html: string): string {
+  const base = /<base\b/i.test(html) ? readPage(html).base : null;
+  if (base === null || !isRelative(base)) return path;
+  return resolvePath(folderOf(path), `${base.slice(0, base.lastIndexOf('/') + 1)}page.html`) ?? path;
+}
+
 /** The page with the script before its body ends. */
 async function withRuntime(source: Package, path: string, runtime: string): Promise<string> {
   const html = decodeText(await source.bytes(path));
-  const tag = runtimeTag(path, runtime);
+  const tag = runtimeTag(placeOfNames(path, html), runtime);
   const end = html.search(/<\/body\s*>(?![\s\S]*<\/body\s*>)/i);
   return asUtf8(end < 0 ? html + tag : html.slice(0, end) + tag + html.slice(end));
 }
