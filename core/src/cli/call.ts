@@ -20,6 +20,8 @@ export function usage(message: string): Refusal {
 export interface Call {
   files: string[];
   json: boolean;
+  /** No further than counts and outline. */
+  outline: boolean;
   to: string;
   out: string;
   /** Names of what may be lost; `null` where anything may. */
@@ -43,6 +45,7 @@ export async function readCall(args: readonly string[], files: number): Promise<
       allowPositionals: true,
       options: {
         json: { type: 'boolean' },
+        outline: { type: 'boolean' },
         to: { type: 'string' },
         out: { type: 'string' },
         'without-damaged': { type: 'boolean' },
@@ -57,7 +60,16 @@ export async function readCall(args: readonly string[], files: number): Promise<
   }
   const { positionals, values } = parsed;
   if (positionals.length !== files) throw usage(`${count(files, 'file')} needed, ${positionals.length} given.`);
-  const { json = false, to = '', out = '', limits = '', description = [], strict = false, allow = [] } = values;
+  const {
+    json = false,
+    outline = false,
+    to = '',
+    out = '',
+    limits = '',
+    description = [],
+    strict = false,
+    allow = [],
+  } = values;
   const withoutDamaged = values['without-damaged'] ?? false;
   if (!strict && allow.length > 0) throw usage('--allow says what --strict lets through: give --strict too.');
   const allowed = strict ? allow.flatMap((names) => names.split(',')).map((name) => name.trim()) : null;
@@ -65,6 +77,7 @@ export async function readCall(args: readonly string[], files: number): Promise<
   return {
     files: positionals,
     json,
+    outline,
     to,
     out,
     allowed,

@@ -1,6 +1,15 @@
-import { inventory, kindsFound, type Looked } from '../inspect/index.ts';
+import { inventory, kindsFound, readPackage, type Inventory, type Looked } from '../inspect/index.ts';
 import { plainText } from '../markup/index.ts';
-import { count, holdsQuestions, partsOf, readableSize, walkOutline, type Note, type Question } from '../model/index.ts';
+import {
+  count,
+  holdsQuestions,
+  partsOf,
+  readableSize,
+  walkOutline,
+  type Course,
+  type Note,
+  type Question,
+} from '../model/index.ts';
 import { look, readCall, withFile, type Say } from './call.ts';
 
 /** A question as its author sees it: texts without mark-up. */
@@ -36,9 +45,10 @@ function asPlain(q: Question, container: string) {
   };
 }
 
-function inspected({ course, links, notes, languages, findings }: Looked) {
-  const counted = inventory(course, links, languages);
+/** What is known of a course before any page or file of it is read. */
+function outlined(course: Course, counted: Inventory) {
   const { format, version } = course.origin;
+  const kindOf = new Map(course.items.map((i) => [i.id, i.kind]));
   return {
     format,
     version,
@@ -57,9 +67,16 @@ function inspected({ course, links, notes, languages, findings }: Looked) {
     outline: [...walkOutline(course.outline)].map(({ node, depth }) => ({
       depth,
       title: node.title,
-      kind: course.items.find((i) => i.id === node.item)?.kind ?? 'folder',
+      kind: (node.item === undefined ? undefined : kindOf.get(node.item)) ?? 'folder',
       item: node.item ?? null,
     })),
+  };
+}
+
+function inspected({ course, links, notes, languages, findings }: Looked) {
+  const counted = inventory(course, links, languages);
+  return {
+    ...outlined(course, counted),
     items: course.items.map(({ id, kind, title, definitionPath: place, settings }) => ({
       id,
       kind,
@@ -102,46 +119,54 @@ function noteLine(note: Note): string {
   return `  ${note.code}: ${note.message}${where.length > 0 ? ` (${where.join(', ')})` : ''} ${note.action}`;
 }
 
+/** What `--outline` leaves aside. */
+const ASIDE = ['pages', 'links', 'findings', 'checksums', 'unused files'];
+
 export async function inspect(args: readonly string[], say: Say): Promise<void> {
-  const { files, json, opening } = await readCall(args, 1);
+  const { files, json, outline, opening } = await readCall(args, 1);
   await withFile(files[0] ?? '', opening, async (pkg) => {
-    const looked = await look(pkg, opening, { today: new Date().toISOString() });
-    const found = inspected(looked);
-    if (json) {
-      say(JSON.stringify(found, null, 2));
-      return;
-    }
-    const { counts } = found;
-    say(
-      `${found.title}\n${found.format} ${found.version}, ${count(counts.items, 'item')} in ${count(counts.folders, 'folder')}, ${count(counts.files, 'file')}, ${readableSize(counts.bytes)}`,
-    );
-    say(
-      Object.entries(counts.kinds)
-        .map(([kind, n]) => `${n} ${kind}`)
-        .join(', '),
-    );
-    for (const { depth, title, kind } of found.outline) say(`${'  '.repeat(depth + 1)}${title}  [${kind}]`);
-    if (found.unused.length > 0) say(`Unused: ${found.unused.join(', ')}`);
-    const broken = found.links.filter((l) => l.state === 'broken');
-    if (broken.length > 0) say(`${count(broken.length, 'broken link')}: ${broken.map((l) => l.value).join(', ')}`);
-    if (found.findings.length > 0) {
-      say('Findings:');
-      for (const { id, label } of kindsFound(looked.findings, null)) {
-        say(`  ${looked.findings.filter((f) => f.kind === id).length} × ${label}`);
-      }
-    }
-    if (found.unread === null) say('What is not read is not counted in archives of this kind.');
-    else if (found.unread.length > 0) {
-      say(
-        `Not read (${count(
-          found.unread.reduce((sum, u) => sum + u.times, 0),
-          'thing',
-        )}):`,
-      );
-      for (const { name, times, places } of found.unread) {
-        say(`  ${times} × ${name} (${places[0]?.file ?? ''}, line ${places[0]?.line ?? 0})`);
-      }
-    }
-    if (found.notes.length > 0) say(`Notes:\n${found.notes.map(noteLine).join('\n')}`);
+    if (!outline) return told(await look(pkg, opening, { today: new Date().toISOString() }), json, say);
+    const { course, notes } = await readPackage(pkg, opening.described);
+    const found = outlined(course, inventory(course));
+    if (json) return say(JSON.stringify({ ...found, notes, notLookedAt: ASIDE }, null, 2));
+    sayOutline(found, say);
+    if (notes.length > 0) say(`Notes:\n${notes.map(noteLine).join('\n')}`);
+    say(`Not looked at: ${ASIDE.join(', ')}.`);
   });
+}
+
+function sayOutline({ title, format, version, counts, outline }: ReturnType<typeof outlined>, say: Say): void {
+  say(
+    `${title}\n${format} ${version}, ${count(counts.items, 'item')} in ${count(counts.folders, 'folder')}, ${count(counts.files, 'file')}, ${readableSize(counts.bytes)}`,
+  );
+  say(
+    Object.entries(counts.kinds)
+      .map(([kind, n]) => `${n} ${kind}`)
+      .join(', '),
+  );
+  for (const entry of outline) say(`${'  '.repeat(entry.depth + 1)}${entry.title}  [${entry.kind}]`);
+}
+
+function told(looked: Looked, json: boolean, say: Say): void {
+  const found = inspected(looked);
+  if (json) return say(JSON.stringify(found, null, 2));
+  sayOutline(found, say);
+  if (found.unused.length > 0) say(`Unused: ${found.unused.join(', ')}`);
+  const broken = found.links.filter((l) => l.state === 'broken');
+  if (broken.length > 0) say(`${count(broken.length, 'broken link')}: ${broken.map((l) => l.value).join(', ')}`);
+  if (found.findings.length > 0) {
+    say('Findings:');
+    for (const { id, label } of kindsFound(looked.findings, null)) {
+      say(`  ${looked.findings.filter((f) => f.kind === id).length} × ${label}`);
+    }
+  }
+  if (found.unread === null) say('What is not read is not counted in archives of this kind.');
+  else if (found.unread.length > 0) {
+    const things = found.unread.reduce((sum, u) => sum + u.times, 0);
+    say(`Not read (${count(things, 'thing')}):`);
+    for (const { name, times, places } of found.unread) {
+      say(`  ${times} × ${name} (${places[0]?.file ?? ''}, line ${places[0]?.line ?? 0})`);
+    }
+  }
+  if (found.notes.length > 0) say(`Notes:\n${found.notes.map(noteLine).join('\n')}`);
 }
