@@ -109,7 +109,20 @@ function pdfAuthors(text: string): { start: number; end: number; said: string }[
   return found;
 }
 
+/** Whether the letters of a word stand in bytes, each as one of them. */
+function holdsWord(bytes: Uint8Array, word: string): boolean {
+  const first = word.charCodeAt(0);
+  for (let at = bytes.indexOf(first); at >= 0; at = bytes.indexOf(first, at + 1)) {
+    let i = 1;
+    while (i < word.length && bytes[at + i] === word.charCodeAt(i)) i++;
+    if (i === word.length) return true;
+  }
+  return false;
+}
+
 function pdfMarks(bytes: Uint8Array): string[] {
+  // Most name nobody, and to make a text of one takes longer than to look through it.
+  if (!holdsWord(bytes, '/Author')) return [];
   return pdfAuthors(new TextDecoder('latin1').decode(bytes)).map(({ said }) => `author: ${said}`);
 }
 

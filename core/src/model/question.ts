@@ -307,11 +307,20 @@ export function questionOf(type: QuestionType, shared: QuestionCommon, parts: Pa
 
 /** All parts of a question, those that its type does not have empty. */
 export function partsOf(question: Question): QuestionParts {
-  const { choices, answers, blanks, numbers, targets, pairs, order, image, areas, subquestions } = {
-    ...NO_PARTS,
-    ...question,
+  // Asked for many times of every question: no copy is made of it.
+  const own = question as Partial<QuestionParts>;
+  return {
+    choices: own.choices ?? NO_PARTS.choices,
+    answers: own.answers ?? NO_PARTS.answers,
+    blanks: own.blanks ?? NO_PARTS.blanks,
+    numbers: own.numbers ?? NO_PARTS.numbers,
+    targets: own.targets ?? NO_PARTS.targets,
+    pairs: own.pairs ?? NO_PARTS.pairs,
+    order: own.order ?? NO_PARTS.order,
+    image: own.image ?? NO_PARTS.image,
+    areas: own.areas ?? NO_PARTS.areas,
+    subquestions: own.subquestions ?? NO_PARTS.subquestions,
   };
-  return { choices, answers, blanks, numbers, targets, pairs, order, image, areas, subquestions };
 }
 
 export type PartChanges = { [P in PartName]?: (part: QuestionParts[P]) => QuestionParts[P] };

@@ -31,7 +31,7 @@ import {
   readFeedbacks,
   type Condition,
 } from './conditions.ts';
-import { scoreOf, type Responses } from './interpret.ts';
+import { scorerOf, type Responses } from './interpret.ts';
 import { RESPONSES, identOf, materialOf, referencesIn, metadataOf, type Resolve } from './material.ts';
 import { type Source, NOTHING, labelsOf, sameLabels, READERS } from './parts.ts';
 
@@ -108,11 +108,12 @@ export function readQuestion(item: XmlElement, resolve: Resolve): Question {
   };
   const question = questionOf(type, { ...common, ...(shuffles(responses) ? { shuffled: true } : {}) }, parts);
   const scoring = scoringOf(question, item, source);
+  const scoreOf = scorerOf(item);
   return tried(
     scoring ? { ...question, scoring } : question,
     (given) => {
       const answers = answered(given, question, responses);
-      return answers && scoreOf(item, answers);
+      return answers && scoreOf(answers);
     },
     wordsOf(item),
   );
