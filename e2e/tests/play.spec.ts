@@ -45,7 +45,7 @@ interface Played {
 async function played(target: string, version: string, sample = SAMPLE): Promise<Played> {
   const folder = await mkdtemp(join(tmpdir(), 'treenail-play-'));
   const zip = join(folder, 'out.zip');
-  const cli = ['--import', 'tsx', 'core/src/cli/main.ts', 'convert', sample, '--to', target, '--out', zip];
+  const cli = ['core/bin/treenail.mjs', 'convert', sample, '--to', target, '--out', zip];
   execFileSync(process.execPath, cli, { cwd: ROOT });
   execFileSync('unzip', ['-q', zip, '-d', folder]);
   const server = createServer((req, res) => {

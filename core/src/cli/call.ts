@@ -6,7 +6,7 @@ import { readLimits, type Limits, type Package } from '../container/index.ts';
 import { fileSource, folderSource, nodeEngine, scratchFile } from '../container/node.ts';
 import { describedFormat, openCourse, readDescription, type Format } from '../formats/index.ts';
 import { lookInto, readPackage, type LookOptions, type Looked } from '../inspect/index.ts';
-import { Refusal, count, problem } from '../model/index.ts';
+import { Refusal, count, problem, type Course } from '../model/index.ts';
 
 /** How a command is called, and how the files that it names are opened. */
 
@@ -127,4 +127,14 @@ export async function withFile<T>(path: string, opening: Opening, work: (pkg: Pa
 
 export async function look(pkg: Package, { described }: Opening, findings?: LookOptions['findings']): Promise<Looked> {
   return lookInto(await readPackage(pkg, described), { engine: nodeEngine, ...(findings ? { findings } : {}) });
+}
+
+/** As `look`, without findings, and no deeper than `depthOf` says of the course: no file is hashed. */
+export async function lookFor(
+  pkg: Package,
+  { described }: Opening,
+  depthOf: (course: Course) => 'unhashed' | 'checked',
+): Promise<Looked> {
+  const read = await readPackage(pkg, described);
+  return lookInto(read, { engine: nodeEngine, depth: depthOf(read.course) });
 }

@@ -1,5 +1,6 @@
 import { execFile, spawn } from 'node:child_process';
-import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { createHash } from 'node:crypto';
+import { cp, mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -46,6 +47,41 @@ describe('The command line', () => {
     folder = await mkdtemp(join(tmpdir(), 'treenail-cli-'));
   });
   afterAll(() => rm(folder, { recursive: true, force: true }));
+
+  it('stops at counts and outline where no more is asked for, and says what it left aside', async () => {
+    const whole = await treenail('inspect', SAMPLE, '--json');
+    const outline = await treenail('inspect', SAMPLE, '--outline', '--json');
+    const part = z.object({ counts: z.unknown(), outline: z.unknown(), title: z.string() });
+    expect(part.parse(JSON.parse(outline.said))).toEqual(part.parse(JSON.parse(whole.said)));
+    expect(JSON.parse(outline.said)).toEqual(
+      jasmine.objectContaining({ notLookedAt: jasmine.arrayContaining(['links']) }),
+    );
+    expect((await treenail('inspect', SAMPLE, '--outline')).said).toContain('Not looked at: pages, links');
+  });
+
+  it('lists what packages can be written as', async () => {
+    const { code, said } = await treenail('targets', '--json');
+    const list = z.array(z.object({ id: z.string(), label: z.string() })).parse(JSON.parse(said));
+    expect([code, list.find((t) => t.id === 'qti30')?.label]).toEqual([0, 'QTI 3.0']);
+  });
+
+  it('runs from wherever its bundle is copied to, with its threads', async () => {
+    const ended = (...args: string[]) =>
+      new Promise<string>((done, failed) => {
+        execFile(process.execPath, args, (error, stdout) => (error ? failed(new Error(error.message)) : done(stdout)));
+      });
+    await ended(fileURLToPath(new URL('../../bin/build.mjs', import.meta.url)));
+    const copy = join(folder, 'copied');
+    await cp(new URL('../../dist/cli', import.meta.url), copy, { recursive: true });
+    const out = join(folder, 'copied.zip');
+    const said = await ended(join(copy, 'main.mjs'), 'convert', SAMPLE, '--to', 'scorm2004', '--out', out, '--json');
+    const { sha256 } = z.object({ sha256: z.string() }).parse(JSON.parse(said));
+    expect(
+      createHash('sha256')
+        .update(await readFile(out))
+        .digest('hex'),
+    ).toBe(sha256);
+  });
 
   it('ends with a refusal where a gzip holds no tar, whatever it began to write', async () => {
     const none = join(folder, 'none.tar.gz');

@@ -1,13 +1,13 @@
 import { rm } from 'node:fs/promises';
 import type { Package, Sink } from '../container/index.ts';
 import { fileSink, nodeEngine } from '../container/node.ts';
-import { declaredLosses, profileOn, type Line } from '../fit/index.ts';
+import { asksForTexts, declaredLosses, profileOn, type Line } from '../fit/index.ts';
 import { planPackage, targetById, writePackage, type Target } from '../formats/index.ts';
 import type { Looked } from '../inspect/index.ts';
 import { Refusal, count, problem, readableSize, type Course, type Note } from '../model/index.ts';
 import { explain } from '../report/index.ts';
 import { workingCopy, type WorkingCopy } from '../reshape/index.ts';
-import { look, readCall, standing, usage, withFile, type Call, type Say } from './call.ts';
+import { look, lookFor, readCall, standing, usage, withFile, type Call, type Say } from './call.ts';
 
 export async function convert(args: readonly string[], say: Say): Promise<void> {
   const call = await readCall(args, 1);
@@ -18,14 +18,15 @@ export async function convert(args: readonly string[], say: Say): Promise<void> 
     throw new Refusal(problem('file-there', `${out} is there already.`, { file: out }));
   await withFile(files[0] ?? '', opening, async (pkg) => {
     const { made, ...written } = await writing(out, (sink) => converted(pkg, call, sink));
-    const summary = { format: target.id, label: target.label, ...written, losses: made.losses, notes: made.notes };
+    const { losses, notes, notLookedAt } = made;
+    const summary = { format: target.id, label: target.label, ...written, losses, notes, notLookedAt };
     if (json) {
       say(JSON.stringify(summary, null, 2));
       return;
     }
     say(`${out}: ${target.label}, ${readableSize(written.size)}, SHA-256 ${written.sha256}`);
-    say(made.losses.length === 0 ? 'Nothing is lost.' : `${count(made.losses.length, 'item')} not whole:`);
-    for (const loss of made.losses) say(`  ${loss.item} [${loss.kind}]: ${loss.outcome}. ${loss.why}`);
+    say(losses.length === 0 ? 'Nothing is lost.' : `${count(losses.length, 'item')} not whole:`);
+    for (const loss of losses) say(`  ${loss.item} [${loss.kind}]: ${loss.outcome}. ${loss.why}`);
   });
 }
 
@@ -46,7 +47,7 @@ async function converted(
   pkg: Package,
   { to, allowed, withoutDamaged, opening }: Call,
   sink: Sink,
-): Promise<{ losses: Loss[]; notes: readonly Note[] }> {
+): Promise<{ losses: Loss[]; notes: readonly Note[]; notLookedAt: readonly string[] }> {
   const { format, target } = targetById(to);
   const lossesOf = (course: Course) => {
     const lines = declaredLosses(course, profileOn(course, target));
@@ -65,14 +66,17 @@ async function converted(
     await writePackage(target, await planPackage(format, work.course, target, work.pkg), work.pkg, sink, {
       engine: nodeEngine,
     });
-    return { losses, notes: looked.notes };
+    return { losses, notes: looked.notes, notLookedAt: [] };
   }
   // Begun only now, so that somebody always waits for what it may refuse.
-  const looked = look(pkg, opening).then((found) => ({ found, losses: lossesOf(found.course) }));
+  const looked = lookFor(pkg, opening, (course) => (asksForTexts(course, target) ? 'unhashed' : 'checked')).then(
+    (found) => ({ found, losses: lossesOf(found.course) }),
+  );
   const plan = looked.then(({ found }) => planPackage(format, found.course, target, pkg));
   await writePackage(target, plan, pkg, sink, { engine: nodeEngine });
   const { found, losses } = await looked;
-  return { losses, notes: found.notes };
+  // Where texts go on as they are, nobody looked where they lead.
+  return { losses, notes: found.notes, notLookedAt: asksForTexts(found.course, target) ? [] : ['links of texts'] };
 }
 
 /** The course without what is damaged of it, and what that is. */

@@ -14,6 +14,19 @@ export function profileOn(
   return kept === 'definitions' ? ofOtherKinds(profile) : profile;
 }
 
+/**
+ * Whether what texts say and lead to must be known to take a course there: not where they go on as they are, and so does all
+ * that they could lead to.
+ */
+export function asksForTexts(
+  course: Course,
+  { passthrough, profile }: Pick<Target, 'passthrough' | 'profile'>,
+): boolean {
+  const kept = course.origin.untouched ? (passthrough?.(course.origin) ?? null) : null;
+  if (kept === 'everything' || kept === 'exchanged') return false;
+  return kept === null || course.items.some(({ kind }) => profile.kinds[kind] !== undefined);
+}
+
 function ofOtherKinds(profile: Profile): Profile {
   const copied = SubjectKind.options.filter((kind) => profile.kinds[kind] === undefined);
   const whole = Object.fromEntries(copied.map((kind) => [kind, [...SETTINGS]]));

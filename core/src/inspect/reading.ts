@@ -87,9 +87,10 @@ export const STYLE_PART = 'style sheet';
 
 /**
  * How a file is read: `whole` to its end, with its hash; `telling` as far as findings need, which is all of texts and the
- * beginnings of pictures; `hash` for nothing but its hash, since what it tells is known.
+ * beginnings of pictures; `hash` for nothing but its hash, since what it tells is known; `unhashed` as `whole`, but without
+ * its hash; `checked` to its end, for nothing but whether it is damaged.
  */
-export type ReadMode = 'whole' | 'with findings' | 'hash';
+export type ReadMode = 'whole' | 'with findings' | 'hash' | 'unhashed' | 'checked';
 
 /** Reads the files of one course, each by itself: what it needs of the others is only where they are. */
 export class FileReader {
@@ -132,7 +133,8 @@ export class FileReader {
   }
 
   run(file: CourseFile, mode: ReadMode): Promise<FileRead> {
-    return mode === 'hash' ? this.hash(file) : this.read(file, mode);
+    if (mode === 'hash') return this.hash(file);
+    return mode === 'checked' ? this.check(file) : this.read(file, mode);
   }
 
   /** Whether something of a file is left for later when it is read for what it tells. */
@@ -140,9 +142,16 @@ export class FileReader {
     return !this.twins.has(file.path) && this.wanted(file).bytes < this.sizeOf(file);
   }
 
+  private async check(file: CourseFile): Promise<FileRead> {
+    return this.guarded(file, async () => {
+      // The package judges every piece, and all of them at the end.
+      for await (const part of this.pkg.stream(file.path)) void part;
+    });
+  }
+
   private async hash(file: CourseFile): Promise<FileRead> {
     return this.guarded(file, async (found) => {
-      found.sha256 = (await this.hashed(file.path, 0)).sha256;
+      found.sha256 = (await this.taken(file.path, 0, true)).sha256;
     });
   }
 
@@ -150,7 +159,7 @@ export class FileReader {
    * Hashes a file and, where it is a page or a style sheet, takes its text and links. Only pages are held. Read for what
    * it tells, a file of which something is left is not hashed.
    */
-  private async read(file: CourseFile, mode: 'whole' | 'with findings'): Promise<FileRead> {
+  private async read(file: CourseFile, mode: 'whole' | 'with findings' | 'unhashed'): Promise<FileRead> {
     const { findings } = this.options;
     const { page, sheet, marks: telling, bytes: wanted } = this.wanted(file);
     return this.guarded(file, async (found) => {
@@ -158,7 +167,7 @@ export class FileReader {
       if (left && wanted === 0) return;
       const { sha256, bytes } = left
         ? { sha256: null, bytes: await this.beginning(file.path, wanted) }
-        : await this.hashed(file.path, wanted);
+        : await this.taken(file.path, wanted, mode !== 'unhashed');
       found.sha256 = sha256;
       if (!bytes) return;
       if (findings && telling > 0) {
@@ -241,23 +250,28 @@ export class FileReader {
     return joinBytes(parts);
   }
 
-  /** Hashes a file, and keeps its first bytes, as many as are wanted. */
-  private async hashed(path: string, wanted: number): Promise<{ sha256: string; bytes: Uint8Array | null }> {
+  /** Reads a file to its end, hashed or not, and keeps its first bytes, as many as are wanted. */
+  private async taken(
+    path: string,
+    wanted: number,
+    isHashed: boolean,
+  ): Promise<{ sha256: string | null; bytes: Uint8Array | null }> {
     if (this.pkg.entry(path).size <= SMALL) {
       const whole = await collect(this.pkg.stream(path));
-      return { sha256: this.engine.digest(whole), bytes: wanted > 0 ? whole.subarray(0, wanted) : null };
+      const sha256 = isHashed ? this.engine.digest(whole) : null;
+      return { sha256, bytes: wanted > 0 ? whole.subarray(0, wanted) : null };
     }
-    const hash = this.engine.sha256();
+    const hash = isHashed ? this.engine.sha256() : null;
     const bytes = wanted > 0 ? new Uint8Array(wanted) : null;
     let at = 0;
     for await (const part of this.pkg.stream(path)) {
-      hash.update(part);
+      hash?.update(part);
       if (!bytes || at >= wanted) continue;
       const piece = part.subarray(0, wanted - at);
       bytes.set(piece, at);
       at += piece.length;
     }
-    return { sha256: hash.hex(), bytes: bytes?.subarray(0, at) ?? null };
+    return { sha256: hash?.hex() ?? null, bytes: bytes?.subarray(0, at) ?? null };
   }
 }
 

@@ -44,6 +44,11 @@ export interface FileWorker {
 
 export interface SurveyOptions extends ReadingOptions {
   engine: Engine;
+  /**
+   * How much is read where no findings are waited for: all, with hashes, unless told; `unhashed` where nobody asks for them;
+   * `checked` where nobody asks what texts say either, only whether files are damaged.
+   */
+  depth?: 'whole' | 'unhashed' | 'checked';
   onProgress?: (at: { done: number; total: number; unit: 'bytes' }) => void;
   /** What need not be read again, by package path: it is known from an earlier survey of the same bytes. */
   kept?: ReadonlyMap<string, Kept>;
@@ -64,7 +69,7 @@ export interface SurveyOptions extends ReadingOptions {
  * and other long files are hashed when all that findings need was read.
  */
 export async function survey(pkg: Package, course: Course, options: SurveyOptions): Promise<Survey> {
-  const { kept, workers = [], onFindings, onProgress } = options;
+  const { kept, workers = [], onFindings, onProgress, depth = 'whole' } = options;
   const reader = new FileReader(pkg, course, options.engine, options);
   const found = new SurveyBuilder(pkg, course, options);
   const total = course.files.reduce((sum, f) => sum + f.size, 0);
@@ -74,13 +79,14 @@ export async function survey(pkg: Package, course: Course, options: SurveyOption
     onProgress?.({ done, total, unit: 'bytes' });
   };
   const left: CourseFile[] = [];
-  await readAll(course.files, onFindings ? 'with findings' : 'whole', { reader, workers, kept }, (file, read) => {
+  await readAll(course.files, onFindings ? 'with findings' : depth, { reader, workers, kept }, (file, read) => {
     found.take(file, read);
     // What is damaged at its beginning need not be read again to say so.
     if (onFindings && read?.refused === null && reader.isLeft(file)) left.push(file);
     else passed(file);
   });
-  found.readTexts(reader);
+  if (depth === 'checked' && !onFindings) found.leaveTexts();
+  else found.readTexts(reader);
   if (!onFindings) return found.known();
   onFindings(found.known());
   await readAll(left, 'hash', { reader, workers }, (file, read) => {
@@ -212,6 +218,11 @@ class SurveyBuilder {
       };
     });
     this.followAnchors();
+  }
+
+  /** Of items nothing is known but what was read of their definitions. */
+  leaveTexts(): void {
+    this.surveyed = this.course.items;
   }
 
   /** Everything that is known by now. */
