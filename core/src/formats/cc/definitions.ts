@@ -129,9 +129,13 @@ export function tool(item: ItemOf<'tool'>, words: Vocabulary): string {
       custom,
       xml(secure ? 'blti:secure_launch_url' : 'blti:launch_url', {}, escapeXml(item.url)),
       typeof icon === 'string' ? xml('blti:icon', {}, escapeXml(icon)) : '',
-      typeof vendor === 'string'
-        ? xml('blti:vendor', {}, xml('lticp:code', {}, 'vendor'), xml('lticp:name', {}, escapeXml(vendor)))
-        : '',
+      // One has to be named; where nobody is, an empty name says so.
+      xml(
+        'blti:vendor',
+        {},
+        xml('lticp:code', {}, 'vendor'),
+        xml('lticp:name', {}, escapeXml(typeof vendor === 'string' ? vendor : '')),
+      ),
     )
   );
 }

@@ -358,8 +358,11 @@ function processing(q: Question, { cartridge }: Dialect): string {
       vartype: 'Decimal',
     }),
   );
-  return xml('resprocessing', {}, outcomes, ...conditions);
+  return xml('resprocessing', {}, outcomes, ...(conditions.length > 0 ? conditions : [ANYTHING]));
 }
+
+/** Judging names at least one condition: where a person judges, whatever was answered changes nothing. */
+const ANYTHING = xml('respcondition', {}, xml('conditionvar', {}, xml('other', {})));
 
 function feedbacks(q: Question): string[] {
   const plain = (ident: string, text: RichText | undefined) =>

@@ -1,3 +1,4 @@
+import { Parser } from 'htmlparser2';
 import { VOID_ELEMENTS, escapeXml, toXhtml, type XmlElement } from '../../markup/index.ts';
 import type { RichText } from '../../model/index.ts';
 import { nameOf } from './names.ts';
@@ -35,4 +36,35 @@ export function emptied(text: string): string {
 /** A text as XHTML, its references rewritten. */
 export function xhtmlWith(rewrite: (html: string) => string): (text: RichText) => string {
   return (text) => (text.format === 'html' ? toXhtml(rewrite(text.text)) : escapeXml(text.text));
+}
+
+/** The class of what stands before an interaction in a question of several parts, and is asked by that part alone. */
+export const ASKED = 'asked-of-part';
+
+const BLOCK =
+  /^(?:address|article|aside|blockquote|div|dl|figure|footer|h[1-6]|header|hr|main|nav|object|ol|p|pre|section|table|ul)$/;
+
+/** What an XHTML text is made of: lines of words, blocks, or, at its top, both. */
+export function madeOf(xhtml: string): 'words' | 'blocks' | 'both' {
+  let depth = 0;
+  let [hasBlock, hasWords] = [false, false];
+  const parser = new Parser(
+    {
+      onopentag(name) {
+        const isBlock = BLOCK.test(name);
+        hasBlock ||= isBlock;
+        if (depth++ === 0 && !isBlock) hasWords = true;
+      },
+      ontext(text) {
+        if (depth === 0 && text.trim() !== '') hasWords = true;
+      },
+      onclosetag() {
+        depth--;
+      },
+    },
+    { xmlMode: true },
+  );
+  parser.end(xhtml);
+  if (!hasBlock) return 'words';
+  return hasWords ? 'both' : 'blocks';
 }

@@ -245,7 +245,7 @@ export class ItemReader {
     if (type === 'cloze' && this.part) return html(blankMark(attributeOf(this.part, 'responseIdentifier') ?? ''));
     if (type === 'cloze' || type === 'several parts') return html(this.texts.marked());
     const inner = first && kid(first, 'prompt');
-    const around = this.part ? '' : emptied(this.texts.around());
+    const around = this.part ? this.texts.askedBefore(this.part) : emptied(this.texts.around());
     return html(around + (inner ? this.texts.inside(inner) : '') + (first ? this.shown(first) : ''));
   }
 

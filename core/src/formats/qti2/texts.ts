@@ -1,6 +1,16 @@
-import { descendants, escapeXml, fold, peekAt, textOf, xml, type XmlElement } from '../../markup/index.ts';
+import {
+  descendants,
+  elements,
+  escapeXml,
+  fold,
+  peekAt,
+  taken,
+  textOf,
+  xml,
+  type XmlElement,
+} from '../../markup/index.ts';
 import { blankMark, type RichText } from '../../model/index.ts';
-import { html, innerHtml } from './html.ts';
+import { ASKED, html, innerHtml } from './html.ts';
 import { isAsking, isInteraction } from './interactions.ts';
 import { attributeOf, id, kid, kids, nameOf } from './names.ts';
 
@@ -55,10 +65,21 @@ export class ItemTexts {
     return this.slice(this.body, (e) => (isAsking(e) || nameOf(e) === 'positionObjectStage' ? '' : null));
   }
 
+  /** What a part of a question asks before its interaction. */
+  askedBefore(interaction: XmlElement): string {
+    for (const parent of this.body ? [this.body, ...descendants(this.body)] : []) {
+      const inside = elements(parent);
+      const before = inside[inside.indexOf(interaction) - 1];
+      if (before && isAsked(before)) return this.inside(taken(before));
+    }
+    return '';
+  }
+
   /** The body with a mark where each answer goes. */
   marked(): string {
     if (!this.body) return '';
     return this.slice(this.body, (e) => {
+      if (isAsked(e)) return '';
       if (isAsking(e)) return blankMark(attributeOf(e, 'responseIdentifier') ?? '');
       if (nameOf(e) !== 'positionObjectStage') return null;
       return descendants(e)
@@ -105,6 +126,12 @@ export class ItemTexts {
       return type === undefined ? null : `<${type} controls=""${attributesOf(e)}>${wordsIn(e)}</${type}>`;
     });
   }
+}
+
+function isAsked(element: XmlElement): boolean {
+  if (nameOf(element) !== 'div' || peekAt(element, 'class') !== ASKED) return false;
+  void attributeOf(element, 'class');
+  return true;
 }
 
 /** A picture that is written as an `object`, as HTML's own element for it; what else is written so is left as it is. */

@@ -12,6 +12,7 @@ import {
   type QuestionOf,
   type RichText,
 } from '../../model/index.ts';
+import { ASKED, madeOf } from './html.ts';
 import { writeDeclarations } from './write-declarations.ts';
 import { choiceOutcome, repliesToChoices, writeProcessing } from './write-processing.ts';
 import {
@@ -27,6 +28,12 @@ import {
 /** Writes one question as an item of QTI 2.1, 2.2 or 3.0; the reverse of `read.ts`. `html` prepares texts. */
 export function writeItem(question: Question, version: QtiVersion, html: (text: RichText) => string): string {
   return DECLARATION + new ItemWriter(question, version, html).write();
+}
+
+/** Whether the words of a question stand around what is answered, or beside it, whatever they are. */
+function placesItsWords({ type, asked }: Question): boolean {
+  if (type === 'numeric') return asked?.range === undefined;
+  return ['cloze', 'gap match', 'several parts', 'short answer', 'pattern', 'foreign'].includes(type);
 }
 
 class ItemWriter {
@@ -107,19 +114,31 @@ class ItemWriter {
       name,
       { identifier, ...more },
       this.html(c.text),
-      c.feedback
-        ? this.el(
-            'feedbackInline',
-            { outcomeIdentifier: this.choiceOutcome, identifier, showHide: 'show' },
-            this.html(c.feedback),
-          )
-        : '',
+      c.feedback ? this.reply(identifier, this.html(c.feedback)) : '',
     );
   }
 
+  /** What is said to a choice: words among its own, or blocks below them. */
+  private reply(identifier: string, text: string): string {
+    const name = madeOf(text) === 'words' ? 'feedbackInline' : 'feedbackBlock';
+    return this.el(name, { outcomeIdentifier: this.choiceOutcome, identifier, showHide: 'show' }, text);
+  }
+
+  /**
+   * What is asked, and how it is answered. A `prompt` of QTI 2 holds a line of words (Item Information Model, `prompt`):
+   * paragraphs, lists and tables stand before the interaction.
+   */
   private body(): string[] {
     const { q } = this;
-    const prompt = this.isPart && q.prompt.text === '' ? '' : this.el('prompt', {}, this.html(q.prompt));
+    const asked = this.html(q.prompt);
+    const shape = this.version === '3.0' || placesItsWords(q) ? 'words' : madeOf(asked);
+    if (shape !== 'words' && this.isPart) return [xml('div', { class: ASKED }, asked), ...this.interaction('')];
+    if (shape !== 'words') return [shape === 'both' ? xml('div', {}, asked) : asked, ...this.interaction('')];
+    return this.interaction(this.isPart && q.prompt.text === '' ? '' : this.el('prompt', {}, asked));
+  }
+
+  private interaction(prompt: string): string[] {
+    const { q } = this;
     const respond = { responseIdentifier: this.response };
     const many = (list: readonly unknown[]) => Math.max(1, list.length);
     switch (q.type) {
