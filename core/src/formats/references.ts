@@ -10,8 +10,8 @@ import {
   type Question,
 } from '../model/index.ts';
 
-/** The token by which cartridges name their own root. */
-const BASE_TOKEN = /^(\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)\/?/i;
+/** The token by which cartridges name their own root; cartridges 1.0 are seen to write it with low lines. */
+export const BASE_TOKEN = /^(?:\$|%24)IMS[-_]CC[-_]FILEBASE(?:\$|%24)\/?/i;
 
 /**
  * The package path that a reference in a text leads to, as seen from the file `place` and, where it bears the

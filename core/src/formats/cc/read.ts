@@ -28,6 +28,7 @@ import {
   type Settings,
 } from '../../model/index.ts';
 import { withMaterial } from '../qti12/material-refs.ts';
+import { BASE_TOKEN } from '../references.ts';
 import { readQuestions, readAssessment, renameDraws } from '../qti12/read.ts';
 import type { ReadResult } from '../format.ts';
 import { MANIFEST, ManifestReader, readManifest, type Manifest, type Resource } from '../imscp/manifest.ts';
@@ -312,7 +313,7 @@ class CartridgeReader {
   }
 
   private resolveToken(place: string, reference: string): string | null {
-    const bare = reference.replace(/^\$IMS-CC-FILEBASE\$\/?/, '');
+    const bare = reference.replace(BASE_TOKEN, '');
     if (/^[a-z][a-z0-9+.-]*:/i.test(bare)) return null;
     return this.manifest.find(folderOf(place), bare) ?? this.manifest.find('', bare);
   }
