@@ -70,7 +70,7 @@ class Template implements Scope {
   private readonly declarations: ReadonlyMap<string, XmlElement>;
   private values = new Map<string, Value | null>();
   private readonly keys = new Map<string, Value | null>();
-  /** Set where templates name them by `{T}`, or by the name alone. */
+  /** The rules of judging: values stand in them in the place of their names. */
   private readonly processing: XmlElement | undefined;
 
   constructor(declarations: readonly XmlElement[], processing: XmlElement | undefined, seed: number) {
