@@ -65,7 +65,7 @@ describe('Interactions of QTI 2', () => {
       ['G2', 'H1'],
     ]);
     expect(q.prompt.text).toContain(
-      '<img src="chart.png" alt="" width="200" height="100"> <strong style="position: absolute; left: 5%; top: 5%;',
+      '<img src="chart.png" alt="The harbour" width="200" height="100"> <strong style="position: absolute; left: 5%; top: 5%;',
     );
     expect(q.prompt.text).toContain('left: 50%; top: 50%;');
     expect(q.files).toEqual(['media/chart.png', 'media/buoy.png']);

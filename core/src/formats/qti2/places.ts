@@ -1,4 +1,4 @@
-import { descendants, escapeXml, type XmlElement } from '../../markup/index.ts';
+import { descendants, escapeXml, fold, textOf, type XmlElement } from '../../markup/index.ts';
 import { pointIn, type Area, type RichText } from '../../model/index.ts';
 import { attributeOf, id, isNamed, kids, nameOf } from './names.ts';
 
@@ -9,6 +9,8 @@ export interface Picture {
   file: string;
   width: number | undefined;
   height: number | undefined;
+  /** What it is called where it can't be seen. */
+  words(): string;
 }
 
 /** The picture of an interaction, or of the stage that it stands on; what its choices show is none. */
@@ -23,7 +25,8 @@ export function pictureOf(interaction: XmlElement): Picture | null {
     const value = Number(attributeOf(shown, name)?.trim() || Number.NaN);
     return value > 0 ? value : undefined;
   };
-  return { file, width: size('width'), height: size('height') };
+  const words = () => fold(textOf(shown)) || (attributeOf(shown, 'alt') ?? '');
+  return { file, width: size('width'), height: size('height'), words };
 }
 
 export interface Place {
@@ -64,7 +67,7 @@ export function numbered(picture: Picture | null, places: readonly Place[]): str
   if (!picture) return '';
   const { file, width, height } = picture;
   const size = `${width === undefined ? '' : ` width="${width}"`}${height === undefined ? '' : ` height="${height}"`}`;
-  const image = `<img src="${escapeXml(file)}" alt=""${size}>`;
+  const image = `<img src="${escapeXml(file)}" alt="${escapeXml(picture.words())}"${size}>`;
   if (width === undefined || height === undefined) {
     const where = places.flatMap(({ at }, i) => (at ? [`${i + 1} (${at.map(Math.round).join(', ')})`] : []));
     return `<p>${image}</p>${where.length === 0 ? '' : `<p>${where.join(' · ')}</p>`}`;
