@@ -9,6 +9,7 @@ import { survey } from './inspect/index.ts';
 import {
   givenWords,
   holdsQuestions,
+  isInside,
   isPointing,
   judge,
   pointIn,
@@ -58,7 +59,7 @@ describe('The law of points', () => {
   const near = (a: number, b: number) => Math.abs(a - b) < 1e-6 * Math.max(1, Math.abs(a));
 
   it('holds on pages that are played, for every answer that can be given there', () => {
-    const { judge: judgeQuestion } = judging();
+    const judgeQuestion = judging(isInside);
     fc.assert(
       fc.property(courses, ({ course }) => {
         for (const question of course.items.flatMap((i) => (i.kind === 'quiz' ? i.questions : []))) {

@@ -27,6 +27,7 @@ export async function convert(args: readonly string[], say: Say): Promise<void> 
     say(`${out}: ${target.label}, ${readableSize(written.size)}, SHA-256 ${written.sha256}`);
     say(losses.length === 0 ? 'Nothing is lost.' : `${count(losses.length, 'item')} not whole:`);
     for (const loss of losses) say(`  ${loss.item} [${loss.kind}]: ${loss.outcome}. ${loss.why}`);
+    if (notLookedAt.length > 0) say(`Not looked at: ${notLookedAt.join(', ')}.`);
   });
 }
 

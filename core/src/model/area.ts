@@ -2,7 +2,10 @@ import type { Area, Question, QuestionOf } from './question.ts';
 
 /** Places on pictures, in pixels, as HTML's image maps and QTI write them. */
 
-/** Whether a point lies in a place; an ellipse is its middle and its two half axes. */
+/**
+ * Whether a point lies in a place; an ellipse is its middle and its two half axes. It is written into packages as its text
+ * too, so it may use nothing but what a browser has.
+ */
 export function isInside({ shape, coords }: Pick<Area, 'shape' | 'coords'>, x: number, y: number): boolean {
   const [a = 0, b = 0, c = 0, d = 0] = coords;
   switch (shape) {

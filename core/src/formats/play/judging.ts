@@ -1,3 +1,4 @@
+import type { isInside } from '../../model/index.ts';
 import type { Judged, Part } from './quiz.ts';
 
 /** What an answer to a question earns on a page that is played. */
@@ -12,29 +13,11 @@ export interface Verdict {
 /** Judges a question by its key; `valuesOf` gives what was entered in a control or group. */
 export type JudgeQuestion = (question: Judged, valuesOf: (name: string) => readonly string[]) => Verdict;
 
-export interface Judging {
-  judge: JudgeQuestion;
-  /** Whether a point of a picture lies in a place on it. */
-  isInside: (shape: string, coords: readonly number[], x: number, y: number) => boolean;
-}
+/** Whether a point of a picture lies in a place on it: `isInside` of the model, handed on as its text too. */
+export type InPlace = typeof isInside;
 
 /** It is written into packages as the text of this function, so it may use nothing but what a browser has. */
-export function judging(): Judging {
-  const isInside: Judging['isInside'] = (shape, coords, x, y) => {
-    const [a = 0, b = 0, c = 0, d = 0] = coords;
-    if (shape === 'default') return true;
-    if (shape === 'rect') return x >= a && x <= c && y >= b && y <= d;
-    if (shape === 'circle') return Math.hypot(x - a, y - b) <= c;
-    if (shape === 'ellipse') return ((x - a) / (c || 1)) ** 2 + ((y - b) / (d || 1)) ** 2 <= 1;
-    // How often a ray to the right crosses an edge: odd from the inside.
-    let isIn = false;
-    for (let i = 0, j = coords.length - 2; i + 1 < coords.length; j = i, i += 2) {
-      const [x1 = 0, y1 = 0] = [coords[i], coords[i + 1]];
-      const [x2 = 0, y2 = 0] = [coords[j], coords[j + 1]];
-      if (y1 > y !== y2 > y && x < ((x2 - x1) * (y - y1)) / (y2 - y1) + x1) isIn = !isIn;
-    }
-    return isIn;
-  };
+export function judging(inPlace: InPlace): JudgeQuestion {
   const fits = (part: Part, accept: Part['accept'][number], value: string): boolean => {
     if (part.rule === 'number') {
       const n = Number(value.replace(',', '.'));
@@ -45,7 +28,11 @@ export function judging(): Judging {
     if (part.rule === 'values') return accept.value === value;
     if (part.rule === 'point') {
       const [x, y] = value.split(/[\s,;]+/).map(Number);
-      return x !== undefined && y !== undefined && isInside(accept.shape ?? '', accept.coords ?? [], x, y);
+      return (
+        x !== undefined &&
+        y !== undefined &&
+        inPlace({ shape: accept.shape ?? 'rect', coords: accept.coords ?? [] }, x, y)
+      );
     }
     const [a, b] = accept.caseSensitive ? [accept.value, value] : [accept.value.toLowerCase(), value.toLowerCase()];
     return accept.within ? b.includes(a.trim()) : a.trim() === b;
@@ -76,7 +63,7 @@ export function judging(): Judging {
     const given = hits.reduce((sum, score) => sum + score, 0);
     return { score: given + others * (values.length - hits.length), right: hits.length > 0 };
   };
-  const judge: JudgeQuestion = (question, valuesOf) => {
+  return (question, valuesOf) => {
     const parts = question.parts.filter((p) => p.rule !== 'none');
     const results = parts.map((p) => judgePart(p, valuesOf(p.name), question.others));
     const right = parts.length > 0 && results.every((r) => r.right);
@@ -85,5 +72,4 @@ export function judging(): Judging {
     const score = question.whole ? (right ? question.points : 0) : sum;
     return { score, right, open: parts.length === 0 };
   };
-  return { judge, isInside };
 }

@@ -119,7 +119,7 @@ export const connectPlatform: Connect = (from, opener) => {
 };
 
 /** Functions as a script. Some compilers put names back by a helper, which a page does not have. */
-export function asScript<More extends readonly (() => unknown)[]>(
+export function asScript<More extends readonly ((...given: never[]) => unknown)[]>(
   main: (connect: Connect, ...more: More) => void,
   ...more: More
 ): string {

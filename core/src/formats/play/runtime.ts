@@ -1,5 +1,6 @@
 import { asScript, type Answered, type Connect } from './platform.ts';
-import { judging } from './judging.ts';
+import { isInside, type Area } from '../../model/index.ts';
+import { judging, type InPlace } from './judging.ts';
 import type { Judged } from './quiz.ts';
 
 /**
@@ -7,8 +8,8 @@ import type { Judged } from './quiz.ts';
  * score. Without a platform it only judges. It is written into packages as the text of this function, so it may use
  * nothing but what a browser has.
  */
-export function play(connect: Connect, judgeBy: typeof judging): void {
-  const { judge: judgeQuestion, isInside } = judgeBy();
+export function play(connect: Connect, judgeBy: typeof judging, inPlace: InPlace): void {
+  const judgeQuestion = judgeBy(inPlace);
   const platform = connect(window, window.opener as Window | null);
   let done = false;
 
@@ -98,7 +99,9 @@ export function play(connect: Connect, judgeBy: typeof judging): void {
       const [x, y] = touchedAt(image, event);
       for (const input of inputsOf(form, image.dataset['spots'] ?? '')) {
         const coords = (input.dataset['coords'] ?? '').split(',').map(Number);
-        if (isInside(input.dataset['shape'] ?? '', coords, x, y)) input.checked = !input.checked;
+        // It was written of an area of the model.
+        const shape = input.dataset['shape'] as Area['shape'];
+        if (inPlace({ shape, coords }, x, y)) input.checked = !input.checked;
       }
     });
   };
@@ -158,5 +161,5 @@ export function play(connect: Connect, judgeBy: typeof judging): void {
 }
 
 export function playScript(): string {
-  return asScript(play, judging);
+  return asScript(play, judging, isInside);
 }
