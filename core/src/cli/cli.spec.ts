@@ -59,6 +59,14 @@ describe('The command line', () => {
     expect((await treenail('inspect', SAMPLE, '--outline')).said).toContain('Not looked at: pages, links');
   });
 
+  it('says of a conversion in which texts go on as they are that nobody looked where they lead', async () => {
+    const older = SAMPLE.replace('cc13', 'cc11');
+    const carried = await treenail('convert', older, '--to', 'cc13', '--out', join(folder, 'carried.imscc'));
+    expect(carried.said).toContain('Not looked at: links of texts.');
+    const written = await treenail('convert', older, '--to', 'scorm12', '--out', join(folder, 'written.zip'));
+    expect([written.code, written.said.includes('Not looked at')]).toEqual([0, false]);
+  });
+
   it('lists what packages can be written as', async () => {
     const { code, said } = await treenail('targets', '--json');
     const list = z.array(z.object({ id: z.string(), label: z.string() })).parse(JSON.parse(said));
