@@ -51,12 +51,30 @@ describe('The command line', () => {
   it('stops at counts and outline where no more is asked for, and says what it left aside', async () => {
     const whole = await treenail('inspect', SAMPLE, '--json');
     const outline = await treenail('inspect', SAMPLE, '--outline', '--json');
-    const part = z.object({ counts: z.unknown(), outline: z.unknown(), title: z.string() });
+    const part = z.object({
+      counts: z.looseObject({}).transform((counts) => ({ ...counts, questions: null })),
+      outline: z.unknown(),
+      title: z.string(),
+    });
     expect(part.parse(JSON.parse(outline.said))).toEqual(part.parse(JSON.parse(whole.said)));
+    // How many questions there are stands in definitions, which a manifest needs none of to tell its outline.
     expect(JSON.parse(outline.said)).toEqual(
-      jasmine.objectContaining({ notLookedAt: jasmine.arrayContaining(['links']) }),
+      jasmine.objectContaining({
+        counts: jasmine.objectContaining({ items: jasmine.any(Number) }),
+        notLookedAt: jasmine.arrayContaining(['links', 'definitions of items (questions, settings, texts)']),
+      }),
     );
-    expect((await treenail('inspect', SAMPLE, '--outline')).said).toContain('Not looked at: pages, links');
+    expect(outline.said).not.toContain('"questions"');
+    expect((await treenail('inspect', SAMPLE, '--outline')).said).toContain('Not looked at: definitions of items');
+  });
+
+  it('counts questions with the outline where that stands in the same file', async () => {
+    const told = await treenail('inspect', SAMPLE.replace('cc13.imscc', 'qti21.zip'), '--outline', '--json');
+    const { counts } = z
+      .object({ counts: z.object({ questions: z.record(z.string(), z.number()) }) })
+      .parse(JSON.parse(told.said));
+    expect(Object.keys(counts.questions).length).toBeGreaterThan(0);
+    expect(told.said).not.toContain('definitions of items');
   });
 
   it('says of a conversion in which texts go on as they are that nobody looked where they lead', async () => {

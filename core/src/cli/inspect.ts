@@ -1,4 +1,5 @@
-import { inventory, kindsFound, readPackage, type Inventory, type Looked } from '../inspect/index.ts';
+import { outlineCourse, type Outlined } from '../formats/index.ts';
+import { countOutline, countQuestions, inventory, kindsFound, questionNotes, type Looked } from '../inspect/index.ts';
 import { plainText } from '../markup/index.ts';
 import {
   count,
@@ -45,26 +46,20 @@ function asPlain(q: Question, container: string) {
   };
 }
 
-/** What is known of a course before any page or file of it is read. */
-function outlined(course: Course, counted: Inventory) {
-  const { format, version } = course.origin;
-  const kindOf = new Map(course.items.map((i) => [i.id, i.kind]));
+/** What is known of a course before any page or file of it is read; `read` is it with its definitions, where those are. */
+function outlined({ origin, title, metadata, ...known }: Omit<Outlined, 'notes'>, read: Course | null) {
+  const { format, version } = origin;
+  const kindOf = new Map(known.items.map((i) => [i.id, i.kind]));
   return {
     format,
     version,
-    title: course.title,
-    metadata: course.metadata,
+    title,
+    metadata,
     counts: {
-      items: counted.items,
-      folders: counted.folders,
-      entries: counted.entries,
-      depth: counted.depth,
-      files: counted.files,
-      bytes: counted.bytes,
-      kinds: Object.fromEntries(counted.kinds.map((k) => [k.kind, k.items])),
-      questions: Object.fromEntries(counted.questions.map((q) => [q.type, q.count])),
+      ...countOutline(known),
+      ...(read ? { questions: Object.fromEntries(countQuestions(read).map((q) => [q.type, q.count])) } : {}),
     },
-    outline: [...walkOutline(course.outline)].map(({ node, depth }) => ({
+    outline: [...walkOutline(known.outline)].map(({ node, depth }) => ({
       depth,
       title: node.title,
       kind: (node.item === undefined ? undefined : kindOf.get(node.item)) ?? 'folder',
@@ -76,7 +71,7 @@ function outlined(course: Course, counted: Inventory) {
 function inspected({ course, links, notes, languages, findings }: Looked) {
   const counted = inventory(course, links, languages);
   return {
-    ...outlined(course, counted),
+    ...outlined(course, course),
     items: course.items.map(({ id, kind, title, definitionPath: place, settings }) => ({
       id,
       kind,
@@ -119,19 +114,22 @@ function noteLine(note: Note): string {
   return `  ${note.code}: ${note.message}${where.length > 0 ? ` (${where.join(', ')})` : ''} ${note.action}`;
 }
 
-/** What `--outline` leaves aside. */
+/** What `--outline` leaves aside, and what more where the outline stands in a manifest. */
 const ASIDE = ['pages', 'links', 'findings', 'checksums', 'unused files'];
+const DEFINITIONS_ASIDE = ['definitions of items (questions, settings, texts)', ...ASIDE];
 
 export async function inspect(args: readonly string[], say: Say): Promise<void> {
   const { files, json, outline, opening } = await readCall(args, 1);
   await withFile(files[0] ?? '', opening, async (pkg) => {
     if (!outline) return told(await look(pkg, opening, { today: new Date().toISOString() }), json, say);
-    const { course, notes } = await readPackage(pkg, opening.described);
-    const found = outlined(course, inventory(course));
-    if (json) return say(JSON.stringify({ ...found, notes, notLookedAt: ASIDE }, null, 2));
+    const { outlined: known, read } = await outlineCourse(pkg, opening.described);
+    const notes = [...known.notes, ...(read ? questionNotes(read.course) : [])];
+    const found = outlined(known, read?.course ?? null);
+    const aside = read ? ASIDE : DEFINITIONS_ASIDE;
+    if (json) return say(JSON.stringify({ ...found, notes, notLookedAt: aside }, null, 2));
     sayOutline(found, say);
     if (notes.length > 0) say(`Notes:\n${notes.map(noteLine).join('\n')}`);
-    say(`Not looked at: ${ASIDE.join(', ')}.`);
+    say(`Not looked at: ${aside.join(', ')}.`);
   });
 }
 

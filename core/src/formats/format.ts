@@ -1,6 +1,6 @@
 import type { Package, Sink } from '../container/index.ts';
 import { ZipWriter, type Engine, type Entry, type Unpacker } from '../container/index.ts';
-import { mediaTypeOf, type Course, type Note, type Profile } from '../model/index.ts';
+import { mediaTypeOf, type Course, type Item, type Note, type Profile } from '../model/index.ts';
 
 /** A version of a format that Treenail writes. */
 export interface Target {
@@ -45,6 +45,12 @@ export interface ReadResult {
   notes: Note[];
 }
 
+/** What is known of a course before the definitions of its items are read. */
+export interface Outlined extends Pick<Course, 'title' | 'origin' | 'metadata' | 'outline' | 'files'> {
+  items: readonly Pick<Item, 'id' | 'kind' | 'title'>[];
+  notes: Note[];
+}
+
 /** An entry of a package to be: new text, or an entry of the source package, copied as compressed bytes. */
 export type PlannedEntry = {
   path: string;
@@ -81,6 +87,8 @@ export interface Format {
   /** The version if the package is of this format, else `null`. Reads no more than it needs to tell. */
   detect(pkg: Package): Promise<string | null>;
   read(pkg: Package): Promise<ReadResult>;
+  /** The outline without reading any definition, where most of the time would go into those. */
+  outline?(pkg: Package): Promise<Outlined>;
   /** Entries in the order they are written; asked for by `planPackage`. Bodies come from `source` by the paths that the course's files have. */
   plan(course: Course, target: Target, source: Package): Promise<PlannedEntry[]>;
 }

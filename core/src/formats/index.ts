@@ -9,7 +9,7 @@ import { quernholdArchive } from './quernhold/index.ts';
 import { site } from './site/index.ts';
 import { tarnhallArchive } from './tarnhall/index.ts';
 import { qti } from './qti/index.ts';
-import { RANKS, type Format, type ReadResult, type Target } from './format.ts';
+import { RANKS, type Format, type Outlined, type ReadResult, type Target } from './format.ts';
 
 export * from './format.ts';
 export { planPackage } from './leads.ts';
@@ -69,8 +69,27 @@ export function labelOf(format: string, version: string): string {
  * @throws Refusal `no-manifest`, `not-a-package` and whatever the format's reader refuses
  */
 export async function readCourse(pkg: Package, described: readonly Format[] = []): Promise<ReadResult> {
+  return (await formatOf(pkg, described)).read(pkg);
+}
+
+/**
+ * The outline of a package of any known format, as soon as it can be told: from its definitions only where there is no
+ * other way.
+ * @throws Refusal as `readCourse`
+ */
+export async function outlineCourse(
+  pkg: Package,
+  described: readonly Format[] = [],
+): Promise<{ outlined: Outlined; read: ReadResult | null }> {
+  const format = await formatOf(pkg, described);
+  if (format.outline) return { outlined: await format.outline(pkg), read: null };
+  const read = await format.read(pkg);
+  return { outlined: { ...read.course, notes: read.notes }, read };
+}
+
+async function formatOf(pkg: Package, described: readonly Format[]): Promise<Format> {
   for (const format of inOrder([...FORMATS, ...described])) {
-    if ((await format.detect(pkg)) !== null) return format.read(pkg);
+    if ((await format.detect(pkg)) !== null) return format;
   }
   // Says whether a manifest is missing, unreadable or of another standard.
   const { root } = await readManifest(pkg);

@@ -1,4 +1,4 @@
-import { FORMATS } from '../formats/index.ts';
+import { FORMATS, type Outlined } from '../formats/index.ts';
 import type { CourseLink } from './links.ts';
 import {
   isOneFile,
@@ -62,6 +62,40 @@ const UNREAD_PLACES = 20;
 /** How many of the biggest files an inventory names. */
 const BIGGEST = 200;
 
+/** Counts that the outline gives, before anything that is in it is read. */
+export interface OutlineCounts extends Pick<Inventory, 'items' | 'folders' | 'depth' | 'entries' | 'files' | 'bytes'> {
+  kinds: Partial<Record<ItemKind, number>>;
+}
+
+export function countOutline({ outline, items, files }: Pick<Outlined, 'outline' | 'items' | 'files'>): OutlineCounts {
+  let folders = 0;
+  let entries = 0;
+  let depth = 0;
+  for (const { node, depth: at } of walkOutline(outline)) {
+    if (node.item === undefined) {
+      folders++;
+      depth = Math.max(depth, at + 1);
+    } else entries++;
+  }
+  const content = files.filter((f) => f.role === 'content');
+  const counts = countBy(items, (i) => i.kind);
+  return {
+    items: items.length,
+    folders,
+    entries,
+    depth,
+    files: content.length,
+    bytes: content.reduce((sum, f) => sum + f.size, 0),
+    kinds: Object.fromEntries(ITEM_KINDS.flatMap((kind) => (counts.has(kind) ? [[kind, counts.get(kind)]] : []))),
+  };
+}
+
+/** How many questions there are of each type. */
+export function countQuestions({ items }: Pick<Course, 'items'>): Inventory['questions'] {
+  const questions = items.flatMap((i) => (holdsQuestions(i) ? i.questions : []));
+  return [...countBy(questions, (q) => q.type)].map(([type, count]) => ({ type, count }));
+}
+
 /**
  * `links`, where a survey found them, tell which files pages use that are no part of any item (style sheets), and to
  * which sites they lead; `languages` is what its pages say of themselves.
@@ -71,15 +105,6 @@ export function inventory(
   links: readonly CourseLink[] = [],
   languages: ReadonlyMap<string, number> = new Map(),
 ): Inventory {
-  let folders = 0;
-  let entries = 0;
-  let depth = 0;
-  for (const { node, depth: at } of walkOutline(course.outline)) {
-    if (node.item === undefined) {
-      folders++;
-      depth = Math.max(depth, at + 1);
-    } else entries++;
-  }
   const content = course.files.filter((f) => f.role === 'content');
   const sizes = new Map(content.map((f) => [f.path, f.size]));
   const owner = new Map<string, ItemKind>();
@@ -95,8 +120,7 @@ export function inventory(
   const linked = new Set(links.map((l) => l.path));
   const bytes = new Map<ItemKind, number>();
   for (const [path, kind] of owner) bytes.set(kind, (bytes.get(kind) ?? 0) + (sizes.get(path) ?? 0));
-  const counts = countBy(course.items, (i) => i.kind);
-  const questions = course.items.flatMap((i) => (holdsQuestions(i) ? i.questions : []));
+  const { kinds, ...counts } = countOutline(course);
   const media = new Map<string, { mediaType: string; files: number; bytes: number }>();
   for (const file of content) {
     const at = media.get(file.mediaType) ?? { mediaType: file.mediaType, files: 0, bytes: 0 };
@@ -106,17 +130,12 @@ export function inventory(
   }
   const unused = content.filter((f) => !owner.has(f.path) && !linked.has(f.path));
   return {
-    items: course.items.length,
-    folders,
-    depth,
-    entries,
+    ...counts,
     kinds: ITEM_KINDS.flatMap((kind) => {
-      const items = counts.get(kind);
+      const items = kinds[kind];
       return items === undefined ? [] : [{ kind, items, bytes: bytes.get(kind) ?? 0 }];
     }),
-    questions: [...countBy(questions, (q) => q.type)].map(([type, count]) => ({ type, count })),
-    files: content.length,
-    bytes: content.reduce((sum, f) => sum + f.size, 0),
+    questions: countQuestions(course),
     byMedia: [...media.values()].sort((a, b) => b.bytes - a.bytes),
     unused: unused.map((f) => f.path),
     unusedBytes: unused.reduce((sum, f) => sum + f.size, 0),

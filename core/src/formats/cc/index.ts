@@ -1,7 +1,7 @@
 import type { Format, Target } from '../format.ts';
 import { CC11_PROFILE, CC12_PROFILE, CC13_PROFILE, THIN13_PROFILE } from './kinds.ts';
 import { hasManifest, readManifest } from '../imscp/manifest.ts';
-import { readCartridge, versionOf } from './read.ts';
+import { outlineCartridge, readCartridge, versionOf } from './read.ts';
 import { planReversion } from './reversion.ts';
 import { asVersion, type CcVersion } from './versions.ts';
 import { FILE_BASE, planFromModel, planThin } from './write.ts';
@@ -65,6 +65,7 @@ export const commonCartridge: Format = {
     return versionOf((await readManifest(pkg)).root);
   },
   read: readCartridge,
+  outline: outlineCartridge,
   async plan(course, target, source) {
     const to = asVersion(target.version) as CcVersion;
     if (target.id === 'thin13') return planThin(course, to);

@@ -23,14 +23,16 @@ import {
   warning,
   type Course,
   type Item,
+  type ItemKind,
   type Note,
+  type OutlineNode,
   type RichText,
   type Settings,
 } from '../../model/index.ts';
 import { withMaterial } from '../qti12/material-refs.ts';
 import { BASE_TOKEN } from '../references.ts';
 import { readQuestions, readAssessment, renameDraws } from '../qti12/read.ts';
-import type { ReadResult } from '../format.ts';
+import type { Outlined, ReadResult } from '../format.ts';
 import { MANIFEST, ManifestReader, readManifest, type Manifest, type Resource } from '../imscp/manifest.ts';
 import { settingsOfLom } from '../lom/read.ts';
 import { asVersion, roleOfType, type CcRole, type CcVersion } from './versions.ts';
@@ -49,6 +51,15 @@ export function versionOf(root: XmlElement): CcVersion | null {
  * files stay where they are.
  */
 export async function readCartridge(pkg: Package): Promise<ReadResult> {
+  return (await readerOf(pkg)).read();
+}
+
+/** Tells what the manifest alone says of a cartridge: no definition is read. */
+export async function outlineCartridge(pkg: Package): Promise<Outlined> {
+  return (await readerOf(pkg)).outlined();
+}
+
+async function readerOf(pkg: Package): Promise<CartridgeReader> {
   const manifest = await readManifest(pkg);
   const { root } = manifest;
   const version = versionOf(root);
@@ -60,8 +71,18 @@ export async function readCartridge(pkg: Package): Promise<ReadResult> {
       }),
     );
   }
-  return new CartridgeReader(pkg, manifest, version).read();
+  return new CartridgeReader(pkg, manifest, version);
 }
+
+/** What is defined by a file of its own, by the role of its resource. */
+const DEFINED = {
+  link: 'link',
+  topic: 'discussion',
+  tool: 'tool',
+  quiz: 'quiz',
+  bank: 'bank',
+  assignment: 'assignment',
+} as const satisfies Record<Exclude<CcRole, 'web' | 'associated'>, ItemKind>;
 
 class CartridgeReader {
   private readonly notes: Note[];
@@ -99,17 +120,36 @@ class CartridgeReader {
     }
     items.push(...this.drawn);
     for (const item of items) renameDraws(item, this.bankOf);
-    const known = new Set(items.map((item) => item.id));
-    const course: Course = {
+    const course: Course = { ...this.around(outline, items), ...this.manifest.settings(), items };
+    return { course: this.manifest.withUnread(course), notes: this.notes };
+  }
+
+  outlined(): Outlined {
+    const outline = this.manifest.outline();
+    this.noteProtection();
+    const items = [...this.manifest.resources.values()].flatMap((resource) => this.titled(resource) ?? []);
+    return { ...this.around(outline, items), items, notes: this.notes };
+  }
+
+  /** What stands around the items of a course. */
+  private around(outline: readonly OutlineNode[], items: readonly { id: string }[]): Omit<Outlined, 'items' | 'notes'> {
+    return {
       title: this.manifest.title() || 'Course without a title',
       origin: { format: 'cc', version: this.version, untouched: true },
       metadata: this.manifest.metadata(),
-      ...this.manifest.settings(),
-      outline: outlineOf(outline, known),
-      items,
+      outline: outlineOf(outline, new Set(items.map((item) => item.id))),
       files: this.manifest.files(this.definitions),
     };
-    return { course: this.manifest.withUnread(course), notes: this.notes };
+  }
+
+  /** An item as its resource and the outline name it. */
+  private titled(resource: Resource): Outlined['items'][number] | null {
+    const role = roleOfType(resource.type);
+    if (role === 'web' || role === 'associated') return this.webContent(resource);
+    const place = placeOf(resource);
+    if (role === null || (place === null && !inlineIn(resource.element))) return this.foreign(resource);
+    if (place !== null) this.definitions.add(place);
+    return { kind: DEFINED[role], id: resource.id, title: this.manifest.titles.get(resource.id) ?? resource.id };
   }
 
   /** An item with what was not read of its definition. */
@@ -139,7 +179,7 @@ class CartridgeReader {
     // It belongs to another resource; but what an author put into the outline is there to be opened.
     if (role === 'associated') return this.webContent(resource);
     if (role === null) return this.foreign(resource);
-    const place = resource.files.find((f) => extensionOf(f) === 'xml') ?? resource.files[0] ?? null;
+    const place = placeOf(resource);
     const definition = place === null ? inlineIn(resource.element) : await this.definition(place, resource.id);
     if (!definition) return this.foreign(resource);
     if (place !== null) this.definitions.add(place);
@@ -165,7 +205,7 @@ class CartridgeReader {
       }
       case 'topic':
         return {
-          kind: 'discussion',
+          kind: DEFINED[role],
           ...common(own, this.attachments(definition, place ?? '')),
           text: richText(definition),
         };
@@ -317,6 +357,11 @@ class CartridgeReader {
     if (/^[a-z][a-z0-9+.-]*:/i.test(bare)) return null;
     return this.manifest.find(folderOf(place), bare) ?? this.manifest.find('', bare);
   }
+}
+
+/** The file that a resource is defined in. */
+function placeOf({ files }: Resource): string | null {
+  return files.find((f) => extensionOf(f) === 'xml') ?? files[0] ?? null;
 }
 
 /** Web links and tools may be defined in the manifest itself (Thin Common Cartridge 1.2, 1.3). */
