@@ -2,6 +2,7 @@ import js from '@eslint/js';
 import ng from 'angular-eslint';
 import { defineConfig } from 'eslint/config';
 import ts from 'typescript-eslint';
+import rawControls from './scripts/lint/raw-controls.js';
 
 /** Rooms of the core, lowest first: a room imports only from rooms below it. */
 const CORE = ['model', 'container', 'markup', 'formats', 'inspect', 'reshape', 'fit', 'compare', 'report', 'cli'];
@@ -65,6 +66,7 @@ export default defineConfig(
       '**/*.cjs',
       '**/*.mjs',
       'eslint.config.js',
+      'scripts/lint/*.js',
     ],
   },
   {
@@ -104,5 +106,10 @@ export default defineConfig(
     ],
   ),
   { files: ['web/**/*.ts'], extends: [...ng.configs.tsRecommended], processor: ng.processInlineTemplates },
-  { files: ['web/**/*.html'], extends: [...ng.configs.templateRecommended, ...ng.configs.templateAccessibility] },
+  {
+    files: ['web/**/*.html'],
+    extends: [...ng.configs.templateRecommended, ...ng.configs.templateAccessibility],
+    plugins: { house: { rules: { 'raw-controls': rawControls } } },
+    rules: { 'house/raw-controls': 'error' },
+  },
 );

@@ -8,6 +8,7 @@ import { join, resolve } from 'node:path';
 import { chromium } from '@playwright/test';
 import { PEOPLE, bringUp } from './demo.mjs';
 import { ROOT, ensureWeb, stopAll } from './machine.mjs';
+import { makePast } from './past.mjs';
 
 const elsewhere = process.argv[2];
 const folder = resolve(elsewhere ?? join(ROOT, 'docs/screenshots'));
@@ -23,6 +24,7 @@ const up = await bringUp({
   poll: 300,
   log: 'warn',
 });
+await makePast(up, PEOPLE[0]);
 const browser = await chromium.launch({ executablePath: process.env.CHROME_BIN ?? '/usr/bin/chromium' });
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
@@ -45,32 +47,34 @@ try {
   await page.getByLabel('Password').fill(admin.password);
   await button('Sign in').click();
   await page.getByRole('navigation', { name: 'Sections' }).waitFor();
-  for (const course of ['EST 120', 'BTB 210']) {
+  let move = '';
+  for (const course of ['MET 115', 'BTB 210']) {
     await go('courses');
     await page.getByRole('row', { name: course }).getByRole('button', { name: 'Move…' }).click();
     await button('Start by fetching').click();
     await page.waitForURL(/moves\/\d+/);
+    move = /moves\/\d+/.exec(page.url())?.[0] ?? '';
   }
   await page.getByText(/other jobs? ahead in its queue/).waitFor();
   await shot('fetch');
   await link(/Dry fit.*reworked/s).waitFor({ timeout: 120_000 });
   await go('courses');
-  await page.getByRole('row', { name: 'BTB 210' }).waitFor();
+  await page.getByRole('row', { name: 'BTB 210' }).first().waitFor();
   await shot('courses');
-  await go('moves/2/look');
+  await go(`${move}/look`);
   await button('Parts of a clinker hull').first().click();
   await page.frameLocator('iframe').getByRole('heading').first().waitFor();
   await shot('look');
-  await button('what is in it').click();
+  await page.getByRole('radio', { name: 'what is in it' }).click();
   await shot('inventory');
-  await go('moves/2/tidy');
+  await go(`${move}/tidy`);
   await page
     .getByRole('region', { name: 'Findings' })
     .getByRole('button', { name: /test of names/ })
     .click();
   await page.getByLabel('What it would change').getByText('after', { exact: true }).waitFor();
   await shot('tidy');
-  await go('moves/2/fit');
+  await go(`${move}/fit`);
   await button('Timber moisture tables').first().click();
   await shot('fit');
   await button('Accept the fit, build the package').click();
@@ -83,6 +87,8 @@ try {
   await link('See the check').waitFor({ timeout: 120_000 });
   await link('See the check').click();
   await page.locator('tn-joint svg g').nth(10).waitFor();
+  await page.getByRole('list', { name: 'As it was' }).getByRole('button', { name: 'Caulking' }).first().click();
+  await page.frameLocator('iframe').last().locator('p').first().waitFor();
   await shot('check');
   await page.emulateMedia({ colorScheme: 'dark' });
   await shot('dark');
@@ -92,16 +98,19 @@ try {
   await page.getByText('Term calendar').waitFor();
   await shot('platforms');
   for (const [path, name] of [
-    ['moves/2/hand-over', 'hand-over'],
+    [`${move}/hand-over`, 'hand-over'],
     ['strongroom', 'strongroom'],
     ['moves', 'moves'],
     ['reports', 'reports'],
   ]) {
     await go(path);
-    await page.getByText('BTB 210').first().waitFor();
+    await page
+      .getByText(/BTB 210|Chartwork/)
+      .first()
+      .waitFor();
     await shot(name);
   }
-  const kept = await page.request.get(`${up.address}/api/moves/2/package`);
+  const kept = await page.request.get(`${up.address}/api/${move}/package`);
   const asked = async (path) => (await page.request.get(`${up.address}/api/${path}`)).json();
   const seen = async (path, is) => {
     for (;;) {
@@ -115,12 +124,16 @@ try {
   const there = await seen('courses', (c) => c.instance.name === 'Marrowick New' && /Wooden/.test(c.title));
   const options = { form: 'archive', parts: null, copyLinked: true, personal: false, reason: '', removeAfter: false };
   await page.request.post(`${up.address}/api/fetches`, { data: { courseIds: [there.id], options } });
-  const crate = await seen('copies', (c) => c.form === 'archive' && c.from === there.instance.name);
+  const crate = await seen(
+    'copies',
+    (c) => c.form === 'archive' && c.from === there.instance.name && /Wooden/.test(c.title),
+  );
   await go(`bench/describe?copy=${crate.id}`);
   await page.getByText(crate.fileName).waitFor();
-  await page.getByLabel('Begin with').selectOption('example:tarnhall');
+  await button('Begin with…').click();
+  await page.getByRole('menuitem', { name: /^Example: Tarnhall/ }).click();
   await page.getByRole('region', { name: 'Outline that results' }).getByText('assignment').first().waitFor();
-  await page.getByRole('button', { name: /Records found/ }).click();
+  await page.getByRole('radio', { name: /Records found/ }).click();
   await shot('describe');
   await go('bench');
   if (elsewhere) await shot('bench-empty');
@@ -131,7 +144,7 @@ try {
   });
   await button('Names of the parts').first().click();
   await page.frameLocator('iframe').getByText('right', { exact: true }).first().waitFor();
-  await page.locator('progress').waitFor({ state: 'detached' });
+  await page.getByRole('progressbar').waitFor({ state: 'detached' });
   await shot('bench');
 } finally {
   await browser.close();

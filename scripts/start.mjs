@@ -3,6 +3,7 @@
  *   npm start -- --fresh    begins anew
  *   TREENAIL_PORT=4800 TREENAIL_DATA=/somewhere npm start    beside another clone
  */
+import { existsSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { ROOT, ensureDebian, ensureNpm, ensureWeb, fail, stopAll } from './machine.mjs';
@@ -29,7 +30,9 @@ ensureDebian([{ program: 'mariadbd', debian: 'mariadb-server' }]);
 ensureNpm();
 const web = ensureWeb();
 const { bringUp, PEOPLE } = await import('./demo.mjs');
+const { makePast } = await import('./past.mjs');
 const data = resolve(process.env.TREENAIL_DATA ?? join(ROOT, '.data'));
+const begins = process.argv.includes('--fresh') || !existsSync(join(data, 'database'));
 const up = await bringUp({
   data,
   port: Number(process.env.TREENAIL_PORT ?? 4700),
@@ -49,3 +52,12 @@ ${PEOPLE.map((p) => `  ${p.role.padEnd(14)} ${p.email.padEnd(32)} ${p.password}`
 
 The stand-in platforms: Quernhold ${up.quernhold}, Oxlea ${up.oxlea}, Tarnhall ${up.tarnhall}; the mailbox ${up.mailbox}
 Data and logs are in ${data}. Ctrl-C stops everything.`);
+if (begins && process.env.TREENAIL_PAST !== 'no') {
+  const began = Date.now();
+  await makePast(up, PEOPLE[0])
+    .then(() => {
+      console.log(`\nThe demo has its past, after ${Math.round((Date.now() - began) / 1000)} s.`);
+    })
+    // Treenail is there all the same.
+    .catch((error) => console.error(`\nThe demo's past could not be made: ${error.message}`));
+}

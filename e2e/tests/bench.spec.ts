@@ -5,10 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { cartridge, zipOf } from './packages';
-import { expect, expectAccessible, signIn, test } from './stack';
+import { expect, expectAccessible, signIn, test, choose } from './stack';
 
 const file = (name: string, buffer: Buffer) => ({ name, mimeType: 'application/octet-stream', buffer });
-const choose = (page: Page, name: string, buffer: Buffer) =>
+const bring = (page: Page, name: string, buffer: Buffer) =>
   page.getByLabel('Choose packages').setInputFiles(file(name, buffer));
 
 test.describe('The Bench', () => {
@@ -19,19 +19,19 @@ test.describe('The Bench', () => {
     page.on('request', (request) => {
       if (request.method() !== 'GET') sent.push(request.url());
     });
-    await choose(page, 'ropes.imscc', await zipOf(cartridge('1.1')));
+    await bring(page, 'ropes.imscc', await zipOf(cartridge('1.1')));
     await expect(page.getByRole('heading', { level: 1 })).toHaveText('Ropes and lines');
     await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'The anatomy of a rope' }).click();
     await expect(page.frameLocator('iframe').getByText('Fibre, yarn, strand, rope.')).toBeVisible();
     await expectAccessible(page);
-    await page.getByLabel('Format to convert to').selectOption({ label: 'Common Cartridge 1.3' });
+    await choose(page, 'Format to convert to', 'Common Cartridge 1.3');
     const [download] = await Promise.all([
       page.waitForEvent('download'),
       page.getByRole('button', { name: 'Convert to Common Cartridge 1.3' }).click(),
     ]);
     const converted = await readFile(await download.path());
     expect(converted.includes('rope.html')).toBe(true);
-    await choose(page, download.suggestedFilename(), converted);
+    await bring(page, download.suggestedFilename(), converted);
     await expect(page.getByText('Common Cartridge 1.3, 2 items')).toBeVisible();
     await expect(page.getByRole('button', { name: 'Convert to Common Cartridge 1.1' })).toBeVisible();
     expect(sent).toEqual([]);
@@ -39,7 +39,7 @@ test.describe('The Bench', () => {
 
   test('a file that the manifest names and that is not there is told, and the rest read', async ({ page }) => {
     const resources = '<resource identifier="r3" type="webcontent" href="gone.pdf"><file href="gone.pdf"/></resource>';
-    await choose(page, 'gap.imscc', await zipOf(cartridge('1.3', { resources })));
+    await bring(page, 'gap.imscc', await zipOf(cartridge('1.3', { resources })));
     await page.getByRole('button', { name: '1 note' }).click();
     await expect(page.getByText('The manifest names gone.pdf, which is not in the package.')).toBeVisible();
     await expect(page.getByRole('region', { name: 'Outline' })).toContainText('A rope dictionary');
@@ -51,7 +51,7 @@ test.describe('The Bench', () => {
       await mkdir(join(folder, 'ropes'));
       for (const [path, body] of Object.entries(cartridge('1.3'))) await writeFile(join(folder, 'ropes', path), body);
       execFileSync('tar', ['-czf', 'ropes.tar.gz', 'ropes'], { cwd: folder });
-      await choose(page, 'ropes.tar.gz', await readFile(join(folder, 'ropes.tar.gz')));
+      await bring(page, 'ropes.tar.gz', await readFile(join(folder, 'ropes.tar.gz')));
       await expect(page.getByRole('heading', { level: 1 })).toHaveText('Ropes and lines');
       await page.getByRole('button', { name: '2 notes' }).click();
       await expect(page.getByText('The package is a gzipped tar, not a zip.')).toBeVisible();
@@ -86,7 +86,7 @@ test.describe('The Bench', () => {
     await page.getByRole('link', { name: 'kept', exact: true }).first().click();
     await expect(page.getByRole('row', { name: /FSH 220-01.*Autumn 2026.*Files/ })).toBeVisible();
     await page.goto(`${stack.address}/courses`);
-    await page.getByLabel('Narrow to an instance').selectOption({ label: 'from files' });
+    await choose(page, 'Narrow to an instance', 'from files');
     await page.getByRole('row', { name: 'Sailmaking by hand' }).getByRole('button', { name: 'Move…' }).click();
     await page.getByRole('button', { name: 'Start with the copy' }).click();
     await expect(page.getByRole('link', { name: /Dry fit/ })).toContainText('left behind');
@@ -167,9 +167,9 @@ test.describe('The Bench', () => {
   ];
   for (const [what, name, make, told] of wrong) {
     test(`refuses ${what}, says what to do, and takes the next file`, async ({ page }) => {
-      await choose(page, name, await make());
+      await bring(page, name, await make());
       await expect(page.getByRole('alert')).toContainText(told);
-      await choose(page, 'ropes.imscc', await zipOf(cartridge('1.1')));
+      await bring(page, 'ropes.imscc', await zipOf(cartridge('1.1')));
       await expect(page.getByRole('alert')).toHaveCount(0);
       await expect(page.getByRole('heading', { level: 1 })).toHaveText('Ropes and lines');
     });

@@ -36,15 +36,15 @@ test.describe.serial("A course carried in the destination's own archive", () => 
     await page.getByRole('button', { name: 'Start by fetching' }).click();
     await page.waitForURL(/moves\/\d+/);
     await page.getByRole('link', { name: /Dry fit.*reworked/s }).click({ timeout: 120_000 });
-    const forms = page.getByRole('group', { name: 'Carried as' });
-    const crate = forms.getByRole('button', { name: /Tarnhall crate/ });
-    const cartridge = forms.getByRole('button', { name: /Common Cartridge 1\.3/ });
-    await expect(crate).toHaveAttribute('aria-pressed', 'true');
-    await expect(forms).toContainText(/Tarnhall crate keeps (the most|as much)/);
+    const forms = page.getByRole('radiogroup', { name: 'Carried as' });
+    const crate = forms.getByRole('radio', { name: /Tarnhall crate/ });
+    const cartridge = forms.getByRole('radio', { name: /Common Cartridge 1\.3/ });
+    await expect(crate).toBeChecked();
+    await expect(page.getByText(/Tarnhall crate keeps (the most|as much)/)).toBeVisible();
     await cartridge.click();
-    await expect(cartridge).toHaveAttribute('aria-pressed', 'true');
+    await expect(cartridge).toBeChecked();
     await crate.click();
-    await expect(crate).toHaveAttribute('aria-pressed', 'true');
+    await expect(crate).toBeChecked();
     await expectAccessible(page);
     await page.getByRole('button', { name: 'Accept the fit, build the package' }).click();
     await expect(page.getByText(/^Tarnhall crate, /).first()).toBeVisible();
@@ -106,12 +106,12 @@ test.describe.serial("A course's archive put back on a platform of its own kind"
     await page.getByRole('option', { name: 'Marrowick Rehearsal' }).click();
     await page.getByRole('button', { name: 'Start by fetching' }).click();
     await page.getByRole('link', { name: /Dry fit.*reworked/s }).click({ timeout: 120_000 });
-    const forms = page.getByRole('group', { name: 'Carried as' });
-    await expect(forms).toContainText('Quernhold archive keeps the most.');
-    await forms.getByRole('button', { name: /Common Cartridge 1\.1/ }).click();
-    const cartridge = forms.getByRole('button', { name: /Common Cartridge 1\.1/ });
-    await expect(cartridge).toHaveAttribute('aria-pressed', 'true');
-    await page.getByRole('button', { name: 'not whole' }).click();
+    const forms = page.getByRole('radiogroup', { name: 'Carried as' });
+    await expect(page.getByText('Quernhold archive keeps the most.')).toBeVisible();
+    await forms.getByRole('radio', { name: /Common Cartridge 1\.1/ }).click();
+    const cartridge = forms.getByRole('radio', { name: /Common Cartridge 1\.1/ });
+    await expect(cartridge).toBeChecked();
+    await page.getByRole('radio', { name: 'not whole' }).click();
     await page
       .getByRole('button', { name: /quiz|check/i })
       .first()

@@ -94,6 +94,12 @@ export async function signIn(page: Page, stack: Stack, path = '/', role: Role = 
   await expect(page.getByRole('navigation', { name: 'Sections' })).toBeVisible();
 }
 
+/** Chooses in a list of choices, by what the list is called and the words of the choice. */
+export async function choose(page: Page, label: string, words: string | RegExp): Promise<void> {
+  await page.getByRole('combobox', { name: label }).click();
+  await page.getByRole('option', { name: words, exact: typeof words === 'string' }).click();
+}
+
 export async function expectAccessible(page: Page): Promise<void> {
   const { violations } = await new AxeBuilder({ page })
     .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])

@@ -23,7 +23,14 @@ test.afterEach(async () => {
 function start(data: string, args: string[] = [], env: NodeJS.ProcessEnv = {}) {
   const child = spawn(process.execPath, ['scripts/start.mjs', ...args], {
     cwd: ROOT,
-    env: { ...process.env, TREENAIL_PORT: String(PORT), TREENAIL_DATA: data, TREENAIL_PACE_MS: '200', ...env },
+    env: {
+      ...process.env,
+      TREENAIL_PORT: String(PORT),
+      TREENAIL_DATA: data,
+      TREENAIL_PACE_MS: '200',
+      TREENAIL_PAST: 'no',
+      ...env,
+    },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
   begun.push(child);

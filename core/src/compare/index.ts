@@ -1,3 +1,4 @@
 export * from './align.ts';
 export * from './compare.ts';
 export * from './joint.ts';
+export * from './marks.ts';

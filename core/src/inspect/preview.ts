@@ -17,6 +17,7 @@ import {
   isOneFile,
   kindOf,
   Refusal,
+  problem,
   extensionOf,
   mediaTypeOf,
   withGaps,
@@ -104,8 +105,11 @@ const POLICY =
 const STYLE =
   '<style>h1{font-size:21px}h2{font-size:16px;margin:14px 0 4px}small{color:#566468}body{font:15px/1.5 "Source Sans 3",system-ui,sans-serif;margin:16px;color:#1c2a2e;background:#fff}mark{background:#f4e2bd;color:inherit}fieldset{border:1px solid #d5dbd8;margin:0 0 14px}.choices,.pairs{list-style:none;padding:0}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #d5dbd8;padding:4px 8px}</style>';
 
+/** What of a package a page is shown with. */
+type Files = Pick<Package, 'entries' | 'entry' | 'bytes'>;
+
 /** Writes pictures and style sheets into the page, and takes out what runs. */
-async function inlinePage(pkg: Package, html: string, place: string): Promise<string> {
+async function inlinePage(pkg: Files, html: string, place: string): Promise<string> {
   const found: { start: number; end: number; name: string; attrs: Record<string, string> }[] = [];
   const removed: Splice[] = [];
   let scriptFrom = -1;
@@ -131,7 +135,9 @@ async function inlinePage(pkg: Package, html: string, place: string): Promise<st
     const path = reference === undefined ? null : resolveReference((p) => pkg.entries.has(p), place, reference);
     if (path === null) {
       // What is not in the package is not asked for: the frame would refuse it, and say so to nobody who reads.
-      if (reference !== undefined && tag.name !== 'link' && !reference.startsWith('data:')) {
+      if (reference !== undefined && tag.name === 'link') {
+        splices.push({ start: tag.start, end: tag.end, text: '' });
+      } else if (reference !== undefined && !reference.startsWith('data:')) {
         const kept = Object.entries(tag.attrs).filter(([name]) => !/^(src|srcset|on.*)$/.test(name));
         const text = kept.map(([name, value]) => ` ${name}="${escapeXml(value)}"`).join('');
         splices.push({ start: tag.start, end: tag.end, text: `<${tag.name}${text}>` });
@@ -232,6 +238,28 @@ export async function previewItem(pkg: Package, item: Item, engine: Engine, view
   }
   const html = markWords(itemPage(item, view), view.words ?? []);
   return { form: 'page', html: await inlinePage(pkg, html, item.definitionPath ?? '') };
+}
+
+/** Where what is shown uses files, and there are none at hand. */
+const NO_FILES: Files = {
+  entries: new Map(),
+  entry: (path) => {
+    throw new Refusal(problem('file-missing', `${path} is not at hand.`, { file: path }));
+  },
+  bytes: async (path) => {
+    throw new Refusal(problem('file-missing', `${path} is not at hand.`, { file: path }));
+  },
+};
+
+/** The same of an item that is known without its package: `page` is its text, where it is a page. Pictures are left out. */
+export async function previewApart(item: Item, page: string | null, view: PreviewView = {}): Promise<Preview> {
+  if (item.kind === 'link') return { form: 'text', text: item.url };
+  if (isOneFile(item) || item.kind === 'foreign') {
+    return page === null
+      ? { form: 'none', why: 'its bytes stay at the platform; they are told apart by name, size and SHA-256' }
+      : { form: 'page', html: await inlinePage(NO_FILES, page, isOneFile(item) ? item.file : '') };
+  }
+  return { form: 'page', html: await inlinePage(NO_FILES, itemPage(item, view), '') };
 }
 
 function itemPage(item: Item, { learner, course }: PreviewView): string {

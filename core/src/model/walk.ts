@@ -95,7 +95,7 @@ export function isSet({ settings }: Course): boolean {
 }
 
 function ofItem(item: Item, title: string, placed: Placed | null): Subject {
-  return { key: `item:${item.id}`, kind: item.kind, title, item, settings: item.settings, placed };
+  return { key: ITEM + item.id, kind: item.kind, title, item, settings: item.settings, placed };
 }
 
 /** What is set of an item in each of its places, in the order of the outline. */
@@ -120,4 +120,12 @@ export function titlesIn(course: Course): (item: Pick<Item, 'id' | 'title'>) => 
 export function filesOf(item: Item): string[] {
   const { attachments = [], instructorAttachments = [], embeds = [] } = item.settings;
   return [...new Set([...kindOf(item).files(item), ...attachments, ...instructorAttachments, ...embeds])];
+}
+
+/** With this begin the keys of items; those of places are their own. */
+const ITEM = 'item:';
+
+/** Identifier of the item that a subject's key stands for; `null` where it stands for a place. */
+export function itemOfKey(key: string): string | null {
+  return key.startsWith(ITEM) ? key.slice(ITEM.length) : null;
 }

@@ -28,6 +28,15 @@ function withLog(comparison: Comparison, log: DeliverAnswer['log']): Comparison 
   return { ...comparison, lines };
 }
 
+/** Characters of arrived pages that are kept to be shown beside the sent ones. */
+const PAGES_KEPT = 8 << 20;
+
+/** As many as there is room for, in their order. */
+function shortOf(pages: Readonly<Record<string, string>>): Record<string, string> {
+  let left = PAGES_KEPT;
+  return Object.fromEntries(Object.entries(pages).filter(([, text]) => (left -= text.length) >= 0));
+}
+
 /** Reads the course back from the destination and compares it with what was sent. */
 export const check = (services: Services): Handler<'check'> => ({
   run: async (context) => {
@@ -36,13 +45,14 @@ export const check = (services: Services): Handler<'check'> => ({
     const { delivery, built } = deliveryOf(move) ?? { delivery: null, built: null };
     if (!destinationSide || !delivery?.shell || !built) throw cannot('be read back', destination);
     await context.report({ words: `reading back from ${destination.name}` });
-    const arrived = await destinationSide.readBack(delivery.shell.id, context.signal);
+    const { course: arrived, pages } = await destinationSide.readBack(delivery.shell.id, context.signal);
     const [course, foretold] = await Promise.all([courseToSend(move.id), readDocument(move.id, 'forecast')]);
     const { log } = await readDocument(move.id, 'log');
     const comparison = withLog(compare(course, arrived, foretold), log);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
     const { findings } = await readDocument(move.id, 'findings');
     await writeDocument(move.id, 'arrived', arrived);
+    await writeDocument(move.id, 'pages', { pages: shortOf(pages) });
     await writeDocument(move.id, 'comparison', comparison);
     const report = transferReport(
       {

@@ -143,8 +143,15 @@ export interface DestinationSide {
   /** Stops an import that is not over, where the platform can; a platform that can't has none. */
   readonly stopImport: ((importId: string) => Promise<void>) | null;
   importLog(importId: string): Promise<LogLine[]>;
-  /** The course as it stands there now. */
-  readBack(shellId: string, signal: AbortSignal): Promise<Course>;
+  /** The course as it stands there now, with the texts of its pages. */
+  readBack(shellId: string, signal: AbortSignal): Promise<ReadBack>;
+}
+
+/** A course as it stands at a platform. */
+export interface ReadBack {
+  readonly course: Course;
+  /** HTML of pages, by the identifiers of their items. */
+  readonly pages: Readonly<Record<string, string>>;
 }
 
 export interface Connector {

@@ -21,6 +21,8 @@ const SCHEMAS = {
   forecast: Forecast,
   log: DeliverAnswer,
   arrived: Course,
+  /** Texts of arrived pages, by the identifiers of their items. */
+  pages: z.object({ pages: z.record(z.string(), z.string()) }),
   comparison: Comparison,
   report: TransferReport,
 } satisfies Record<DocumentKind, z.ZodType>;
@@ -41,6 +43,12 @@ export async function writeDocument<K extends DocumentKind>(
 export async function readLog(moveId: number): Promise<DocumentOf<'log'>> {
   const row = await MoveDocument.findOne({ where: { moveId, kind: 'log' } });
   return row ? DeliverAnswer.parse(row.content) : { log: [] };
+}
+
+/** `null` where the step that writes it is not done, or was before there was such a document. */
+export async function documentIfAny<K extends DocumentKind>(moveId: number, kind: K): Promise<DocumentOf<K> | null> {
+  const row = await MoveDocument.findOne({ where: { moveId, kind } });
+  return row ? (SCHEMAS[kind].parse(row.content) as DocumentOf<K>) : null;
 }
 
 /** @throws Refusal `not-yet` where the step that writes it is not done */

@@ -52,7 +52,7 @@ export async function tellByMail(config: Config, job: Job): Promise<void> {
 async function linkOf(job: Job, address: string): Promise<string> {
   if (job.moveId !== null) return `${address}/moves/${job.moveId}`;
   if (job.state === 'failed' || job.courseId === null)
-    return `${address}/courses?find=${encodeURIComponent(job.course)}`;
+    return `${address}/courses?words=${encodeURIComponent(job.course)}`;
   const copy = await Copy.findOne({ where: { courseId: job.courseId }, order: [['id', 'DESC']] });
   return copy ? `${address}/strongroom?copy=${copy.id}` : `${address}/strongroom`;
 }

@@ -1,9 +1,17 @@
-import { isStreamable, mediaTypeOf, previewItem, type Item, type Package, type PreviewView } from '@treenail/core';
+import {
+  isStreamable,
+  mediaTypeOf,
+  previewApart,
+  previewItem,
+  type Item,
+  type Package,
+  type PreviewView,
+} from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import type { PreviewAnswer } from '../contract/index.ts';
 import { Copy } from '../db/models/index.ts';
 import type { Services } from './context.ts';
-import { readDocument } from './documents.ts';
+import { documentIfAny, readDocument } from './documents.ts';
 import { withPackage } from './packages.ts';
 import { withWorkingCopy } from './working.ts';
 import { missing, moveById } from './move-rows.ts';
@@ -31,6 +39,22 @@ export async function previewOfItem(
     if (!there) return { form: 'none', why: 'it is left out' };
     return previewItem(pkg, there, nodeEngine, { ...view, course: mended });
   });
+}
+
+/** A preview of one item of what arrived: its pages are kept as texts, its files stay at the destination. */
+export async function previewOfArrived(moveId: number, itemId: string, learner: boolean): Promise<PreviewAnswer> {
+  const course = await readDocument(moveId, 'arrived');
+  const item = course.items.find((i) => i.id === itemId);
+  if (!item) throw missing('item');
+  const kept = await documentIfAny(moveId, 'pages');
+  const page = kept?.pages[itemId] ?? null;
+  if (item.kind === 'page' && page === null) {
+    const why = kept
+      ? 'there was no room to keep its text'
+      : 'it was checked before texts were kept; check it again to see it';
+    return { form: 'none', why };
+  }
+  return previewApart(item, page, { learner, course });
 }
 
 /** One film, sound or picture of what was fetched or of the working copy, to be read part by part. */

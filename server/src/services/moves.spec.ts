@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Refusal } from '@treenail/core';
+import { Refusal, type Item } from '@treenail/core';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import type { Person } from '../contract/index.ts';
@@ -14,6 +14,7 @@ import { Worker } from '../jobs/worker.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { deliveredAlready, keptCourse } from '../testing/moves.ts';
 import { servicesOf, type Services } from './context.ts';
+import { writeDocument } from './documents.ts';
 import { addInstance } from './instances.ts';
 import { noteStep } from './move-rows.ts';
 import * as moves from './moves.ts';
@@ -314,6 +315,33 @@ describe('Moves', () => {
     expect(await heldBy(job)).toBeNull();
     // It is taken up at once, and refused for what it is: nothing is built.
     await until(async () => (await Job.findByPk(job.id))?.state === 'failed');
+  });
+
+  it('show what arrived: pages by their texts, the rest by the model, and say what is not at hand', async () => {
+    const { id } = await newMove();
+    const common = { definitionPath: null, settings: {} };
+    const items: Item[] = [
+      { kind: 'page', id: 'p', title: 'Knots', file: 'p.html', ...common },
+      { kind: 'page', id: 'long', title: 'All knots', file: 'l.html', ...common },
+      { kind: 'discussion', id: 'd', title: 'Talk', text: { format: 'html', text: '<p>Which knot?</p>' }, ...common },
+      { kind: 'file', id: 'f', title: 'Chart', file: 'chart.pdf', ...common },
+    ];
+    const origin = { format: 'tarnhall', version: '1', untouched: true };
+    const metadata = { keywords: [] };
+    await writeDocument(id, 'arrived', { title: 'Rigging', origin, metadata, outline: [], items, files: [] });
+    const shown = async (item: string) => {
+      const preview = await moves.previewOfArrived(id, item, false);
+      return preview.form === 'page' ? preview.html : preview.form === 'none' ? preview.why : preview.form;
+    };
+    expect(await shown('p')).toContain('check it again');
+    const text = '<p>Tie a <img src="held:f1" alt="bowline"> so.</p><script>alert(1)</script>';
+    await writeDocument(id, 'pages', { pages: { p: text } });
+    expect(await shown('p')).toContain('<p>Tie a <img alt="bowline"> so.</p>');
+    expect(await shown('p')).not.toContain('alert(1)');
+    expect(await shown('long')).toBe('there was no room to keep its text');
+    expect(await shown('d')).toContain('<p>Which knot?</p>');
+    expect(await shown('f')).toContain('its bytes stay at the platform');
+    expect(await code(moves.previewOfArrived(id, 'nobody', false))).toBe('not-found');
   });
 
   it('start all failed jobs of an instance again at once, with what they have', async () => {

@@ -34,7 +34,7 @@ export async function search(words: string): Promise<SearchHit[]> {
     kind: 'course',
     title: `${courseName(c)} ${c.title}`.trim(),
     detail: instanceName(c.instanceId),
-    link: `/courses?find=${encodeURIComponent(`${c.code} ${c.title}`)}`,
+    link: `/courses?words=${encodeURIComponent(`${c.code} ${c.title}`)}`,
   }));
   for (const move of moves) {
     const course = courses.find((c) => c.id === move.courseId);

@@ -71,7 +71,7 @@ export async function oxlea(settings: Settings, seed: (folder: string) => Promis
   }
 
   const app = express();
-  failures.mount(app, `Oxlea, ${settings.name}`);
+  failures.mount(app, `Oxlea, ${settings.name}`, settings);
   app.get('/', (_req, res) => void res.send(shelfPage(state.books)));
   app.get('/book/:id', (req, res) => void res.send(bookPage(find(state.books, req.params.id, 'book'))));
   app.get('/book/:id/lesson/:key', (req, res) => {

@@ -58,7 +58,7 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     store.state.jobs.reduce((sum, j) => sum + (j.course === course.id ? (j.size ?? 0) : 0), 0);
 
   const app = express();
-  failures.mount(app, `Quernhold, ${settings.name}`);
+  failures.mount(app, `Quernhold, ${settings.name}`, settings);
   app.get('/', (_req, res) => void res.send(homePage(settings.name, store.state.courses, store.state.jobs)));
   app.get('/course/:id', (req, res) => void res.send(coursePage(settings.name, courseOf(req.params.id))));
   app.get('/course/:id/at/{*path}', (req, res) => {

@@ -3,6 +3,7 @@ import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { JsonStore } from '../shared/store.ts';
 import type { Settings } from '../shared/settings.ts';
+import { keepTicking } from '../shared/ticking.ts';
 import { Post } from '../shared/post.ts';
 import type { Failures } from '../shared/failures.ts';
 import { writeArchive } from './archive.ts';
@@ -26,7 +27,7 @@ export class ExportQueue {
     // What was being built when the process ended is built again.
     for (const job of store.state.jobs) if (job.state === 'building') job.state = 'waiting';
     store.save();
-    setInterval(() => void this.tick(), Math.max(20, settings.pace / 20)).unref();
+    keepTicking(settings, () => void this.tick());
   }
 
   ask(course: string, ask: QAsk): QJob {

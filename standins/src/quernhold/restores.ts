@@ -6,6 +6,7 @@ import type { Router } from 'express';
 import * as z from 'zod';
 import { HttpTrouble } from '../shared/http.ts';
 import type { Settings } from '../shared/settings.ts';
+import { keepTicking } from '../shared/ticking.ts';
 import type { JsonStore } from '../shared/store.ts';
 import { readArchive } from './archive.ts';
 import { importCartridge } from './importer.ts';
@@ -36,7 +37,7 @@ export class Restores {
     this.settings = settings;
     for (const restore of store.state.restores) if (restore.state === 'unpacking') restore.state = 'waiting';
     store.save();
-    setInterval(() => void this.tick(), Math.max(20, settings.pace / 20)).unref();
+    keepTicking(settings, () => void this.tick());
   }
 
   /** Before bodies are parsed: pieces are streamed to disk. */

@@ -1,6 +1,7 @@
 import express, { type Express, type Request, type RequestHandler } from 'express';
 import * as z from 'zod';
 import { HttpTrouble, escapeHtml } from './http.ts';
+import type { Settings } from './settings.ts';
 
 /** What a platform can be told to do wrong, so that people can practise and tests can prove what happens then. */
 export const FAILURES = {
@@ -20,6 +21,9 @@ const Armed = z.object({
   failure: z.enum(Object.keys(FAILURES) as [Failure, ...Failure[]]),
   times: z.coerce.number().int().min(0).max(1000),
 });
+
+/** Milliseconds, for a while; `null` is the pace that it was started with. */
+const Pace = z.object({ ms: z.number().int().min(0).max(3_600_000).nullable() });
 
 /** Which failures are due, and how often. Lost when the process ends: a platform comes back well. */
 export class Failures {
@@ -54,7 +58,8 @@ export class Failures {
   };
 
   /** The page on which they are armed, and its form as JSON for tests. */
-  mount(app: Express, name: string): void {
+  mount(app: Express, name: string, settings: Pick<Settings, 'pace'>): void {
+    const usual = settings.pace;
     app.get('/practice', (_req, res) => void res.send(page(name, this.all())));
     app.post('/practice', express.json(), express.urlencoded({ extended: false }), (req, res) => {
       const asked = Armed.safeParse(req.body);
@@ -62,6 +67,13 @@ export class Failures {
       this.arm(asked.data.failure, asked.data.times);
       if (req.is('json')) res.json(this.all());
       else res.redirect(303, '/practice');
+    });
+    app.post('/practice/pace', express.json(), (req, res) => {
+      const asked = Pace.safeParse(req.body);
+      if (!asked.success) throw new HttpTrouble(400, z.prettifyError(asked.error));
+      // Shares of it are told, so it is never nothing.
+      settings.pace = Math.max(1, asked.data.ms ?? usual);
+      res.json({ ms: settings.pace });
     });
   }
 }

@@ -13,6 +13,7 @@ import { answerErrors } from './http.ts';
 import { Post } from './post.ts';
 import { settingsFromEnvironment } from './settings.ts';
 import { JsonStore } from './store.ts';
+import { keepTicking } from './ticking.ts';
 import { unzip } from './unzip.ts';
 import { attr, many, one, parseXml, words } from './xml.ts';
 
@@ -23,12 +24,14 @@ describe('What a platform can be told to do wrong', () => {
   let failures: Failures;
   let server: Server;
   let at: string;
+  let settings: { pace: number };
   const FILE = Buffer.alloc(400_000, 'x');
 
   beforeEach(async () => {
     failures = new Failures();
+    settings = { pace: 5000 };
     const app = express();
-    failures.mount(app, 'Harbour & Co');
+    failures.mount(app, 'Harbour & Co', settings);
     app.use(failures.guard);
     app.get('/courses', (_req, res) => void res.json(['BTB 210']));
     app.get('/exports/1/file', (_req, res) => {
@@ -60,6 +63,32 @@ describe('What a platform can be told to do wrong', () => {
     const statuses = [await asked(), await asked(), await asked()].map((a) => a.status);
     expect(statuses).toEqual([500, 500, 200]);
     expect(said).toHaveBeenCalledTimes(2);
+  });
+
+  it('hurries for a while, and then keeps its own pace again', async () => {
+    const paced = (ms: unknown) =>
+      asked('/practice/pace', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ ms }),
+      });
+    expect((await paced(0)).status).toBe(200);
+    // Shares of it are told.
+    expect(settings.pace).toBe(1);
+    await paced(null);
+    expect(settings.pace).toBe(5000);
+    spyOn(console, 'error');
+    expect([(await paced(-1)).status, settings.pace]).toEqual([400, 5000]);
+  });
+
+  it('ticks on by its pace', async () => {
+    let ticks = 0;
+    await new Promise<void>((done) => {
+      keepTicking({ pace: 1 }, () => {
+        if (++ticks === 3) done();
+      });
+    });
+    expect(ticks).toBe(3);
   });
 
   it('refuses a token, with words', async () => {

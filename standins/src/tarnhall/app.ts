@@ -109,7 +109,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   }
 
   const app = express();
-  failures.mount(app, `Tarnhall, ${settings.name}`);
+  failures.mount(app, `Tarnhall, ${settings.name}`, settings);
   app.get('/', (_req, res) => void res.send(homePage(state.spaces)));
   app.get('/space/:id', (req, res) => void res.send(spacePage(find(state.spaces, req.params.id, 'SPC'))));
   app.get('/space/:id/entry/:entry', (req, res) => {

@@ -1,6 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Settings } from '../shared/settings.ts';
+import { keepTicking } from '../shared/ticking.ts';
 import type { JsonStore } from '../shared/store.ts';
 import { unpack } from './importer.ts';
 import type { TRun, TState } from './model.ts';
@@ -16,7 +17,7 @@ export class RunQueue {
     this.settings = settings;
     for (const run of store.state.runs) if (run.state === 'unpacking') run.state = 'standing';
     store.save();
-    setInterval(() => void this.tick(), Math.max(20, settings.pace / 20)).unref();
+    keepTicking(settings, () => void this.tick());
   }
 
   ask(space: string, drop: string, remark: string, mode: TRun['mode']): TRun {

@@ -8,6 +8,7 @@ import {
 import { inject, provideBrowserGlobalErrorListeners, type ApplicationConfig } from '@angular/core';
 import { Router, provideRouter, withComponentInputBinding, withRouterConfig } from '@angular/router';
 import { catchError, throwError } from 'rxjs';
+import { provideIcons } from './parts/icons';
 import { SessionService } from './data/session';
 import { routes } from './routes';
 
@@ -29,6 +30,7 @@ const signedIn: HttpInterceptorFn = (request, next) => {
 export const appConfig: ApplicationConfig = {
   providers: [
     provideBrowserGlobalErrorListeners(),
+    provideIcons(),
     provideHttpClient(withFetch(), withInterceptors([signedIn])),
     // What can't be loaded is told by the application, not by an error that nobody sees.
     provideRouter(routes, withComponentInputBinding(), withRouterConfig({ resolveNavigationPromiseOnError: true })),

@@ -53,7 +53,7 @@ const SILENT_MS = 300;
         @if (person.role === 'administrator') {
           <tn-finder />
         }
-        <button type="button" class="me" [matMenuTriggerFor]="menu" [attr.aria-label]="person.name">
+        <button matButton type="button" class="me" [matMenuTriggerFor]="menu" [attr.aria-label]="person.name">
           {{ initials() }}
         </button>
         <mat-menu #menu="matMenu">
@@ -83,7 +83,8 @@ const SILENT_MS = 300;
     }
   `,
   styleUrl: './app.scss',
-  host: { '(document:keydown)': 'key($event)' },
+  // Heard last, so that what a screen makes of a key comes first.
+  host: { '(window:keydown)': 'key($event)' },
 })
 export class App {
   private readonly session = inject(SessionService);
@@ -137,9 +138,22 @@ export class App {
   }
 
   protected key(event: KeyboardEvent): void {
-    if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || !this.person()) return;
+    if (
+      event.defaultPrevented ||
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey ||
+      isTyping(event.target) ||
+      !this.person()
+    )
+      return;
     if (this.going) {
       this.going = false;
+      if (event.key === '/') {
+        event.preventDefault();
+        this.finder()?.focus();
+        return;
+      }
       const section = this.sections().find((s) => s.key === event.key);
       if (section) void this.router.navigateByUrl(section.path);
       return;

@@ -24,11 +24,12 @@ describe('Screens', () => {
     ]);
     expect(sectionsFor('instructor').map((s) => s.path)).toEqual(['/reports']);
     expect(keysOn('courses', 'administrator').map(([key]) => key)).toEqual([
-      '/',
+      'g /',
       ...['g c', 'g m', 'g b', 'g s', 'g p', 'g r'],
-      ...['j  k', 'x', 'Enter', '?'],
+      ...['/', 'j  k', 'x', 'Shift j  k', 'Enter', '?'],
     ]);
-    expect(keysOn('reports', 'instructor').map(([key]) => key)).toEqual(['g r', '?']);
+    expect(keysOn('bench', 'administrator').map(([key]) => key)[0]).toBe('/');
+    expect(keysOn('reports', 'instructor').map(([key]) => key)).toEqual(['g r', '/', 'j  k', 'Enter', '?']);
   });
 
   it('are loaded when they are first shown', async () => {

@@ -14,6 +14,13 @@ export interface ScreenDefinition {
 /** A key, and what it does. */
 export type Key = readonly [key: string, does: string];
 
+/** What every list hears. */
+const LIST_KEYS: readonly Key[] = [
+  ['/', 'filter the list'],
+  ['j  k', 'next and previous row'],
+];
+const CHOOSABLE_KEYS: readonly Key[] = [...LIST_KEYS, ['x', 'choose the row'], ['Shift j  k', 'choose on the way']];
+
 /** Every screen, in the order of the navigation. One is added by its line here. */
 export const SCREENS: readonly ScreenDefinition[] = [
   {
@@ -28,11 +35,7 @@ export const SCREENS: readonly ScreenDefinition[] = [
     who: 'administrator',
     load: () => import('./courses/courses').then((m) => m.CoursesPage),
     section: { name: 'Courses', key: 'c' },
-    keys: [
-      ['j  k', 'next and previous course'],
-      ['x', 'choose the course'],
-      ['Enter', 'open its move, or begin one'],
-    ],
+    keys: [...CHOOSABLE_KEYS, ['Enter', 'open its move, or begin one']],
   },
   {
     path: 'moves',
@@ -40,13 +43,17 @@ export const SCREENS: readonly ScreenDefinition[] = [
     who: 'administrator',
     load: () => import('./moves/moves').then((m) => m.MovesPage),
     section: { name: 'Moves', key: 'm' },
+    keys: [...LIST_KEYS, ['Enter', 'open the move']],
   },
   ...['moves/:id', 'moves/:id/:step'].map((path): ScreenDefinition => ({
     path,
     title: 'Move',
     who: 'administrator',
     load: () => import('./moves/move').then((m) => m.MovePage),
-    keys: [['[  ]', 'previous and next step of the move']],
+    keys: [
+      ['{  }', 'previous and next step of the move'],
+      ['[  ]', 'the same; at the fit and the check, line that is not whole'],
+    ],
   })),
   {
     path: 'bench',
@@ -67,6 +74,7 @@ export const SCREENS: readonly ScreenDefinition[] = [
     who: 'administrator',
     load: () => import('./strongroom/strongroom').then((m) => m.StrongroomPage),
     section: { name: 'Strongroom', key: 's' },
+    keys: LIST_KEYS,
   },
   {
     path: 'platforms',
@@ -81,6 +89,7 @@ export const SCREENS: readonly ScreenDefinition[] = [
     who: 'signed in',
     load: () => import('./reports/reports').then((m) => m.ReportsPage),
     section: { name: 'Reports', key: 'r' },
+    keys: [...LIST_KEYS, ['Enter', 'open the report']],
   },
   {
     path: 'reports/:id',
@@ -107,7 +116,7 @@ export function sectionsFor(role: string | undefined): Section[] {
 export function keysOn(path: string | undefined, role: string | undefined): Key[] {
   const own = SCREENS.find((s) => s.path === path)?.keys ?? [];
   return [
-    ...(role === 'administrator' ? [['/', 'search'] as const] : []),
+    ...(role === 'administrator' ? [[own.some(([key]) => key === '/') ? 'g /' : '/', 'search'] as const] : []),
     ...sectionsFor(role).map(({ name, key }): Key => [`g ${key}`, name]),
     ...own,
     ['?', 'this list'],

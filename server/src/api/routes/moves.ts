@@ -27,6 +27,7 @@ type Names =
   | 'carryAs'
   | 'log'
   | 'check'
+  | 'arrivedPreview'
   | 'preview'
   | 'file'
   | 'accept'
@@ -95,6 +96,8 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
       ]);
       return { course, arrived, comparison };
     },
+    arrivedPreview: ({ params: [id], query: { item, learner } }) =>
+      moves.previewOfArrived(id, item, learner !== undefined),
     preview: ({ params: [id], query: asked }) =>
       'item' in asked
         ? read('previewOfItem', id, asked.item, {

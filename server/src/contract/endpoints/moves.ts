@@ -50,6 +50,13 @@ export const MOVES = {
   }),
   log: get('/moves/:id/log', { who: admin, says: 'What the destination said.', params: [Id], answer: c.DeliverAnswer }),
   check: get('/moves/:id/check', { who: admin, says: 'What really arrived.', params: [Id], answer: c.CheckAnswer }),
+  arrivedPreview: get('/moves/:id/arrived-preview', {
+    who: admin,
+    says: 'An item of what arrived, as a person reads it.',
+    params: [Id],
+    query: z.object({ item: z.string(), learner: z.string().optional() }),
+    answer: c.PreviewAnswer,
+  }),
   preview: get('/moves/:id/preview', {
     who: admin,
     says: 'An item or a file as a person reads it.',

@@ -153,6 +153,7 @@ export const DOCUMENT_KINDS = [
   'forecast',
   'log',
   'arrived',
+  'pages',
   'comparison',
   'report',
 ] as const;

@@ -1,5 +1,5 @@
 import { setTimeout } from 'node:timers/promises';
-import { Profile, type Course, type KnownAddresses } from '@treenail/core';
+import { Profile, type KnownAddresses } from '@treenail/core';
 import * as z from 'zod';
 import type {
   About,
@@ -13,6 +13,7 @@ import type {
   LogLine,
   Part,
   PlatformKind,
+  ReadBack,
   RemoteExport,
   RemoteState,
   ShellRequest,
@@ -288,7 +289,7 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
   }
 
   /** Quernhold shows a course whole in its archive only: one is asked for, read, and removed again. */
-  async readBack(shellId: string, signal: AbortSignal): Promise<Course> {
+  async readBack(shellId: string, signal: AbortSignal): Promise<ReadBack> {
     const key = `treenail check ${shellId} ${Date.now()}`;
     const whole: ExportOptions = { form: 'archive', parts: null, copyLinked: true, personal: false };
     const bundle = await this.startExport(shellId, whole, key);

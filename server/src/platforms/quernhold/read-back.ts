@@ -3,11 +3,12 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { lookInto, openAndRead, type Course } from '@treenail/core';
+import { decodeText, lookInto, openAndRead, type Course, type Package } from '@treenail/core';
 import { fileSource, nodeEngine, scratchFile } from '@treenail/core/node';
+import type { ReadBack } from '../contract.ts';
 
 /** Reads an archive as it arrives, every file hashed, and leaves nothing of it behind. */
-export async function readArchive(bytes: AsyncIterable<Uint8Array>): Promise<Course> {
+export async function readArchive(bytes: AsyncIterable<Uint8Array>): Promise<ReadBack> {
   const folder = await mkdtemp(join(tmpdir(), 'treenail-back-'));
   try {
     const file = join(folder, 'archive');
@@ -18,11 +19,28 @@ export async function readArchive(bytes: AsyncIterable<Uint8Array>): Promise<Cou
         engine: nodeEngine,
         scratch: scratchFile(join(folder, 'unpacked.zip')),
       });
-      return (await lookInto(read, { engine: nodeEngine }).finally(() => read.pkg.close())).course;
+      try {
+        const { course } = await lookInto(read, { engine: nodeEngine });
+        return { course, pages: await pagesOf(course, read.pkg) };
+      } finally {
+        await read.pkg.close();
+      }
     } finally {
       await source.close();
     }
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
+}
+
+/** Bytes of a page that nobody reads to its end. */
+const LONG_PAGE = 1 << 20;
+
+async function pagesOf({ items }: Course, pkg: Package): Promise<Record<string, string>> {
+  const pages: Record<string, string> = {};
+  for (const item of items) {
+    if (item.kind !== 'page' || !pkg.entries.has(item.file) || pkg.entry(item.file).size > LONG_PAGE) continue;
+    pages[item.id] = decodeText(await pkg.bytes(item.file));
+  }
+  return pages;
 }

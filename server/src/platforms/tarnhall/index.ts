@@ -21,7 +21,7 @@ import { PlatformClient } from '../http.ts';
 import { weightOf } from '../parts.ts';
 import { explainLog } from './log.ts';
 import profile from './profile.json' with { type: 'json' };
-import { Contents, courseOfSpace } from './read-back.ts';
+import { Contents, spaceAsItStands } from './read-back.ts';
 
 const Space = z.object({
   id: z.string(),
@@ -263,7 +263,7 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
       this.client.json(`/spaces/${encodeURIComponent(shellId)}/contents`, Contents),
       this.client.json('/spaces', Spaces),
     ]);
-    return courseOfSpace(spaces.find((s) => s.id === shellId)?.title ?? '', contents);
+    return spaceAsItStands(spaces.find((s) => s.id === shellId)?.title ?? '', contents);
   }
 
   private run(id: string): Promise<z.infer<typeof Run>> {

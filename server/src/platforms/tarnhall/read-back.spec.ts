@@ -1,6 +1,6 @@
-import { compare, partsOf, type Course } from '@treenail/core';
+import { compare, partsOf } from '@treenail/core';
 import { explainLog } from './log.ts';
-import { Contents, courseOfSpace } from './read-back.ts';
+import { Contents, spaceAsItStands } from './read-back.ts';
 
 type Entry = Contents['units'][number]['entries'][number];
 const entry = (id: string, sort: Entry['sort'], more: Partial<Entry> = {}): Entry => ({
@@ -68,12 +68,16 @@ const SPACE: Contents = Contents.parse({
 });
 
 describe('What Tarnhall has, as a course', () => {
-  const course: Course = courseOfSpace('Rigging', SPACE);
+  const { course, pages } = spaceAsItStands('Rigging', SPACE);
   const item = (title: string) => {
     const found = course.items.find((i) => i.title === title);
     if (!found) throw new Error(`no ${title}`);
     return found;
   };
+
+  it('has the texts of its pages, by the identifiers of their items', () => {
+    expect(pages).toEqual({ p: '<h1>Read</h1><p>this <img src="held:f2"> and <b>that</b></p>' });
+  });
 
   it('keeps the identifiers that came along, each once, and gives others one of their own', () => {
     expect(course.items.map((i) => [i.kind, i.id])).toEqual([
@@ -146,7 +150,7 @@ describe('What Tarnhall has, as a course', () => {
         })),
       })),
     };
-    const lines = compare(course, courseOfSpace('Rigging', Contents.parse(numbered))).lines;
+    const lines = compare(course, spaceAsItStands('Rigging', Contents.parse(numbered)).course).lines;
     expect(lines.filter((l) => l.outcome !== 'whole').map((l) => l.title)).toEqual([]);
   });
 });

@@ -14,6 +14,7 @@ import {
 } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import * as z from 'zod';
+import type { ReadBack } from '../contract.ts';
 
 const TQuestion = z.object({
   key: z.string(),
@@ -62,8 +63,9 @@ const FORMS: Record<z.infer<typeof TQuestion>['form'], QuestionType> = {
 };
 
 /** A space of Tarnhall as a course. Identifiers from the package are kept where Tarnhall kept them. */
-export function courseOfSpace(title: string, contents: Contents): Course {
+export function spaceAsItStands(title: string, contents: Contents): ReadBack {
   const items: Item[] = [];
+  const pages: Record<string, string> = {};
   const paths = new Map(contents.files.map((f) => [f.id, `${f.id}/${f.path}`]));
   const taken = new Set<string>();
   const idOf = (origin: string | null, id: string): string => {
@@ -78,6 +80,7 @@ export function courseOfSpace(title: string, contents: Contents): Course {
       const id = idOf(entry.origin, entry.id);
       if (entry.sort === 'heading') return { id, title: entry.title, heading: true, children: [] };
       items.push(itemOf(entry, id, paths, contents));
+      if (entry.sort === 'text') pages[id] = entry.body;
       return { id: `node-${entry.id}`, title: entry.title, item: id, children: [] };
     }),
   }));
@@ -93,7 +96,7 @@ export function courseOfSpace(title: string, contents: Contents): Course {
     };
     items.push({ ...item, fingerprint: nodeEngine.digest(substance(item)) });
   }
-  return {
+  const course: Course = {
     title,
     origin: { format: 'tarnhall', version: '1', untouched: true },
     metadata: { keywords: [] },
@@ -107,6 +110,7 @@ export function courseOfSpace(title: string, contents: Contents): Course {
       sha256: f.sha256,
     })),
   };
+  return { course, pages };
 }
 
 function html(text: string): RichText {

@@ -82,6 +82,13 @@ export class BenchService implements OnDestroy {
     return this.ask<TidyAnswer>({ ask: 'destine', profile, decided }).pipe(tap((answer) => this.tidied.set(answer)));
   }
 
+  /** An item of the open package as it came, or of the one that it was compared with. */
+  previewOf(which: 'open' | 'beside', item: string, learner: boolean): Observable<Preview> {
+    return which === 'open'
+      ? this.ask<Preview>({ ask: 'preview', item, learner, question: '', decided: NOTHING })
+      : this.ask<Preview>({ ask: 'preview-beside', item, learner });
+  }
+
   /** How the open package is looked into. */
   readonly inside: InsideSource = {
     preview: (item, { learner, question, mended }) =>

@@ -1,14 +1,12 @@
 import {
   ChangeDetectionStrategy,
   Component,
-  ElementRef,
   computed,
   effect,
   inject,
   input,
   linkedSignal,
   signal,
-  viewChild,
 } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
@@ -38,6 +36,12 @@ import { KeepDialog, type KeepDialogData } from './keep-dialog';
 import type { Compared, Glance, Opened, Source } from './messages';
 import { Shelf } from './shelf';
 import { SideBySide } from './side-by-side';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatFormField } from '@angular/material/form-field';
+import { MatOption, MatSelect } from '@angular/material/select';
+import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
+import { MatProgressBar } from '@angular/material/progress-bar';
+import { Pick } from '../parts/pick';
 
 /** One of the things that were dropped, and what is known of it. */
 export interface Dropped {
@@ -63,7 +67,26 @@ function namedOf(fileName: string, { title, identity }: Course): Named {
 @Component({
   selector: 'tn-bench',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, CourseView, MatButton, RouterLink, Shelf, SideBySide, SizePipe, TidyView],
+  imports: [
+    Awaited,
+    CourseView,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatFormField,
+    MatMenu,
+    MatMenuItem,
+    MatMenuTrigger,
+    MatOption,
+    MatProgressBar,
+    MatSelect,
+    Pick,
+    RouterLink,
+    Shelf,
+    SideBySide,
+    SizePipe,
+    TidyView,
+  ],
   providers: [BenchService],
   templateUrl: './bench.html',
   styleUrl: './bench.scss',
@@ -134,7 +157,6 @@ export class BenchPage {
   );
   /** Identifier of the destination that is looked from; empty for none. */
   protected readonly destination = signal('');
-  private readonly otherFile = viewChild<ElementRef<HTMLInputElement>>('other');
   protected readonly totalSize = computed(() => readableSize(this.dropped().reduce((s, d) => s + d.source.size, 0)));
 
   /** What Treenail can't read yet may be described. */
@@ -181,15 +203,13 @@ export class BenchPage {
     if (event.dataTransfer) void sourcesOfDrop(event.dataTransfer).then((sources) => this.take(sources));
   }
 
-  protected pick(event: Event): void {
-    const input = event.target as HTMLInputElement;
-    const files = [...(input.files ?? [])];
-    input.value = '';
+  protected pick(files: readonly File[]): void {
     void this.take(sourcesOfInput(files));
   }
 
-  protected choose(event: Event): void {
-    this.to.set((event.target as HTMLSelectElement).value);
+  protected turnTo(view: 'inside' | 'tidy' | 'beside'): void {
+    if (view === 'tidy') void this.tidy();
+    else this.shows.set(view);
   }
 
   /** Puts what was dropped on the Bench in place of what was there: one is opened, many are looked at one by one. */
@@ -237,23 +257,12 @@ export class BenchPage {
     });
   }
 
-  protected compareWith(event: Event): void {
-    const select = event.target as HTMLSelectElement;
-    const { value } = select;
-    select.value = '';
-    if (value === 'file') this.otherFile()?.nativeElement.click();
-    const other = this.others().find((o) => o.key === value);
-    if (other) void this.beside(other.source);
-  }
-
-  protected pickOther(event: Event): void {
-    const input = event.target as HTMLInputElement;
-    const [source] = sourcesOfInput([...(input.files ?? [])]);
-    input.value = '';
+  protected pickOther(files: readonly File[]): void {
+    const [source] = sourcesOfInput(files);
     if (source) void this.beside(source);
   }
 
-  private async beside(source: Source): Promise<void> {
+  protected async beside(source: Source): Promise<void> {
     await this.during(`Comparing with ${source.name}`, async () => {
       this.compared.set({ name: source.name, answer: await this.service.compare(source) });
       this.shows.set('beside');

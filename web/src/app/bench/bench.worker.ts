@@ -69,6 +69,8 @@ interface OpenPackage {
   /** Once every file was read to its end. */
   whole: Promise<Known>;
 }
+/** What the open package was compared with last. */
+let beside: { pkg: Package; course: Course } | null = null;
 /** Files that a person gave for mends, by address. */
 let given = new Map<string, File>();
 
@@ -88,6 +90,8 @@ function work(request: ToWorker): Promise<Extract<FromWorker, { answer: unknown 
       return glance(request.source, request.described);
     case 'preview':
       return preview(request.item, request.learner, request.question, request.decided);
+    case 'preview-beside':
+      return previewBeside(request.item, request.learner);
     case 'file':
       return file(request.path, request.decided);
     case 'search':
@@ -135,6 +139,7 @@ async function read(
   settings: FindingSettings,
 ): Promise<Opened> {
   open = null;
+  beside = null;
   given = new Map();
   const blob = await blobOf(source, packing);
   const read = await opened(source, blob, described);
@@ -255,6 +260,13 @@ async function preview(id: string, learner: boolean, question: string, decided: 
   return item ? previewItem(pkg, item, portableEngine, view) : { form: 'none', why: 'it is left out' };
 }
 
+/** An item of the package that the open one was compared with. */
+async function previewBeside(id: string, learner: boolean): Promise<Preview> {
+  const item = beside?.course.items.find((i) => i.id === id);
+  if (!beside || !item) return { form: 'none', why: 'it is not there any more' };
+  return previewItem(beside.pkg, item, portableEngine, { learner, course: beside.course });
+}
+
 /** A long film, sound or picture; the browser keeps its parts outside the heap. */
 async function file(path: string, decided: Decided): Promise<Blob> {
   const { pkg } = await asDecided(decided);
@@ -350,6 +362,7 @@ async function compareWith(source: Source, described: readonly string[]): Promis
     engine: portableEngine,
     onProgress: ({ done, total }) => say({ progress: done, total }),
   });
+  beside = { pkg: other.pkg, course: surveyed.course };
   const { format, version } = other.course.origin;
   return { other: surveyed.course, label: labelOf(format, version), comparison: compare(course, surveyed.course) };
 }

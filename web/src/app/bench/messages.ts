@@ -30,6 +30,7 @@ export type ToWorker =
   | { ask: 'glance'; id: number; source: Source; described: readonly string[] }
   | { ask: 'open'; id: number; source: Source; described: readonly string[]; settings: FindingSettings }
   | { ask: 'destine'; id: number; profile: Profile | null; decided: Decided }
+  | { ask: 'preview-beside'; id: number; item: string; learner: boolean }
   | { ask: 'preview'; id: number; item: string; learner: boolean; question: string; decided: Decided }
   | { ask: 'file'; id: number; path: string; decided: Decided }
   | { ask: 'search'; id: number; question: string }

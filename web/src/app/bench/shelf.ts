@@ -1,86 +1,71 @@
 import { ChangeDetectionStrategy, Component, inject, input, output } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { KeepingService, type Keeping } from '../data/keeping';
-import { SizePipe } from '../parts/words';
+import { readableSize } from '@treenail/core';
+import { ListCell, Table, type ListColumn } from '../parts/list';
 import type { Dropped } from './bench';
+import { MatButton } from '@angular/material/button';
 
 /** Many files on the Bench: what each is, what is wrong with it, whether it is kept. */
 @Component({
   selector: 'tn-shelf',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [RouterLink, SizePipe],
+  imports: [ListCell, MatButton, RouterLink, Table],
   template: `
-    <table class="list">
-      <thead>
-        <tr>
-          <th>File</th>
-          <th class="num">Size</th>
-          <th>Course</th>
-          <th>Format</th>
-          <th class="num">Items</th>
-          <th class="num">Notes</th>
-          <th>Kept</th>
-        </tr>
-      </thead>
-      <tbody>
-        @for (one of dropped(); track one.key) {
-          <tr>
-            <td>
-              @if (one.glance) {
-                <button type="button" class="name" (click)="chosen.emit(one)">{{ one.source.name }}</button>
-              } @else {
-                {{ one.source.name }}
-              }
-            </td>
-            <td class="num">{{ one.source.size | size }}</td>
-            @if (one.refusal; as refusal) {
-              <td colspan="4">
-                <span class="error">{{ refusal.message }}</span> {{ refusal.action }}
-              </td>
-            } @else if (one.glance; as glance) {
-              <td>{{ glance.title }}</td>
-              <td class="quiet">{{ glance.label }}</td>
-              <td class="num">{{ glance.items }}</td>
-              <td class="num">{{ glance.notes || '' }}</td>
-            } @else {
-              <td colspan="4" class="quiet">being read</td>
-            }
-            <td>
-              @if (keeping(one); as kept) {
-                @switch (kept.state) {
-                  @case ('kept') {
-                    <a routerLink="/strongroom">kept</a>
-                  }
-                  @case ('refused') {
-                    <span class="error">{{ kept.problem.message }}</span>
-                  }
-                  @default {
-                    {{ words(kept) }}
-                  }
-                }
-              }
-            </td>
-          </tr>
+    <tn-table label="Files on the Bench" [rows]="dropped()" [columns]="columns">
+      <ng-template tnCell="file" [of]="dropped()" let-one>
+        @if (one.glance) {
+          <button matButton type="button" class="line" (click)="chosen.emit(one)">{{ one.source.name }}</button>
+        } @else {
+          {{ one.source.name }}
         }
-      </tbody>
-    </table>
-  `,
-  styles: `
-    .name {
-      padding: 0;
-      border: 0;
-      background: none;
-      color: var(--spruce);
-      font: inherit;
-      text-decoration: underline;
-      cursor: pointer;
-    }
+      </ng-template>
+      <ng-template tnCell="course" [of]="dropped()" let-one>
+        @if (one.refusal; as refusal) {
+          <span class="error">{{ refusal.message }}</span> {{ refusal.action }}
+        } @else if (one.glance; as glance) {
+          {{ glance.title }}
+        } @else {
+          <span class="quiet">being read</span>
+        }
+      </ng-template>
+      <ng-template tnCell="kept" [of]="dropped()" let-one>
+        @if (keeping(one); as kept) {
+          @switch (kept.state) {
+            @case ('kept') {
+              <a routerLink="/strongroom">kept</a>
+            }
+            @case ('refused') {
+              <span class="error">{{ kept.problem.message }}</span>
+            }
+            @default {
+              {{ words(kept) }}
+            }
+          }
+        }
+      </ng-template>
+    </tn-table>
   `,
 })
 export class Shelf {
   private readonly service = inject(KeepingService);
   readonly dropped = input.required<readonly Dropped[]>();
   readonly chosen = output<Dropped>();
+  protected readonly columns: readonly ListColumn<Dropped>[] = [
+    { id: 'file', name: 'File', value: (d) => d.source.name },
+    { id: 'size', name: 'Size', is: 'number', value: (d) => d.source.size, words: (d) => readableSize(d.source.size) },
+    { id: 'course', name: 'Course', value: (d) => d.glance?.title ?? null },
+    { id: 'format', name: 'Format', value: (d) => d.glance?.label ?? null },
+    { id: 'items', name: 'Items', is: 'number', value: (d) => d.glance?.items ?? null },
+    {
+      id: 'notes',
+      name: 'Notes',
+      is: 'number',
+      value: (d) => d.glance?.notes ?? null,
+      words: (d) => String(d.glance?.notes || ''),
+    },
+    { id: 'kept', name: 'Kept', value: (d) => this.keeping(d)?.state ?? null },
+  ];
   protected readonly words = keepingWords;
 
   protected keeping(one: Dropped): Keeping | null {

@@ -1,33 +1,51 @@
-import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal } from '@angular/core';
 import { count, filterJoint, jointOfCheck, type Course } from '@treenail/core';
 import { JointView } from '../joint/joint';
-import { LineDetail, type LineWords } from '../joint/line-detail';
+import { Both, type LineWords, type Side } from '../both/both';
+import { LineKeys } from '../both/line-keys';
+import { Splitter } from '../parts/splitter';
+import { BenchService } from './bench.service';
 import type { Compared } from './messages';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 
 /** Two packages side by side: what both have, what differs, and what only one of them has. */
 @Component({
   selector: 'tn-side-by-side',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JointView, LineDetail],
+  imports: [Both, JointView, LineKeys, Splitter, MatButtonToggle, MatButtonToggleGroup],
   template: `
     <p class="said">
       <span>
         <b>{{ count(sums().whole, 'thing is', 'things are') }} the same</b>, {{ sums().differ }} differ,
         {{ sums().left }} only at the left, {{ sums().right }} only at the right
       </span>
-      <button type="button" class="chip" [attr.aria-pressed]="!differing()" (click)="differing.set(false)">all</button>
-      <button type="button" class="chip" [attr.aria-pressed]="differing()" (click)="differing.set(true)">
-        what differs
-      </button>
+      <mat-button-toggle-group
+        hideSingleSelectionIndicator
+        aria-label="Which lines"
+        [value]="differing()"
+        (change)="differing.set($event.value)"
+        ><mat-button-toggle [value]="false">all</mat-button-toggle>
+        <mat-button-toggle [value]="true"> what differs </mat-button-toggle></mat-button-toggle-group
+      >
     </p>
     <tn-joint
       [joint]="joint()"
       [sides]="['At the left', 'At the right']"
       [leftName]="leftName()"
       [rightName]="rightName()"
+      [style.flex-grow]="1 - share()"
       [(chosen)]="chosen"
     />
-    <tn-line-detail [line]="line()" [says]="says" />
+    <tn-splitter name="both" [(share)]="share" />
+    <tn-both
+      [tnLineKeys]="compared().comparison.lines"
+      [(at)]="chosen"
+      [line]="line()"
+      [says]="says"
+      [left]="first()"
+      [right]="second()"
+      [style.flex-grow]="share()"
+    />
   `,
   styles: `
     :host {
@@ -42,9 +60,10 @@ import type { Compared } from './messages';
       gap: 8px;
       margin: 0;
     }
-    tn-joint {
-      flex: 1;
-      min-height: 240px;
+    tn-joint,
+    tn-both {
+      flex: 1 1 0;
+      min-height: 120px;
     }
   `,
 })
@@ -53,6 +72,16 @@ export class SideBySide {
   readonly compared = input.required<Compared>();
   readonly leftName = input.required<string>();
   readonly rightName = input.required<string>();
+  private readonly service = inject(BenchService);
+  protected readonly share = signal(0.5);
+  protected readonly first = computed((): Side => ({
+    course: this.course(),
+    preview: (item, learner) => this.service.previewOf('open', item, learner),
+  }));
+  protected readonly second = computed((): Side => ({
+    course: this.compared().other,
+    preview: (item, learner) => this.service.previewOf('beside', item, learner),
+  }));
   protected readonly count = count;
   protected readonly says: LineWords = {
     absent: 'Nothing of this name is in the left one.',

@@ -8,6 +8,7 @@ import { MatDialogHarness } from '@angular/material/dialog/testing';
 import { MatInputHarness } from '@angular/material/input/testing';
 import { provideRouter } from '@angular/router';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
+import { ListHarness } from '../parts/list/list.harness';
 import { courseRow } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { of } from 'rxjs';
@@ -42,6 +43,7 @@ describe('The register of courses', () => {
   let fixture: ComponentFixture<CoursesPage>;
   let http: HttpTestingController;
   let element: HTMLElement;
+  let list: ListHarness;
 
   beforeEach(async () => {
     TestBed.configureTestingModule({ providers: [provideHttpClient(), provideHttpClientTesting(), provideRouter([])] });
@@ -59,16 +61,14 @@ describe('The register of courses', () => {
       ]);
     http.expectOne('/api/instances').flush(instances);
     http.expectOne('/api/filters').flush([]);
-    await fixture.whenStable();
+    await new Screen(fixture).drawn();
+    list = await TestbedHarnessEnvironment.loader(fixture).getHarness(ListHarness);
   });
 
-  const codes = () => [...element.querySelectorAll('tbody tr')].map((tr) => tr.querySelector('b')?.textContent);
+  const codes = () => list.column('Course');
   const filter = async (words: string) => {
-    const input = element.querySelector<HTMLInputElement>('.filters input');
-    if (!input) throw new Error('no filter');
-    input.value = words;
-    input.dispatchEvent(new Event('input'));
-    await fixture.whenStable();
+    await list.filter(words);
+    await new Screen(fixture).drawn();
   };
 
   const press = (text: string) => {
@@ -88,17 +88,16 @@ describe('The register of courses', () => {
 
   it('filters by words in any order and sorts by a column', async () => {
     await filter('ecology est');
-    expect(codes()).toEqual(['EST 120-01']);
+    expect(await codes()).toEqual(['EST 120-01']);
     await filter('');
-    const size = [...element.querySelectorAll<HTMLButtonElement>('th button')].find((b) =>
-      b.textContent?.includes('Size'),
-    );
-    size?.click();
-    await fixture.whenStable();
-    expect(codes()).toEqual(['BTB 210-01', 'EST 120-01', 'NAV 101-01']);
-    size?.click();
-    await fixture.whenStable();
-    expect(codes()).toEqual(['NAV 101-01', 'EST 120-01', 'BTB 210-01']);
+    const bySize = async () => {
+      await list.sortBy('Size');
+      await new Screen(fixture).drawn();
+    };
+    await bySize();
+    expect(await codes()).toEqual(['BTB 210-01', 'EST 120-01', 'NAV 101-01']);
+    await bySize();
+    expect(await codes()).toEqual(['NAV 101-01', 'EST 120-01', 'BTB 210-01']);
   });
 
   it('starts a move with one request, however often the button is pressed', async () => {
@@ -126,11 +125,11 @@ describe('The register of courses', () => {
 
   it('narrows to what is lacking, and saves that under a name', async () => {
     press('no kept copy');
-    await fixture.whenStable();
-    expect(codes()).toEqual(['NAV 101-01']);
+    await new Screen(fixture).drawn();
+    expect(await codes()).toEqual(['NAV 101-01']);
     press('Save this filter');
     await fixture.whenStable();
-    const name = element.querySelector<HTMLInputElement>('.filters .name');
+    const name = element.querySelector<HTMLInputElement>('.name input');
     if (!name) throw new Error('no field for a name');
     name.value = 'Unprotected';
     name.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter' }));
@@ -143,14 +142,13 @@ describe('The register of courses', () => {
     await fixture.whenStable();
     press('no kept copy');
     press('Unprotected');
-    await fixture.whenStable();
-    expect(codes()).toEqual(['NAV 101-01']);
+    await new Screen(fixture).drawn();
+    expect(await codes()).toEqual(['NAV 101-01']);
   });
 
   it('fetches many courses with one request, and asks for a reason before personal data', async () => {
     const loader = TestbedHarnessEnvironment.documentRootLoader(fixture);
-    element.querySelector<HTMLInputElement>('th input')?.click();
-    await fixture.whenStable();
+    await list.tick();
     // It is asked for anew with everything that is ticked, and has a spec of its own.
     spyOn(TestBed.inject(Api), 'costs').and.returnValue(of([]));
     press('Fetch 3 courses…');
@@ -163,7 +161,9 @@ describe('The register of courses', () => {
     const personal = await loader.getHarness(MatCheckboxHarness.with({ label: /personal data/ }));
     await personal.check();
     expect(await start.isDisabled()).toBeTrue();
-    await (await loader.getHarness(MatInputHarness)).setValue('an appeal is open');
+    await (
+      await loader.getHarness(MatInputHarness.with({ ancestor: 'mat-dialog-container' }))
+    ).setValue('an appeal is open');
     await start.click();
     const asked = http.expectOne('/api/fetches');
     expect(asked.request.body).toEqual({
@@ -194,7 +194,11 @@ describe('The register of courses, before there is anything in it', () => {
     TestBed.tick();
     http.expectOne('/api/filters').flush([]);
   });
-  const counts = () => [screen.texts('.filters .chip').length, screen.words('.shown'), screen.words('tfoot')];
+  const counts = () => [
+    screen.texts('mat-chip-option').length,
+    screen.words('.rest [role=status]'),
+    screen.words('tfoot'),
+  ];
 
   it('counts nothing that is not known, and says why', async () => {
     http.expectOne('/api/courses').error(new ProgressEvent('error'));
@@ -210,14 +214,14 @@ describe('The register of courses, before there is anything in it', () => {
     http.expectOne('/api/courses').flush([]);
     http.expectOne('/api/instances').flush(instances.map((i) => ({ ...i, listedAt: null })));
     await screen.settle();
-    expect(screen.words('tbody')).toBe('The courses of the connected instances are being listed.');
+    expect(screen.words('.bare')).toBe('The courses of the connected instances are being listed.');
   });
 
   it('leads to the platforms where none is connected', async () => {
     http.expectOne('/api/courses').flush([]);
     http.expectOne('/api/instances').flush([]);
     await screen.settle();
-    expect(screen.words('tbody')).toContain('No instance is connected yet');
-    expect(screen.host.querySelector('tbody a')?.getAttribute('href')).toBe('/platforms');
+    expect(screen.words('.bare')).toContain('No instance is connected yet');
+    expect(screen.host.querySelector('.bare a')?.getAttribute('href')).toBe('/platforms');
   });
 });

@@ -1,39 +1,24 @@
-import {
-  ChangeDetectionStrategy,
-  Component,
-  computed,
-  effect,
-  inject,
-  input,
-  linkedSignal,
-  signal,
-} from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal, viewChild } from '@angular/core';
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { MatButton } from '@angular/material/button';
+import { MatButton, MatIconButton } from '@angular/material/button';
+import { MatChipListbox, MatChipOption } from '@angular/material/chips';
 import { MatDialog } from '@angular/material/dialog';
+import { MatFormField } from '@angular/material/form-field';
+import { MatIcon } from '@angular/material/icon';
+import { MatInput } from '@angular/material/input';
+import { MatOption, MatSelect } from '@angular/material/select';
 import { Router, RouterLink } from '@angular/router';
 import type { CourseFilter, CourseSummary, InstanceSummary, SavedFilterSummary } from '@treenail/server/contract';
 import { auditTime, filter, interval, takeWhile, type Observable } from 'rxjs';
-import { count, courseName } from '@treenail/core';
-import { ADDRESSES, Api, wordsOf } from '../data/api';
+import { count, courseName, readableSize } from '@treenail/core';
+import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited, lastOf } from '../parts/awaited';
-import { CourseNamePipe, SizePipe, WhenPipe } from '../parts/words';
+import { List, ListCell, inAddress, type ListColumn, type ListKey } from '../parts/list';
+import { CourseNamePipe, WhenPipe } from '../parts/words';
 import { FetchDialog, type FetchDialogData } from './fetch-dialog';
 import { STEP_NAMES } from '../moves/step-names';
 import { MoveStarter } from './start-move';
-
-type Column = 'code' | 'term' | 'title' | 'instance' | 'size' | 'changedAt' | 'copy';
-
-const VALUES: Record<Column, (c: CourseSummary) => string | number> = {
-  code: (c) => courseName(c),
-  term: (c) => c.term,
-  title: (c) => c.title.toLowerCase(),
-  instance: (c) => c.instance.name,
-  size: (c) => c.size,
-  changedAt: (c) => c.changedAt,
-  copy: (c) => c.newestCopy?.keptAt ?? '',
-};
 
 const LACKS: { id: NonNullable<CourseFilter['lacks']>; name: string }[] = [
   { id: 'no copy', name: 'no kept copy' },
@@ -54,10 +39,25 @@ function isLacking(course: CourseSummary, what: NonNullable<CourseFilter['lacks'
 @Component({
   selector: 'tn-courses',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, CourseNamePipe, MatButton, RouterLink, SizePipe, WhenPipe],
+  imports: [
+    Awaited,
+    CourseNamePipe,
+    List,
+    ListCell,
+    MatButton,
+    MatChipListbox,
+    MatChipOption,
+    MatFormField,
+    MatIcon,
+    MatIconButton,
+    MatInput,
+    MatOption,
+    MatSelect,
+    RouterLink,
+    WhenPipe,
+  ],
   templateUrl: './courses.html',
   styleUrl: './courses.scss',
-  host: { '(document:keydown)': 'key($event)' },
 })
 export class CoursesPage {
   private readonly api = inject(Api);
@@ -66,29 +66,76 @@ export class CoursesPage {
   private readonly starter = inject(MoveStarter);
   protected readonly steps: Record<string, string> = STEP_NAMES;
   private readonly when = new WhenPipe();
-  readonly find = input<string>();
-  protected readonly words = linkedSignal(() => this.find() ?? '');
-  protected readonly instance = signal<number | null>(null);
-  protected readonly lacking = signal<CourseFilter['lacks']>(null);
-  protected readonly chosen = signal<ReadonlySet<number>>(new Set());
+  private readonly register = viewChild.required<List<CourseSummary>>(List);
+  /** Identifier of an instance; '' is any. */
+  protected readonly instance = inAddress('instance');
+  /** One of `LACKS`; '' is none. */
+  protected readonly lacking = inAddress('lacks');
+  protected readonly chosen = signal<ReadonlySet<ListKey>>(new Set());
   protected readonly naming = signal(false);
   protected readonly filterList = rxResource({ stream: () => this.api.filters() });
   protected readonly saved = linkedSignal<SavedFilterSummary[]>(() =>
     this.filterList.hasValue() ? this.filterList.value() : [],
   );
-  protected readonly sort = signal<{ by: Column; down: boolean }>({ by: 'code', down: false });
-  protected readonly at = signal(-1);
   protected readonly error = signal('');
   protected readonly count = count;
-  protected readonly columns: { by: Column; name: string; num?: boolean }[] = [
-    { by: 'code', name: 'Course' },
-    { by: 'title', name: 'Title' },
-    { by: 'term', name: 'Term' },
-    { by: 'instance', name: 'On' },
-    { by: 'size', name: 'Size', num: true },
-    { by: 'changedAt', name: 'Changed' },
-    { by: 'copy', name: 'Newest kept copy' },
+  protected readonly columns: readonly ListColumn<CourseSummary>[] = [
+    { id: 'course', name: 'Course', width: 106, value: courseName, foot: (rows) => count(rows.length, 'course') },
+    { id: 'title', name: 'Title', value: (c) => c.title },
+    { id: 'term', name: 'Term', width: 108, value: (c) => c.term },
+    { id: 'instance', name: 'On', width: 142, value: (c) => c.instance.name },
+    { id: 'owner', name: 'Owner', width: 170, value: (c) => c.owner, aside: true },
+    {
+      id: 'size',
+      name: 'Size',
+      width: 74,
+      is: 'number',
+      downFirst: true,
+      value: (c) => c.size,
+      words: (c) => readableSize(c.size),
+      foot: (rows) => readableSize(rows.reduce((sum, c) => sum + c.size, 0)),
+    },
+    {
+      id: 'changed',
+      name: 'Changed',
+      width: 104,
+      is: 'date',
+      downFirst: true,
+      value: (c) => c.changedAt,
+      words: (c) => this.when.transform(c.changedAt, 'day'),
+    },
+    {
+      id: 'copy',
+      name: 'Newest kept copy',
+      width: 226,
+      is: 'date',
+      downFirst: true,
+      value: (c) => c.newestCopy?.keptAt ?? null,
+      words: (c) => (c.newestCopy ? this.when.transform(c.newestCopy.keptAt) : ''),
+    },
+    {
+      id: 'lacks',
+      name: 'Lacks',
+      width: 190,
+      aside: true,
+      value: (c) =>
+        LACKS.filter(({ id }) => isLacking(c, id))
+          .map(({ name }) => name)
+          .join(', '),
+    },
+    {
+      id: 'gone',
+      name: 'Gone after',
+      is: 'date',
+      width: 112,
+      aside: true,
+      value: (c) => c.cutOff?.at ?? null,
+      words: (c) => (c.cutOff ? this.when.transform(c.cutOff.at, 'day') : ''),
+    },
   ];
+  protected readonly idOf = (c: CourseSummary) => c.id;
+  protected readonly nameOf = courseName;
+  protected readonly ownerOf = (c: CourseSummary) => c.owner;
   protected readonly loaded = rxResource({ stream: () => this.api.courses() });
   protected readonly instanceList = rxResource({ stream: () => this.api.instances() });
   private readonly list = lastOf(this.loaded);
@@ -113,22 +160,11 @@ export class CoursesPage {
     const bare = this.unprotected() > 0 ? `, ${this.unprotected()} with no kept copy` : '';
     return `${count(this.courses().length, 'course')} on ${count(this.instances().length, 'instance')}${bare}`;
   });
-  protected readonly shown = computed(() => {
-    const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
-    const [instance, lacking] = [this.instance(), this.lacking()];
-    const { by, down } = this.sort();
-    const value = VALUES[by];
+  protected readonly narrowed = computed(() => {
+    const [instance, lacking] = [this.instance(), LACKS.find((l) => l.id === this.lacking())?.id];
     return this.courses()
-      .filter((c) => instance === null || c.instance.id === instance)
-      .filter((c) => lacking === null || isLacking(c, lacking))
-      .filter((c) => {
-        const text = `${courseName(c)} ${c.code} ${c.title} ${c.term} ${c.owner} ${c.instance.name}`.toLowerCase();
-        return words.every((w) => text.includes(w));
-      })
-      .sort((a, b) => {
-        const [x, y] = [value(a), value(b)];
-        return (x < y ? -1 : x > y ? 1 : 0) * (down ? -1 : 1);
-      });
+      .filter((c) => instance === '' || c.instance.id === Number(instance))
+      .filter((c) => lacking === undefined || isLacking(c, lacking));
   });
   protected readonly troubled = computed(() => this.instances().filter((i) => i.trouble !== null));
   protected readonly freshness = computed(() => {
@@ -144,7 +180,6 @@ export class CoursesPage {
     () =>
       this.instances().length > 0 && this.instances().every((i) => i.listedAt !== null) && this.courses().length > 0,
   );
-  protected readonly totalSize = computed(() => this.shown().reduce((sum, c) => sum + c.size, 0));
 
   constructor() {
     inject(JobsService)
@@ -164,36 +199,26 @@ export class CoursesPage {
         this.loaded.reload();
         this.instanceList.reload();
       });
-    effect(() => {
-      if (this.at() >= this.shown().length) this.at.set(this.shown().length - 1);
-    });
-  }
-
-  protected sortBy(by: Column): void {
-    this.sort.update((s) => ({
-      by,
-      down: s.by === by ? !s.down : by === 'size' || by === 'changedAt' || by === 'copy',
-    }));
   }
 
   protected filtered(): boolean {
-    return this.words() !== '' || this.instance() !== null || this.lacking() !== null;
-  }
-
-  protected showAll(): void {
-    this.apply({ words: '', instance: null, lacks: null });
+    return this.register().words() !== '' || this.instance() !== '' || this.lacking() !== '';
   }
 
   protected apply({ words, instance, lacks }: CourseFilter): void {
-    this.words.set(words);
-    this.instance.set(instance);
-    this.lacking.set(lacks);
+    this.register().words.set(words);
+    this.instance.set(String(instance ?? ''));
+    this.lacking.set(lacks ?? '');
   }
 
   protected save(name: string): void {
     this.naming.set(false);
     if (name.trim() === '') return;
-    const filter = { words: this.words(), instance: this.instance(), lacks: this.lacking() };
+    const filter: CourseFilter = {
+      words: this.register().words(),
+      instance: this.instance() === '' ? null : Number(this.instance()),
+      lacks: LACKS.find((l) => l.id === this.lacking())?.id ?? null,
+    };
     this.tell(this.api.saveFilter({ name, filter }), (all) => this.saved.set(all));
   }
 
@@ -209,27 +234,6 @@ export class CoursesPage {
   protected readonly fetchable = computed(() =>
     this.courses().filter((c) => this.chosen().has(c.id) && c.instance.fetches),
   );
-  protected readonly allShown = computed(() => {
-    const shown = this.shown();
-    return shown.length > 0 && shown.every((c) => this.chosen().has(c.id));
-  });
-
-  protected choose(courses: readonly CourseSummary[], on: boolean): void {
-    this.chosen.update((before) => {
-      const next = new Set(before);
-      for (const { id } of courses) {
-        if (on) next.add(id);
-        else next.delete(id);
-      }
-      return next;
-    });
-  }
-
-  protected listLink(format: 'csv' | 'xlsx'): string {
-    const ids = this.chosen().size > 0 ? [...this.chosen()] : this.filtered() ? this.shown().map((c) => c.id) : null;
-    return ADDRESSES.courseSheet(format, ids ? { ids: ids.join(',') } : {});
-  }
-
   protected fetch(courses: readonly CourseSummary[]): void {
     this.dialog
       .open<FetchDialog, FetchDialogData, number>(FetchDialog, { data: { courses }, width: '620px' })
@@ -263,18 +267,8 @@ export class CoursesPage {
     this.starter.open(course, this.instances());
   }
 
-  protected key(event: KeyboardEvent): void {
-    if (event.ctrlKey || event.metaKey || event.altKey || this.dialog.openDialogs.length > 0) return;
-    if (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName)) return;
-    if (event.key === 'j') this.at.update((n) => Math.min(n + 1, this.shown().length - 1));
-    else if (event.key === 'k') this.at.update((n) => Math.max(n - 1, 0));
-    else if (event.key === 'x') {
-      const course = this.shown()[this.at()];
-      if (course) this.choose([course], !this.chosen().has(course.id));
-    } else if (event.key === 'Enter' && event.target === document.body) {
-      const course = this.shown()[this.at()];
-      if (course?.move) void this.router.navigate(['/moves', course.move.id]);
-      else if (course?.instance.gives) this.start(course);
-    }
+  protected open(course: CourseSummary): void {
+    if (course.move) void this.router.navigate(['/moves', course.move.id]);
+    else if (course.instance.gives) this.start(course);
   }
 }

@@ -21,6 +21,7 @@ import { KeepingService, type Keeping } from '../data/keeping';
 import { STEP_NAMES } from '../moves/step-names';
 import { Awaited, lastOf } from '../parts/awaited';
 import { CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../parts/words';
+import { Pick } from '../parts/pick';
 
 export interface MoveDialogData {
   course: CourseSummary;
@@ -46,6 +47,7 @@ type Beginning = 'fetch' | 'copy' | 'file';
     MatFormFieldModule,
     MatRadioModule,
     MatSelectModule,
+    Pick,
     ReactiveFormsModule,
     RouterLink,
     SizePipe,
@@ -123,8 +125,8 @@ export class MoveDialog {
     });
   }
 
-  protected take(files: FileList | null): void {
-    this.file.set(files?.[0] ?? null);
+  protected take(files: readonly File[]): void {
+    this.file.set(files[0] ?? null);
     if (this.file()) this.from.setValue('file');
   }
 

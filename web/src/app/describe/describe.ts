@@ -35,6 +35,33 @@ import { ArchiveInHand } from './archive-in-hand';
 import { DescribeService } from './describe.service';
 import { Editor } from './editor';
 import type { ArchiveOpened, Tried } from './messages';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
+import { Pick } from '../parts/pick';
+import { MatFormField } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatOption, MatSelect } from '@angular/material/select';
+import { MatCheckbox } from '@angular/material/checkbox';
+import { ListCell, Table, type ListColumn } from '../parts/list';
+
+/** A rule of the description, or a field of the one before it. */
+interface FoundRow {
+  rule: string | null;
+  name: string;
+  found: number;
+  /** Not all records have it. */
+  few: boolean;
+  first: string;
+}
+
+/** Something of the records of a rule that is not read, or a file that nothing speaks of. */
+interface ForeignRow {
+  of: string | null;
+  rule: string;
+  place: string;
+  found: number | null;
+  sample: string;
+}
 
 type View = 'outline' | 'records' | 'unread' | 'files' | 'words';
 
@@ -48,9 +75,22 @@ type View = 'outline' | 'records' | 'unread' | 'files' | 'words';
     CdkVirtualForOf,
     CdkVirtualScrollViewport,
     Editor,
+    ListCell,
     MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatCheckbox,
+    MatFormField,
+    MatInput,
+    MatMenu,
+    MatMenuItem,
+    MatMenuTrigger,
+    MatOption,
+    MatSelect,
+    Pick,
     RouterLink,
     SizePipe,
+    Table,
     WhenPipe,
   ],
   providers: [DescribeService],
@@ -92,6 +132,21 @@ export class DescribePage {
   });
   protected readonly isStale = computed(() => this.trial() !== null && this.tried()?.trial === null);
   protected readonly words = DESCRIPTION_WORDS;
+  protected readonly wordColumns: readonly ListColumn<(typeof DESCRIPTION_WORDS)[number]>[] = [
+    { id: 'at', name: 'In', width: 92, value: (w) => w.at },
+    { id: 'word', name: 'Word', width: 150, value: (w) => w.word },
+    { id: 'means', name: 'Means', value: (w) => w.means },
+  ];
+  protected readonly foundColumns: readonly ListColumn<FoundRow>[] = [
+    { id: 'name', name: 'Rule and field', value: (r) => r.name },
+    { id: 'found', name: 'Found', is: 'number', value: (r) => r.found },
+    { id: 'first', name: 'First of them', value: (r) => r.first },
+  ];
+  protected readonly foreignColumns: readonly ListColumn<ForeignRow>[] = [
+    { id: 'what', name: 'Not read of the records', value: (r) => `${r.rule} ${r.place}` },
+    { id: 'found', name: 'Times', is: 'number', value: (r) => r.found },
+    { id: 'first', name: 'First of them', value: (r) => r.sample },
+  ];
   protected readonly problems = computed(() => this.tried()?.problems ?? []);
   protected readonly rows = computed(() => {
     const trial = this.trial();
@@ -103,6 +158,17 @@ export class DescribePage {
   protected readonly unread = computed(() =>
     (this.trial()?.rules ?? []).flatMap((r) => r.unread.map((u) => ({ ...u, rule: wordsOfRule(r), of: r.rule }))),
   );
+  /** Rules, each with its fields after it. */
+  protected readonly foundRows = computed((): FoundRow[] =>
+    this.rules().flatMap((r) => [
+      { rule: r.rule, name: r.words, found: r.records, few: false, first: r.first.file },
+      ...r.fields.map((f) => ({ rule: null, name: f.name, found: f.found, few: f.found < r.records, first: f.sample })),
+    ]),
+  );
+  protected readonly foreignRows = computed((): ForeignRow[] => [
+    ...this.unread(),
+    ...(this.trial()?.foreign ?? []).map((place) => ({ of: null, rule: '', place, found: null, sample: '' })),
+  ]);
   protected readonly next = computed(() => (this.kept()?.versions[0]?.version ?? 0) + 1);
   protected readonly changed = computed(() => {
     const kept = this.kept();
@@ -144,10 +210,8 @@ export class DescribePage {
     if (event.dataTransfer) void sourcesOfDrop(event.dataTransfer).then(([first]) => this.take(first));
   }
 
-  protected pick(event: Event): void {
-    const input = event.target as HTMLInputElement;
-    const [first] = sourcesOfInput([...(input.files ?? [])]);
-    input.value = '';
+  protected pick(files: readonly File[]): void {
+    const [first] = sourcesOfInput(files);
     void this.take(first);
   }
 
@@ -169,8 +233,7 @@ export class DescribePage {
   }
 
   /** A kept description, one that ships with Treenail, or what is guessed from the archive. */
-  protected begin(event: Event): void {
-    const choice = (event.target as HTMLSelectElement).value;
+  protected begin(choice: string): void {
     const [how, name = ''] = choice.split(':');
     this.said.set('');
     const text =

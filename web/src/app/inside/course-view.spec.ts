@@ -138,7 +138,7 @@ describe('A course that is looked into', () => {
     await press('Evenings');
     expect(texts('.place h2')).toEqual(['Evenings']);
     expect(texts('.place dd')).toEqual(['In the sail loft', 'Mon 26 Oct 2026']);
-    expect(texts('.row.at')).toEqual(['Evenings0 items']);
+    expect(texts('.row.at')).toEqual(['Evenings 0 items']);
     await press('Paying');
     expect(texts('.place')).toEqual([]);
   });
@@ -221,10 +221,10 @@ describe('A course that is looked into', () => {
 
   it('leads from an item to what points at it', async () => {
     await press('Paying');
-    const details = host().querySelector('details');
+    const details = host().querySelector('.related');
     if (!details) throw new Error('no relations');
-    expect(details.querySelector('summary')?.textContent).toContain('Pointed at by 1 thing');
-    details.querySelector('button')?.click();
+    expect(details.querySelector('mat-expansion-panel-header')?.textContent).toContain('Pointed at by 1 thing');
+    details.querySelector<HTMLButtonElement>('li button')?.click();
     await settle();
     expect(texts('tn-reading-pane h2')).toEqual(['Caulking']);
   });
@@ -243,8 +243,8 @@ describe('A course that is looked into', () => {
     expect(texts('tn-inventory-view .head p')[0]).toBe(
       '3.0 kB in 3 files, of which 7 B in 1 file that nothing uses What of it Treenail does not read is not counted in archives of this kind',
     );
-    expect(texts('tn-inventory-view caption')).toContain('The biggest files');
-    expect(texts('tn-inventory-view .words td')).toContain('Share alike');
+    expect(texts('tn-inventory-view h3')).toContain('The biggest files');
+    expect(texts('tn-inventory-view .words dd')).toContain('Share alike');
     await press('CSV');
     expect(exported).toEqual(['csv']);
     expect(host().querySelectorAll('tn-inventory-view rect').length).toBe(3);

@@ -22,6 +22,13 @@ import { InventoryView } from './inventory-view';
 import { ReadingPane } from './reading-pane';
 import { ORDERS, rowsOf, type Order, type Row, type Dated } from './rows';
 import type { InsideSource } from './source';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatButton, MatIconButton } from '@angular/material/button';
+import { MatIcon } from '@angular/material/icon';
+import { MatChipListbox, MatChipOption } from '@angular/material/chips';
+import { MatFormField } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatOption, MatSelect } from '@angular/material/select';
 
 /** What is in a package: the outline beside a reading pane, searched and gone through in many orders; its numbers and dates. */
 @Component({
@@ -35,6 +42,17 @@ import type { InsideSource } from './source';
     DateStrip,
     Facts,
     InventoryView,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatChipListbox,
+    MatChipOption,
+    MatFormField,
+    MatIcon,
+    MatIconButton,
+    MatInput,
+    MatOption,
+    MatSelect,
     ReadingPane,
     SizePipe,
   ],
@@ -139,8 +157,8 @@ export class CourseView {
     });
   }
 
-  protected toggle(kind: string): void {
-    this.only.update((k) => (k === kind ? null : kind));
+  protected narrow(kind: string | null): void {
+    this.only.set(kind);
     this.shows.set('outline');
   }
 

@@ -59,8 +59,8 @@ describe('The inventory', () => {
     await screen.set({ course: COURSE, inventory, source });
   };
   const table = (caption: string) => {
-    const found = [...screen.host.querySelectorAll('table')].find((t) => wordsOf(t.caption) === caption);
-    return [...(found?.rows ?? [])].map((row) => [...row.cells].map(wordsOf));
+    const found = [...screen.host.querySelectorAll('section')].find((s) => wordsOf(s.querySelector('h3')) === caption);
+    return [...(found?.querySelectorAll('dl > div') ?? [])].map((row) => [...row.children].map(wordsOf));
   };
 
   it('says first how much there is, and how much of it nothing uses', async () => {

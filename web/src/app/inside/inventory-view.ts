@@ -14,6 +14,7 @@ import type { InventoryAnswer } from '@treenail/server/contract';
 import { hierarchy, treemap, treemapSquarify } from 'd3-hierarchy';
 import { SizePipe } from '../parts/words';
 import type { InsideSource } from './source';
+import { MatExpansionModule } from '@angular/material/expansion';
 
 const WIDTH = 1000;
 const HEIGHT = 250;
@@ -32,7 +33,7 @@ interface Leaf {
 @Component({
   selector: 'tn-inventory-view',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, SizePipe],
+  imports: [MatButton, MatExpansionModule, SizePipe],
   templateUrl: './inventory-view.html',
   styleUrl: './inventory-view.scss',
 })

@@ -93,12 +93,12 @@ describe('The reading pane', () => {
     await screen.press('as a learner meets it');
     expect(asked.at(-1)?.[1].learner).toBeTrue();
     await screen.set({ item: page });
-    expect(screen.texts('.chip')).toEqual([]);
+    expect(screen.texts('mat-button-toggle')).toEqual([]);
   });
 
   it('shows what was mended only where something was', async () => {
     await open(page, html(''));
-    expect(screen.texts('.chip')).toEqual([]);
+    expect(screen.texts('mat-button-toggle')).toEqual([]);
     mendable.set(true);
     await screen.settle();
     await screen.press('as mended');
@@ -150,7 +150,7 @@ describe('The reading pane', () => {
     const one = { other: 'q', title: 'Check', isItem: true, how: 'link' };
     const file = { other: 'm/rope.pdf', title: 'm/rope.pdf', isItem: false, how: 'uses' };
     await screen.set({ relations: { pointsAt: { p: [file] }, pointedAtBy: { p: [one] } } });
-    expect(screen.texts('summary')).toEqual(['Points at 1 thing', 'Pointed at by 1 thing']);
+    expect(screen.texts('mat-expansion-panel-header')).toEqual(['Points at 1 thing', 'Pointed at by 1 thing']);
     await screen.press('Check');
     expect(chosen).toEqual(['q']);
   });

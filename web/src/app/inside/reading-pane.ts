@@ -21,12 +21,14 @@ import { PdfView } from './pdf-view';
 import { Player } from './player';
 import { sizesOf } from './rows';
 import type { InsideSource } from './source';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatExpansionModule } from '@angular/material/expansion';
 
 /** One item as people read it: its page, its questions, its file; its settings in words; what points at it. */
 @Component({
   selector: 'tn-reading-pane',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Facts, MatButton, PdfView, Player, SizePipe],
+  imports: [Facts, MatButton, MatButtonToggle, MatButtonToggleGroup, MatExpansionModule, PdfView, Player, SizePipe],
   templateUrl: './reading-pane.html',
   styleUrl: './reading-pane.scss',
 })

@@ -23,6 +23,8 @@ import {
 import { select } from 'd3-selection';
 import { linkHorizontal } from 'd3-shape';
 import { OUTCOME_COLOURS } from '../parts/peg';
+import { MatButton, MatIconButton } from '@angular/material/button';
+import { MatIcon } from '@angular/material/icon';
 
 export const ROW = 26;
 const WIDTH = 150;
@@ -63,6 +65,7 @@ const MARKS: Record<Outcome, string> = {
 @Component({
   selector: 'tn-joint',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButton, MatIcon, MatIconButton],
   templateUrl: './joint.html',
   styleUrl: './joint.scss',
 })

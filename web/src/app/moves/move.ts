@@ -158,7 +158,8 @@ import { TidyStep } from './steps/tidy';
       border-color: var(--lead);
     }
   `,
-  host: { '(document:keydown)': 'key($event)' },
+  // Heard after what a step makes of a key.
+  host: { '(window:keydown)': 'key($event)' },
 })
 export class MovePage {
   protected readonly api = inject(Api);
@@ -250,13 +251,14 @@ export class MovePage {
 
   protected key(event: KeyboardEvent): void {
     if (
-      (event.key !== '[' && event.key !== ']') ||
+      event.defaultPrevented ||
+      !/^[[\]{}]$/.test(event.key) ||
       (event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName))
     )
       return;
     const steps = this.move()?.steps.filter((s) => s.state !== 'ahead') ?? [];
     const at = steps.findIndex((s) => s.step === this.shown());
-    const next = steps[at + (event.key === ']' ? 1 : -1)];
+    const next = steps[at + (/[\]}]/.test(event.key) ? 1 : -1)];
     if (next) void this.router.navigate(['/moves', this.id(), next.step]);
   }
 }

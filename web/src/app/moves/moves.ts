@@ -2,13 +2,14 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
-import { RouterLink } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import type { MoveStep, MoveSummary } from '@treenail/server/contract';
 import { auditTime } from 'rxjs';
-import { count } from '@treenail/core';
+import { count, courseName } from '@treenail/core';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited, lastOf } from '../parts/awaited';
+import { List, ListCell, type ListColumn } from '../parts/list';
 import { CourseNamePipe, WhenPipe } from '../parts/words';
 import { STEP_NAMES } from './step-names';
 
@@ -19,65 +20,54 @@ const PAGE = 100;
 @Component({
   selector: 'tn-moves',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, CourseNamePipe, MatButton, MatCheckbox, RouterLink, WhenPipe],
+  imports: [Awaited, CourseNamePipe, List, ListCell, MatButton, MatCheckbox, RouterLink],
   template: `
-    <header>
-      <h1>{{ head() }}</h1>
-      @if (away() > 0) {
-        <mat-checkbox [checked]="showAway()" (change)="showAway.set($event.checked)">
-          show {{ away() }} put away
-        </mat-checkbox>
-      }
-    </header>
+    <h1>{{ head() }}</h1>
+    @if (moves().length === 0 && away() > 0) {
+      <mat-checkbox [checked]="showAway()" (change)="showAway.set($event.checked)">
+        show {{ away() }} put away
+      </mat-checkbox>
+    }
     <tn-awaited [of]="[loaded]" />
     @if (moves().length > 0) {
-      <div class="panel">
-        <table class="list">
-          <thead>
-            <tr>
-              <th>Course</th>
-              <th>From</th>
-              <th>To</th>
-              <th>Started</th>
-              <th>Steps</th>
-              <th>Stands at</th>
-              <th></th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (move of moves(); track move.id) {
-              <tr>
-                <td>
-                  <a [routerLink]="['/moves', move.id]"
-                    ><b>{{ move.course | courseName }}</b> {{ move.course.title }}</a
-                  >
-                </td>
-                <td class="quiet">{{ move.from.name }}</td>
-                <td class="quiet">{{ move.to.name }}</td>
-                <td class="quiet">{{ move.createdAt | when }}</td>
-                <td>
-                  <span class="plank" role="img" [attr.aria-label]="doneOf(move)">
-                    @for (step of move.steps; track step.step) {
-                      <i [class]="step.state"></i>
-                    }
-                  </span>
-                </td>
-                <td>
-                  @if (move.calledOffAt !== null) {
-                    <span class="tag">called off</span>
-                  } @else {
-                    <b>{{ names[move.at] }}</b>
-                  }
-                  @if (move.putAwayAt !== null) {
-                    <span class="tag">put away</span>
-                  }
-                </td>
-                <td class="quiet">{{ result(move) }}</td>
-              </tr>
+      <tn-list
+        first="-started"
+        hint="Filter by course, instance, step"
+        [noun]="['move', 'moves']"
+        [rows]="moves()"
+        [columns]="columns"
+        [key]="idOf"
+        [named]="nameOf"
+        (opened)="open($event)"
+      >
+        @if (away() > 0) {
+          <mat-checkbox tnNarrow [checked]="showAway()" (change)="showAway.set($event.checked)">
+            show {{ away() }} put away
+          </mat-checkbox>
+        }
+        <ng-template tnCell="course" [of]="moves()" let-move>
+          <a [routerLink]="['/moves', move.id]"
+            ><b>{{ move.course | courseName }}</b> {{ move.course.title }}</a
+          >
+        </ng-template>
+        <ng-template tnCell="steps" [of]="moves()" let-move>
+          <span class="plank" role="img" [attr.aria-label]="doneOf(move)">
+            @for (step of move.steps; track step.step) {
+              <i [class]="step.state"></i>
             }
-          </tbody>
-        </table>
-      </div>
+          </span>
+        </ng-template>
+        <ng-template tnCell="at" [of]="moves()" let-move>
+          @if (move.calledOffAt !== null) {
+            <span class="tag">called off</span>
+          } @else {
+            <b>{{ names[move.at] }}</b>
+          }
+          @if (move.putAwayAt !== null) {
+            <span class="tag">put away</span>
+          }
+        </ng-template>
+      </tn-list>
       @if (older() > 0) {
         <div>
           <button matButton="outlined" (click)="showOlder()">Show older ones, {{ older() }} more</button>
@@ -99,15 +89,6 @@ const PAGE = 100;
       overflow: hidden;
       gap: 14px;
       padding: 18px 20px 14px;
-    }
-    header {
-      display: flex;
-      justify-content: space-between;
-      gap: 20px;
-    }
-    .panel {
-      min-height: 0;
-      overflow: auto;
     }
     .empty {
       padding: 24px;
@@ -144,6 +125,8 @@ const PAGE = 100;
 })
 export class MovesPage {
   private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  private readonly when = new WhenPipe();
   private readonly most = signal(PAGE);
   protected readonly showAway = signal(false);
   protected readonly loaded = rxResource({
@@ -151,6 +134,43 @@ export class MovesPage {
     stream: ({ params }) => this.api.moves({ most: params.most, away: String(params.away) }),
   });
   protected readonly names: Record<MoveStep, string> = STEP_NAMES;
+  protected readonly columns: readonly ListColumn<MoveSummary>[] = [
+    {
+      id: 'course',
+      name: 'Course',
+      value: (m) => courseName(m.course),
+      words: (m) => `${courseName(m.course)} ${m.course.title}`,
+    },
+    { id: 'from', name: 'From', width: 146, value: (m) => m.from.name },
+    { id: 'to', name: 'To', width: 140, value: (m) => m.to.name },
+    {
+      id: 'started',
+      name: 'Started',
+      width: 142,
+      is: 'date',
+      downFirst: true,
+      value: (m) => m.createdAt,
+      words: (m) => this.when.transform(m.createdAt),
+    },
+    {
+      id: 'steps',
+      name: 'Steps done',
+      width: 172,
+      downFirst: true,
+      value: (m) => m.steps.filter((s) => s.state === 'done').length,
+      words: (m) => this.doneOf(m),
+    },
+    {
+      id: 'at',
+      name: 'Stands at',
+      width: 150,
+      value: (m) => STEP_NAMES[m.at],
+      words: (m) => `${STEP_NAMES[m.at]} ${m.calledOffAt === null ? '' : 'called off'}`,
+    },
+    { id: 'result', name: 'What came of it', value: (m) => this.result(m) },
+  ];
+  protected readonly idOf = (m: MoveSummary) => m.id;
+  protected readonly nameOf = (m: MoveSummary) => courseName(m.course);
   private readonly list = lastOf(this.loaded);
   protected readonly known = computed(() => this.list() !== null);
   protected readonly away = computed(() => this.list()?.away ?? 0);
@@ -176,6 +196,10 @@ export class MovesPage {
     inject(JobsService)
       .changed$.pipe(auditTime(500), takeUntilDestroyed())
       .subscribe(() => this.loaded.reload());
+  }
+
+  protected open(move: MoveSummary): void {
+    void this.router.navigate(['/moves', move.id]);
   }
 
   protected showOlder(): void {

@@ -8,6 +8,7 @@ import { MatSelectHarness } from '@angular/material/select/testing';
 import { provideRouter } from '@angular/router';
 import type { Profile } from '@treenail/core';
 import type { PlatformSummary } from '@treenail/server/contract';
+import { Screen } from '../testing/screen';
 import { PlatformsPage } from './platforms';
 
 const at = '2026-11-24T05:00:00.000Z';
@@ -136,11 +137,7 @@ describe('The platforms', () => {
   });
 
   it('keep a new version of a profile only with what changed and why', async () => {
-    const select = element.querySelector<HTMLSelectElement>('[aria-label="How a checklist arrives"]');
-    if (!select) throw new Error('no rule for checklists');
-    select.value = 'page';
-    select.dispatchEvent(new Event('change'));
-    await fixture.whenStable();
+    await new Screen(fixture).choose('How a checklist arrives', 'as a page');
     expect(element.querySelector('.changes')?.textContent).toContain(
       'checklist: left behind before, carried as page now',
     );
@@ -211,15 +208,20 @@ describe('The platforms', () => {
     expect(alert()).toEqual(['Enter the new token first.']);
     http.verify();
     for (const [label, value] of [
-      ['Last day', '2027-03-31'],
+      ['Last day', '31 March 2027'],
       ['Why it will be gone', 'it was a trial'],
     ]) {
       const field = element.querySelector<HTMLInputElement>(`[aria-label="${label}"]`);
-      if (field) field.value = value ?? '';
+      if (!field) throw new Error(`no ${label}`);
+      field.value = value ?? '';
+      // A day is read when the field is left.
+      for (const event of ['input', 'change']) field.dispatchEvent(new Event(event));
     }
+    await fixture.whenStable();
     await submit('Last day');
     const { request } = http.expectOne('/api/platforms/1');
     expect([request.method, alert()]).toEqual(['PUT', []]);
-    expect((request.body as { cutOff: { why: string } }).cutOff.why).toBe('it was a trial');
+    const { cutOff } = request.body as { cutOff: { at: string; why: string } };
+    expect(cutOff).toEqual({ at: new Date('2027-03-31T23:59:00').toISOString(), why: 'it was a trial' });
   });
 });

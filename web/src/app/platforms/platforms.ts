@@ -15,6 +15,9 @@ import { AddDialog } from './add-dialog';
 import { ExportsDialog } from './exports-dialog';
 import { ProfilePanel } from './profile-panel';
 import { TermsPanel } from './terms-panel';
+import { ListCell, Table, type ListColumn } from '../parts/list';
+import { DayField } from '../parts/day-field';
+import { MatInput } from '@angular/material/input';
 
 /** Minutes that one can choose to wait. */
 const PATIENCES = [15, 60, 240, 840, 1440, 4320];
@@ -35,12 +38,16 @@ function ageWords(checkedAt: string): string {
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
     Awaited,
+    DayField,
+    ListCell,
     MatButton,
-    MatFormFieldModule,
-    MatSelectModule,
     MatCheckbox,
+    MatFormFieldModule,
+    MatInput,
+    MatSelectModule,
     ProfilePanel,
     RouterLink,
+    Table,
     TermsPanel,
     WhenPipe,
   ],
@@ -67,6 +74,21 @@ export class PlatformsPage {
     const trouble = silent > 0 ? `, ${silent} of them ${silent === 1 ? 'does' : 'do'} not work` : '';
     return `${count(this.platforms().length, 'connected instance')}${trouble}`;
   });
+  protected readonly columns: readonly ListColumn<PlatformSummary>[] = [
+    { id: 'instance', name: 'Instance', value: (p) => p.name },
+    {
+      id: 'platform',
+      name: 'Platform',
+      value: (p) => `${p.label}, ${[p.gives ? 'gives' : '', p.takes ? 'takes' : ''].filter(Boolean).join(' and ')}`,
+    },
+    { id: 'health', name: 'Health', value: (p) => this.health(p) },
+    { id: 'queue', name: 'Export queue', value: (p) => p.health?.queue ?? null },
+    { id: 'courses', name: 'Courses', is: 'number', value: (p) => p.courses },
+    { id: 'bare', name: 'No kept copy', is: 'number', value: (p) => p.withoutCopy },
+    { id: 'gone', name: 'Gone after', value: (p) => p.cutOff?.at ?? null },
+  ];
+  /** The last day that a person has entered, ISO 8601; '' where none. */
+  protected readonly last = signal('');
   protected readonly checking = signal(false);
   protected readonly entering = signal(false);
 

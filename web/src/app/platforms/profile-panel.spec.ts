@@ -30,7 +30,9 @@ describe('What a destination can hold', () => {
   const changes = () => screen.texts('.changes li');
   const value = (label: string) => screen.host.querySelector<HTMLInputElement>(`[aria-label="${label}"]`)?.value;
   const limit = () => {
-    const found = [...screen.host.querySelectorAll('.limits label')].find((l) => l.textContent?.includes('title'));
+    const found = [...screen.host.querySelectorAll('.limits mat-form-field')].find((l) =>
+      l.textContent?.includes('title'),
+    );
     const field = found?.querySelector('input');
     if (!field) throw new Error('no limit of titles');
     return field;
@@ -75,11 +77,11 @@ describe('What a destination can hold', () => {
     await screen.set({ platform: trial });
   });
 
-  it('is read kind by kind: how each arrives, why, and what it loses', () => {
-    expect(value('How a checklist arrives')).toBe('never');
+  it('is read kind by kind: how each arrives, why, and what it loses', async () => {
+    expect(await screen.chosen('How a checklist arrives')).toBe('never');
     expect(value('Reason for the checklist')).toBe('none there');
-    expect(value('How an announcement arrives')).toBe('page');
-    expect(value('How a page arrives')).toBe('whole');
+    expect(await screen.chosen('How an announcement arrives')).toBe('as a page');
+    expect(await screen.chosen('How a page arrives')).toBe('whole');
     expect(value('Reason for the page')).toBeUndefined();
     const quiz = screen.texts('tbody tr').find((row) => row.startsWith('quiz'));
     expect(quiz).toContain('loses password');
@@ -97,15 +99,15 @@ describe('What a destination can hold', () => {
   });
 
   it('says each change in words before it is kept, and takes all of them back', async () => {
-    await screen.fill('[aria-label="How an announcement arrives"]', 'whole');
-    await screen.fill('[aria-label="How an event arrives"]', 'never');
+    await screen.choose('How an announcement arrives', 'whole');
+    await screen.choose('How an event arrives', 'never');
     await screen.fill('[aria-label="Reason for the checklist"]', 'seen to be missing');
     await write(limit(), '60');
     expect(value('Reason for the event')).toBe('as it was seen at Trial');
     expect(changes().length).withContext(changes().join('; ')).toBe(4);
     await screen.press('Undo');
     expect(changes()).toEqual([]);
-    expect(value('How an announcement arrives')).toBe('page');
+    expect(await screen.chosen('How an announcement arrives')).toBe('as a page');
     expect(value('Reason for the checklist')).toBe('none there');
     expect(limit().value).toBe('120');
   });
@@ -121,7 +123,7 @@ describe('What a destination can hold', () => {
 
   it('is kept once, with why, and told', async () => {
     const coming = new Subject<ProfileAnswer>();
-    await screen.fill('[aria-label="How an event arrives"]', 'never');
+    await screen.choose('How an event arrives', 'never');
     await keep('  ');
     expect(screen.words('[role=alert]')).toContain('Write why');
     answer = () => coming;
@@ -142,7 +144,7 @@ describe('What a destination can hold', () => {
   });
 
   it('stays as it was drawn up where it is refused, with why', async () => {
-    await screen.fill('[aria-label="How an event arrives"]', 'never');
+    await screen.choose('How an event arrives', 'never');
     answer = () => throwError(() => new Error('broken'));
     await keep('seen');
     expect(screen.words('[role=alert]')).not.toBe('');

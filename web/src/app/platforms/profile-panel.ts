@@ -25,6 +25,10 @@ import type { PlatformSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
 import { WhenPipe } from '../parts/words';
+import { MatFormField, MatLabel } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatOption, MatSelect } from '@angular/material/select';
+import { ListCell, Table, type ListColumn } from '../parts/list';
 
 type LimitName = keyof Profile['limits'];
 
@@ -38,7 +42,7 @@ const NUMBERS = (Object.keys(LIMIT_LABELS) as LimitName[]).filter(
 @Component({
   selector: 'tn-profile-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, MatButton, WhenPipe],
+  imports: [Awaited, ListCell, MatButton, MatFormField, MatInput, MatLabel, MatOption, MatSelect, Table, WhenPipe],
   templateUrl: './profile-panel.html',
   styleUrl: './profile-panel.scss',
 })
@@ -61,6 +65,11 @@ export class ProfilePanel {
     const [before, after] = [this.answer()?.profile, this.draft()];
     return before && after ? profileChanges(before, after) : [];
   });
+  protected readonly columns: readonly ListColumn<SubjectKind>[] = [
+    { id: 'kind', name: 'Kind', value: (kind) => KIND_LABELS[kind] },
+    { id: 'arrives', name: 'Arrives', value: (kind) => this.ruleOf(kind), width: 172 },
+    { id: 'why', name: 'Why, and what it loses', value: (kind) => this.reasonOf(kind) },
+  ];
   protected readonly error = signal('');
   protected readonly busy = signal(false);
   protected readonly withArticle = withArticle;

@@ -1,16 +1,20 @@
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
-import { MatButton } from '@angular/material/button';
+import { MatButton, MatIconButton } from '@angular/material/button';
 import { Refusal, checkNamingRule, nameByRule, type Named, type Problem } from '@treenail/core';
 import type { Term } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
+import { MatFormField, MatPrefix } from '@angular/material/form-field';
+import { MatIcon } from '@angular/material/icon';
+import { MatInput } from '@angular/material/input';
+import { DayField } from '../parts/day-field';
 
 /** The terms of the house and their breaks, and the rule by which copies are named. */
 @Component({
   selector: 'tn-terms-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, MatButton],
+  imports: [Awaited, DayField, MatButton, MatFormField, MatIcon, MatIconButton, MatInput, MatPrefix],
   template: `
     <section class="panel" aria-label="Term calendar">
       <header>
@@ -18,70 +22,55 @@ import { Awaited, lastOf } from '../parts/awaited';
         <button matButton="outlined" [disabled]="!loaded.hasValue()" (click)="add()">Add a term</button>
       </header>
       <tn-awaited [of]="[loaded, rule]" />
-      <table class="list">
-        <thead>
-          <tr>
-            <th>Term</th>
-            <th>From</th>
-            <th>To</th>
-            <th><span class="visually-hidden">Act</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (term of terms(); track $index; let i = $index) {
-            <tr>
-              <td>
-                <input aria-label="Name" [value]="term.name" (change)="set(i, { name: $any($event.target).value })" />
-              </td>
-              <td>
-                <input
-                  type="date"
-                  [attr.aria-label]="'First day of ' + term.name"
-                  [value]="term.from"
-                  (change)="set(i, { from: $any($event.target).value })"
-                />
-              </td>
-              <td>
-                <input
-                  type="date"
-                  [attr.aria-label]="'Last day of ' + term.name"
-                  [value]="term.to"
-                  (change)="set(i, { to: $any($event.target).value })"
-                />
-              </td>
-              <td>
-                <button type="button" class="chip" [attr.aria-label]="'Remove ' + term.name" (click)="remove(i)">
-                  ×
-                </button>
-              </td>
-            </tr>
-            <tr class="under">
-              <td class="quiet">Breaks</td>
-              <td colspan="3">
-                <input
-                  class="breaks"
-                  [attr.aria-label]="'Breaks of ' + term.name"
-                  placeholder="Name, 2026-10-26 to 2026-10-30; …"
-                  [value]="breaks(term)"
-                  (change)="setBreaks(i, $any($event.target).value)"
-                />
-              </td>
-            </tr>
-          }
-        </tbody>
-      </table>
+      <ul aria-label="Terms">
+        @for (term of terms(); track $index; let i = $index) {
+          <li>
+            <mat-form-field class="slim name" appearance="outline" subscriptSizing="dynamic">
+              <input #name matInput aria-label="Name" [value]="term.name" (change)="set(i, { name: name.value })" />
+            </mat-form-field>
+            <tn-day-field
+              [label]="'First day of ' + term.name"
+              [day]="term.from"
+              (dayChange)="set(i, { from: $event })"
+            />
+            <tn-day-field [label]="'Last day of ' + term.name" [day]="term.to" (dayChange)="set(i, { to: $event })" />
+            <button
+              matIconButton
+              type="button"
+              class="tiny"
+              [attr.aria-label]="'Remove ' + term.name"
+              (click)="remove(i)"
+            >
+              <mat-icon svgIcon="close" />
+            </button>
+            <mat-form-field class="slim breaks" appearance="outline" subscriptSizing="dynamic">
+              <span matTextPrefix class="quiet">Breaks&nbsp;</span>
+              <input
+                #written
+                matInput
+                [attr.aria-label]="'Breaks of ' + term.name"
+                placeholder="Name, 2026-10-26 to 2026-10-30; …"
+                [value]="breaks(term)"
+                (change)="setBreaks(i, written.value)"
+              />
+            </mat-form-field>
+          </li>
+        }
+      </ul>
       @if (dirty()) {
         <div class="acts"><button matButton="filled" (click)="save()">Keep the calendar</button></div>
       }
       <h2>Naming rule</h2>
       <form (submit)="$event.preventDefault(); saveRule(text.value)">
-        <input
-          #text
-          class="rule mono"
-          aria-label="Rule by which copies are named"
-          [value]="namingRule()"
-          (input)="typed.set(text.value)"
-        />
+        <mat-form-field class="slim rule mono" appearance="outline" subscriptSizing="dynamic">
+          <input
+            #text
+            matInput
+            aria-label="Rule by which copies are named"
+            [value]="namingRule()"
+            (input)="typed.set(text.value)"
+          />
+        </mat-form-field>
         <button matButton="outlined" type="submit" [disabled]="!rule.hasValue()">Keep the rule</button>
       </form>
       @if (example()) {
@@ -110,26 +99,24 @@ import { Awaited, lastOf } from '../parts/awaited';
       justify-content: space-between;
       gap: 8px;
     }
-    input {
-      height: 28px;
-      padding: 0 6px;
-      border: 1px solid var(--line);
-      border-radius: 4px;
-      background: var(--surface);
-      color: var(--ink);
-      font: inherit;
-      max-width: 150px;
+    ul {
+      display: grid;
+      gap: 10px;
+      margin: 0;
+      padding: 0;
+      list-style: none;
     }
-    .under td:first-child {
-      text-align: right;
+    li {
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) 132px 132px 24px;
+      align-items: center;
+      gap: 6px;
     }
     .breaks {
-      width: 100%;
-      max-width: none;
+      grid-column: 1 / 4;
     }
     .rule {
       flex: 1;
-      max-width: none;
     }
     p {
       margin: 0;

@@ -16,12 +16,33 @@ import { Api, wordsOf } from '../data/api';
 import { Peg } from '../parts/peg';
 import { TotalsBar } from '../parts/totals';
 import { HashPipe, WhenPipe } from '../parts/words';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { ListCell, Table, type ListColumn } from '../parts/list';
+
+/** A row of the report: a line, or many that say the same. */
+interface Row {
+  readonly line: CheckedLine;
+  readonly many: readonly [CheckedLine, ...CheckedLine[]] | null;
+  /** Number of its group. */
+  readonly at: number;
+}
 
 /** A transfer report as a page: the counts, and a line for everything that is not whole. */
 @Component({
   selector: 'tn-report-view',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [HashPipe, MatButton, MatExpansionModule, Peg, TotalsBar, WhenPipe],
+  imports: [
+    HashPipe,
+    ListCell,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatExpansionModule,
+    Peg,
+    Table,
+    TotalsBar,
+    WhenPipe,
+  ],
   template: `
     @if (report().missing.length > 0) {
       <div class="before" role="note">
@@ -36,70 +57,55 @@ import { HashPipe, WhenPipe } from '../parts/words';
       {{ report().checkedAt | when: 'long' }}.
       <a [href]="report().place" target="_blank" rel="noopener">Open the course at {{ report().destination }}</a>
     </p>
-    <div class="filters no-print">
-      <button type="button" class="chip" [attr.aria-pressed]="only() === null" (click)="only.set(null)">
-        all that is not whole
-      </button>
+    <mat-button-toggle-group
+      hideSingleSelectionIndicator
+      class="filters no-print"
+      aria-label="Which lines"
+      [value]="only()"
+      (change)="only.set($event.value)"
+    >
+      <mat-button-toggle [value]="null"> all that is not whole </mat-button-toggle>
       @for (outcome of outcomes(); track outcome) {
-        <button type="button" class="chip" [attr.aria-pressed]="only() === outcome" (click)="only.set(outcome)">
+        <mat-button-toggle [value]="outcome">
           {{ outcome }}
-        </button>
+        </mat-button-toggle>
       }
-      <button type="button" class="chip" [attr.aria-pressed]="only() === 'otherwise'" (click)="only.set('otherwise')">
-        otherwise than foretold
-      </button>
-    </div>
+      <mat-button-toggle value="otherwise"> otherwise than foretold </mat-button-toggle>
+    </mat-button-toggle-group>
     <div class="panel">
-      <table class="list">
-        <thead>
-          <tr>
-            <th>Outcome</th>
-            <th>Item</th>
-            <th>Kind</th>
-            <th>What is not as it was</th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (group of groups(); track $index; let at = $index) {
-            @if (group.length > 1) {
-              <tr class="many">
-                <td class="outcome"><tn-peg [outcome]="group[0].outcome" /> {{ group[0].outcome }}</td>
-                <td>
-                  <button matButton type="button" [attr.aria-expanded]="opened().has(at)" (click)="toggle(at)">
-                    {{ count(group.length, labels[group[0].kind]) }} {{ opened().has(at) ? '▾' : '▸' }}
-                  </button>
-                </td>
-                <td class="quiet">{{ kind(group[0]) }}</td>
-                <td>{{ alike(group) }}</td>
-              </tr>
+      <tn-table label="What is not as it was" [rows]="rows()" [columns]="columns" [sortable]="false">
+        <ng-template tnCell="outcome" [of]="rows()" let-row>
+          <span class="outcome"><tn-peg [outcome]="row.line.outcome" /> {{ row.line.outcome }}</span>
+        </ng-template>
+        <ng-template tnCell="item" [of]="rows()" let-row>
+          @if (row.many; as many) {
+            <button matButton type="button" [attr.aria-expanded]="opened().has(row.at)" (click)="toggle(row.at)">
+              {{ count(many.length, labels[row.line.kind]) }} {{ opened().has(row.at) ? '▾' : '▸' }}
+            </button>
+          } @else {
+            {{ row.line.title }}
+            @if (row.line.trail.length > 0) {
+              <div class="quiet">{{ row.line.trail.join(' › ') }}</div>
             }
-            @if (group.length === 1 || opened().has(at)) {
-              @for (line of group; track $index) {
-                <tr>
-                  <td class="outcome"><tn-peg [outcome]="line.outcome" /> {{ line.outcome }}</td>
-                  <td>
-                    {{ line.title }}
-                    @if (line.trail.length > 0) {
-                      <div class="quiet">{{ line.trail.join(' › ') }}</div>
-                    }
-                  </td>
-                  <td class="quiet">{{ kind(line) }}</td>
-                  <td>
-                    {{ why(line) }}
-                    @if (line.predicted !== null && line.predicted !== line.outcome) {
-                      <span class="tag due">foretold {{ line.predicted }}</span>
-                    }
-                  </td>
-                </tr>
-              }
-            }
-          } @empty {
-            <tr>
-              <td colspan="4">{{ none() }}</td>
-            </tr>
           }
-        </tbody>
-      </table>
+        </ng-template>
+        <ng-template tnCell="kind" [of]="rows()" let-row>
+          <span class="quiet">{{ kind(row.line) }}</span>
+        </ng-template>
+        <ng-template tnCell="why" [of]="rows()" let-row>
+          @if (row.many; as many) {
+            {{ alike(many) }}
+          } @else {
+            {{ why(row.line) }}
+            @if (row.line.predicted !== null && row.line.predicted !== row.line.outcome) {
+              <span class="tag due">foretold {{ row.line.predicted }}</span>
+            }
+          }
+        </ng-template>
+      </tn-table>
+      @if (rows().length === 0) {
+        <p class="none">{{ none() }}</p>
+      }
     </div>
     @if (secrets() && moveId() !== undefined) {
       <div class="secrets no-print">
@@ -157,15 +163,11 @@ import { HashPipe, WhenPipe } from '../parts/words';
       display: flex;
       gap: 8px;
     }
-    .list td {
-      vertical-align: top;
-      padding: 6px 10px;
-    }
-    td:nth-child(2) {
-      width: 32%;
-    }
-    td .quiet {
+    tn-table .quiet {
       font-size: 12.5px;
+    }
+    .none {
+      padding: 8px 10px;
     }
     .outcome {
       white-space: nowrap;
@@ -214,6 +216,20 @@ export class ReportView {
   });
   /** Lines that say the same are one that opens. */
   protected readonly groups = computed(() => likeLines(this.lines()) as [CheckedLine, ...CheckedLine[]][]);
+  /** A line by itself, or the head of many and, where it is opened, those after it. */
+  protected readonly rows = computed(() =>
+    this.groups().flatMap((group, at): Row[] => {
+      const lines = group.map((line): Row => ({ line, many: null, at }));
+      if (group.length === 1) return lines;
+      return [{ line: group[0], many: group, at }, ...(this.opened().has(at) ? lines : [])];
+    }),
+  );
+  protected readonly columns: readonly ListColumn<Row>[] = [
+    { id: 'outcome', name: 'Outcome', value: ({ line }) => line.outcome },
+    { id: 'item', name: 'Item', value: ({ line }) => line.title, width: 380 },
+    { id: 'kind', name: 'Kind', value: ({ line }) => kindWords(line) },
+    { id: 'why', name: 'What is not as it was', value: ({ line }) => explain(line) },
+  ];
   protected readonly opened = signal<ReadonlySet<number>>(new Set());
   protected readonly openHead = computed(
     () =>

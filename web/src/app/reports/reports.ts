@@ -1,53 +1,49 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
-import { RouterLink } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
+import type { ReportSummary } from '@treenail/server/contract';
 import { Api } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
 import { Peg } from '../parts/peg';
-import { count } from '@treenail/core';
+import { count, courseName } from '@treenail/core';
+import { List, ListCell, type ListColumn } from '../parts/list';
 import { CourseNamePipe, WhenPipe } from '../parts/words';
+
+/** What is counted of each, in this order. */
+const OUTCOMES = ['whole', 'reworked', 'left behind', 'extra'] as const;
+
+const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 
 /** The transfer reports that the person may read: an instructor's own courses, an administrator's all. */
 @Component({
   selector: 'tn-reports',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, CourseNamePipe, Peg, RouterLink, WhenPipe],
+  imports: [Awaited, CourseNamePipe, List, ListCell, Peg, RouterLink],
   template: `
     <h1>{{ head() }}</h1>
     <tn-awaited [of]="[loaded]" />
     @if (reports().length > 0) {
-      <div class="panel">
-        <table class="list">
-          <thead>
-            <tr>
-              <th>Course</th>
-              <th>Now on</th>
-              <th>Checked</th>
-              <th class="num">Whole</th>
-              <th class="num">Reworked</th>
-              <th class="num">Left behind</th>
-              <th class="num">Extra</th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (report of reports(); track report.moveId) {
-              <tr>
-                <td>
-                  <a [routerLink]="['/reports', report.moveId]"
-                    ><b>{{ report | courseName }}</b> {{ report.title }}</a
-                  >
-                </td>
-                <td class="quiet">{{ report.destination }}</td>
-                <td class="quiet">{{ report.checkedAt | when }}</td>
-                <td class="num"><tn-peg outcome="whole" /> {{ report.totals.whole }}</td>
-                <td class="num"><tn-peg outcome="reworked" /> {{ report.totals.reworked }}</td>
-                <td class="num"><tn-peg outcome="left behind" /> {{ report.totals['left behind'] }}</td>
-                <td class="num"><tn-peg outcome="extra" /> {{ report.totals.extra }}</td>
-              </tr>
-            }
-          </tbody>
-        </table>
-      </div>
+      <tn-list
+        first="-checked"
+        hint="Filter by course, destination"
+        [noun]="['transfer report', 'transfer reports']"
+        [rows]="reports()"
+        [columns]="columns"
+        [key]="idOf"
+        [named]="nameOf"
+        (opened)="open($event)"
+      >
+        <ng-template tnCell="course" [of]="reports()" let-report>
+          <a [routerLink]="['/reports', report.moveId]"
+            ><b>{{ report | courseName }}</b> {{ report.title }}</a
+          >
+        </ng-template>
+        @for (outcome of outcomes; track outcome) {
+          <ng-template [tnCell]="outcome" [of]="reports()" let-report>
+            <tn-peg [outcome]="outcome" /> {{ report.totals[outcome] }}
+          </ng-template>
+        }
+      </tn-list>
     } @else if (known()) {
       <p class="panel empty">
         When a course has been delivered and checked, its transfer report is here: what arrived whole, what did not, and
@@ -57,12 +53,13 @@ import { CourseNamePipe, WhenPipe } from '../parts/words';
   `,
   styles: `
     :host {
-      display: grid;
+      display: flex;
+      flex-direction: column;
+      height: 100%;
+      min-width: 0;
+      overflow: hidden;
       gap: 14px;
       padding: 18px 20px 14px;
-    }
-    .panel {
-      overflow: auto;
     }
     .empty {
       padding: 24px;
@@ -71,6 +68,38 @@ import { CourseNamePipe, WhenPipe } from '../parts/words';
 })
 export class ReportsPage {
   private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  private readonly when = new WhenPipe();
+  protected readonly outcomes = OUTCOMES;
+  protected readonly columns: readonly ListColumn<ReportSummary>[] = [
+    {
+      id: 'course',
+      name: 'Course',
+      value: courseName,
+      words: (r) => `${courseName(r)} ${r.title}`,
+    },
+    { id: 'destination', name: 'Now on', width: 150, value: (r) => r.destination },
+    {
+      id: 'checked',
+      name: 'Checked',
+      width: 150,
+      is: 'date',
+      downFirst: true,
+      value: (r) => r.checkedAt,
+      words: (r) => this.when.transform(r.checkedAt),
+    },
+    ...OUTCOMES.map((outcome): ListColumn<ReportSummary> => ({
+      id: outcome,
+      name: capital(outcome),
+      width: 112,
+      is: 'number',
+      downFirst: true,
+      value: (r) => r.totals[outcome],
+      foot: (rows) => String(rows.reduce((sum, r) => sum + r.totals[outcome], 0)),
+    })),
+  ];
+  protected readonly idOf = (r: ReportSummary) => r.moveId;
+  protected readonly nameOf = courseName;
   protected readonly loaded = rxResource({ stream: () => this.api.reports() });
   private readonly list = lastOf(this.loaded);
   protected readonly known = computed(() => this.list() !== null);
@@ -78,4 +107,8 @@ export class ReportsPage {
   protected readonly head = computed(() =>
     this.known() && this.reports().length > 0 ? count(this.reports().length, 'transfer report') : 'Transfer reports',
   );
+
+  protected open(report: ReportSummary): void {
+    void this.router.navigate(['/reports', report.moveId]);
+  }
 }

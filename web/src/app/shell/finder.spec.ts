@@ -12,7 +12,7 @@ import { Screen } from '../testing/screen';
 import { Finder } from './finder';
 
 const FOUND: SearchHit[] = [
-  { kind: 'course', title: 'BTB 210 Wooden Boat Repair', detail: 'Autumn 2026', link: '/courses?find=BTB' },
+  { kind: 'course', title: 'BTB 210 Wooden Boat Repair', detail: 'Autumn 2026', link: '/courses?words=BTB' },
   { kind: 'item', title: 'Scarf joints', detail: 'page in BTB 210', link: '/moves/2/look?item=p1' },
 ];
 

@@ -5,7 +5,10 @@ import { MatAutocompleteModule, type MatAutocompleteSelectedEvent } from '@angul
 import { Router } from '@angular/router';
 import type { SearchHit } from '@treenail/server/contract';
 import { catchError, debounceTime, distinctUntilChanged, map, of, switchMap } from 'rxjs';
+import { Slash } from '../parts/list/slash';
 import { Api, wordsOf } from '../data/api';
+import { MatFormField, MatSuffix } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
 
 const KINDS: Record<SearchHit['kind'], string> = { course: 'course', move: 'move', copy: 'kept copy', item: 'item' };
 
@@ -20,21 +23,24 @@ const SILENCE: Answer = { found: [], words: '' };
 @Component({
   selector: 'tn-finder',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ReactiveFormsModule, MatAutocompleteModule],
+  imports: [MatAutocompleteModule, MatFormField, MatInput, MatSuffix, ReactiveFormsModule],
   template: `
-    <input
-      #box
-      type="search"
-      [formControl]="words"
-      [matAutocomplete]="auto"
-      aria-label="Find a course, move, copy or item"
-      placeholder="Find a course, copy or item"
-      (focus)="here.set(true)"
-      (blur)="here.set(false)"
-    />
-    @if (!here()) {
-      <kbd aria-hidden="true">/</kbd>
-    }
+    <mat-form-field class="slim" appearance="outline" subscriptSizing="dynamic">
+      <input
+        #box
+        matInput
+        type="search"
+        [formControl]="words"
+        [matAutocomplete]="auto"
+        aria-label="Find a course, move, copy or item"
+        placeholder="Find a course, copy or item"
+        (focus)="here.set(true)"
+        (blur)="here.set(false)"
+      />
+      @if (!here()) {
+        <kbd matSuffix aria-hidden="true">{{ slash.isTaken() ? 'g /' : '/' }}</kbd>
+      }
+    </mat-form-field>
     <mat-autocomplete #auto="matAutocomplete" (optionSelected)="open($event)" [displayWith]="nothing">
       @for (found of answer().found; track found.link + found.title) {
         <mat-option [value]="found">
@@ -52,23 +58,11 @@ const SILENCE: Answer = { found: [], words: '' };
       position: relative;
       display: block;
     }
-    input {
+    mat-form-field {
       width: 100%;
-      height: 30px;
-      padding: 0 10px;
-      border: 1px solid var(--line);
-      border-radius: 4px;
-      background: var(--surface);
-      color: var(--ink);
-      font: inherit;
-    }
-    input::placeholder {
-      color: var(--quiet);
     }
     kbd {
-      position: absolute;
-      right: 8px;
-      top: 6px;
+      margin-right: 8px;
       padding: 0 5px;
       border: 1px solid var(--line);
       border-radius: 3px;
@@ -79,6 +73,7 @@ const SILENCE: Answer = { found: [], words: '' };
   `,
 })
 export class Finder {
+  protected readonly slash = inject(Slash);
   private readonly api = inject(Api);
   private readonly router = inject(Router);
   private readonly box = viewChild.required<ElementRef<HTMLInputElement>>('box');

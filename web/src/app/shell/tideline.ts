@@ -5,12 +5,13 @@ import { JobsService } from '../data/jobs';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { Gauge } from '../parts/gauge';
 import { WhenPipe } from '../parts/words';
+import { MatButton } from '@angular/material/button';
 
 /** The row along the bottom of every screen: what runs, waits and is newly done. Opens upward into the full list. */
 @Component({
   selector: 'tn-tideline',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Gauge, RouterLink, WhenPipe],
+  imports: [Gauge, MatButton, RouterLink, WhenPipe],
   template: `
     @if (open()) {
       <section class="all" aria-label="All jobs">
@@ -18,7 +19,7 @@ import { WhenPipe } from '../parts/words';
           <div class="row sum">
             <span>{{ over() }} are over</span>
             <span></span>
-            <button type="button" (click)="service.markAllSeen()">All seen</button>
+            <button matButton type="button" class="small" (click)="service.markAllSeen()">All seen</button>
           </div>
         }
         @if (service.trouble(); as why) {
@@ -31,9 +32,9 @@ import { WhenPipe } from '../parts/words';
             >
             <tn-gauge [job]="job" />
             @if (isOver(job)) {
-              <button type="button" (click)="service.markSeen(job)">Seen</button>
+              <button matButton type="button" class="small" (click)="service.markSeen(job)">Seen</button>
             } @else {
-              <button type="button" [disabled]="job.callOff" (click)="service.callOff(job)">
+              <button matButton type="button" class="small" [disabled]="job.callOff" (click)="service.callOff(job)">
                 {{ job.callOff ? 'ending' : 'Call off' }}
               </button>
             }
@@ -62,7 +63,7 @@ import { WhenPipe } from '../parts/words';
           }
         </a>
       }
-      <button type="button" class="toggle" [attr.aria-expanded]="open()" (click)="open.set(!open())">
+      <button matButton type="button" class="toggle small" [attr.aria-expanded]="open()" (click)="open.set(!open())">
         {{ sums() }} <span aria-hidden="true">{{ open() ? '▾' : '▴' }}</span>
       </button>
     </div>
@@ -121,11 +122,7 @@ import { WhenPipe } from '../parts/words';
       margin-left: auto;
     }
     button {
-      border: 0;
-      background: none;
-      color: #b9c6c3;
-      font: inherit;
-      cursor: pointer;
+      --mat-button-text-label-text-color: #b9c6c3;
       white-space: nowrap;
     }
     :focus-visible {

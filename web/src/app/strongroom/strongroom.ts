@@ -19,6 +19,7 @@ import { ADDRESSES, Api, wordsOf } from '../data/api';
 import { MoveStarter } from '../courses/start-move';
 import { count, courseName, linkedName, missingOf, readWords, readableSize } from '@treenail/core';
 import { Awaited, lastOf } from '../parts/awaited';
+import { List, ListCell, type ListColumn, type ListKey } from '../parts/list';
 import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../parts/words';
 
 /** The kept copies, newest first, and one of them at the right. */
@@ -29,6 +30,8 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
     Awaited,
     CourseNamePipe,
     HashPipe,
+    List,
+    ListCell,
     MatButton,
     MatFormFieldModule,
     MatInput,
@@ -38,74 +41,42 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
     WhenPipe,
   ],
   template: `
-    <header>
-      <h1>{{ head() }}</h1>
-      <input
-        type="search"
-        aria-label="Filter the copies"
-        placeholder="Filter by course or file name"
-        [value]="words()"
-        (input)="words.set($any($event.target).value)"
-      />
-    </header>
+    <h1>{{ head() }}</h1>
     <tn-awaited [of]="[loaded]" />
     @if (copies().length > 0) {
       <div class="halves">
-        <div class="panel table">
-          <table class="list">
-            <thead>
-              <tr>
-                <th>Course</th>
-                <th>Term</th>
-                <th>Kept</th>
-                <th>From</th>
-                <th>What it is</th>
-                <th class="num">Size</th>
-                <th class="num">Holds</th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (copy of shown(); track copy.id) {
-                <tr [class.at]="copy.id === chosenId()" (click)="chosenId.set(copy.id)">
-                  <td>
-                    <button type="button" class="row" (click)="chosenId.set(copy.id)">
-                      <b>{{ copy | courseName }}</b> {{ copy.title }}
-                    </button>
-                  </td>
-                  <td class="quiet">{{ copy.term }}</td>
-                  <td class="quiet">{{ copy.keptAt | when }}</td>
-                  <td class="quiet wraps">{{ copy.from }}</td>
-                  <td class="quiet wraps">{{ copy.form === 'archive' ? 'archive' : 'standard' }}, {{ copy.format }}</td>
-                  <td class="num">{{ copy.size | size }}</td>
-                  <td class="num">
-                    {{ count(copy.facts.shown ?? copy.items, 'item') }}
-                    @if (copy.facts.counted !== null && copy.facts.counted !== copy.facts.shown) {
-                      <span class="tag due">of {{ copy.facts.counted }}</span>
-                    }
-                    @if (copy.removed) {
-                      <span class="tag lost">removed</span>
-                    } @else if (copy.damagedAt) {
-                      <span class="tag lost">damaged</span>
-                    }
-                    @if (copy.partial) {
-                      <span class="tag due">in part</span>
-                    }
-                    @if (copy.personal) {
-                      <span class="tag personal">personal data</span>
-                    }
-                  </td>
-                </tr>
-              } @empty {
-                <tr>
-                  <td colspan="7" class="quiet">
-                    No copy is called that.
-                    <button type="button" class="chip" (click)="words.set('')">Show all</button>
-                  </td>
-                </tr>
-              }
-            </tbody>
-          </table>
-        </div>
+        <tn-list
+          first="-kept"
+          hint="Filter by course or file name"
+          [noun]="['kept copy', 'copies']"
+          [rows]="copies()"
+          [columns]="columns"
+          [key]="idOf"
+          [named]="copyName"
+          [beside]="fileOf"
+          [(at)]="at"
+        >
+          <ng-template tnCell="course" [of]="copies()" let-copy>
+            <b>{{ copy | courseName }}</b> {{ copy.title }}
+          </ng-template>
+          <ng-template tnCell="holds" [of]="copies()" let-copy>
+            {{ count(copy.facts.shown ?? copy.items, 'item') }}
+            @if (copy.facts.counted !== null && copy.facts.counted !== copy.facts.shown) {
+              <span class="tag due">of {{ copy.facts.counted }}</span>
+            }
+            @if (copy.removed) {
+              <span class="tag lost">removed</span>
+            } @else if (copy.damagedAt) {
+              <span class="tag lost">damaged</span>
+            }
+            @if (copy.partial) {
+              <span class="tag due">in part</span>
+            }
+            @if (copy.personal) {
+              <span class="tag personal">personal data</span>
+            }
+          </ng-template>
+        </tn-list>
         @if (chosen(); as copy) {
           <section class="panel one" aria-label="The chosen copy">
             <h2>{{ copy | courseName }} {{ copy.title }}</h2>
@@ -195,50 +166,25 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
   `,
   styles: `
     :host {
-      display: grid;
+      display: flex;
+      flex-direction: column;
+      height: 100%;
+      min-width: 0;
+      overflow: hidden;
       gap: 14px;
       padding: 18px 20px 14px;
-    }
-    header {
-      display: flex;
-      justify-content: space-between;
-      gap: 20px;
-    }
-    input {
-      width: 290px;
-      height: 30px;
-      padding: 0 10px;
-      border: 1px solid var(--line);
-      border-radius: 4px;
-      background: var(--surface);
-      color: var(--ink);
-      font: inherit;
     }
     .halves {
       display: grid;
       grid-template-columns: minmax(0, 1fr) 396px;
+      grid-template-rows: minmax(0, 1fr);
       gap: 14px;
-      align-items: start;
+      flex: 1;
+      min-height: 0;
     }
-    .table {
+    .one {
+      align-content: start;
       overflow: auto;
-    }
-    td.wraps {
-      white-space: normal;
-      min-width: 84px;
-    }
-    tr.at td {
-      background: var(--spruce-pale);
-    }
-    .row {
-      all: unset;
-      cursor: pointer;
-    }
-    .row:focus-visible {
-      outline: 2px solid var(--spruce);
-    }
-    td {
-      white-space: nowrap;
     }
     .one {
       display: grid;
@@ -292,16 +238,52 @@ export class StrongroomPage {
   });
   protected readonly error = signal('');
   protected readonly count = count;
-  protected readonly words = signal('');
+  private readonly when = new WhenPipe();
+  protected readonly columns: readonly ListColumn<CopySummary>[] = [
+    {
+      id: 'course',
+      name: 'Course',
+      value: courseName,
+      words: (c) => `${courseName(c)} ${c.title}`,
+    },
+    { id: 'term', name: 'Term', width: 98, value: (c) => c.term },
+    {
+      id: 'kept',
+      name: 'Kept',
+      width: 138,
+      is: 'date',
+      downFirst: true,
+      value: (c) => c.keptAt,
+      words: (c) => this.when.transform(c.keptAt),
+    },
+    { id: 'from', name: 'From', value: (c) => c.from, width: 118 },
+    {
+      id: 'form',
+      name: 'What it is',
+      aside: true,
+      value: (c) => `${c.form === 'archive' ? 'archive' : 'standard'}, ${c.format}`,
+      width: 150,
+    },
+    { id: 'file', name: 'File', value: (c) => c.fileName, aside: true },
+    {
+      id: 'size',
+      name: 'Size',
+      width: 76,
+      is: 'number',
+      downFirst: true,
+      value: (c) => c.size,
+      words: (c) => readableSize(c.size),
+    },
+    { id: 'holds', name: 'Holds', width: 130, is: 'number', downFirst: true, value: (c) => c.facts.shown ?? c.items },
+  ];
+  protected readonly idOf = (c: CopySummary) => c.id;
+  protected readonly copyName = (c: CopySummary) => `${courseName(c)} ${c.title}`;
+  protected readonly fileOf = (c: CopySummary) => c.fileName;
   private readonly list = lastOf(this.loaded);
   protected readonly known = computed(() => this.list() !== null);
   protected readonly copies = computed(() => this.list() ?? []);
-  protected readonly shown = computed(() => {
-    const words = this.words().toLowerCase();
-    return this.copies().filter((c) => `${courseName(c)} ${c.title} ${c.fileName}`.toLowerCase().includes(words));
-  });
-  protected readonly chosenId = linkedSignal(() => this.copy() ?? this.copies()[0]?.id ?? 0);
-  protected readonly chosen = computed(() => this.copies().find((c) => c.id === this.chosenId()) ?? this.shown()[0]);
+  protected readonly at = linkedSignal<ListKey | null>(() => this.copy() ?? this.copies()[0]?.id ?? null);
+  protected readonly chosen = computed(() => this.copies().find((c) => c.id === this.at()));
   protected readonly head = computed(() => {
     const copies = this.copies().filter((c) => !c.removed);
     const courses = new Set(copies.map((c) => courseName(c) || c.title)).size;

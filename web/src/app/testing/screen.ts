@@ -1,4 +1,7 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import type { ComponentFixture } from '@angular/core/testing';
+import { MatMenuHarness } from '@angular/material/menu/testing';
+import { MatSelectHarness } from '@angular/material/select/testing';
 
 /** What specs read on a component and do to it, as a person would: by its words. */
 export class Screen<T> {
@@ -56,7 +59,34 @@ export class Screen<T> {
     const field = this.host.querySelector<HTMLInputElement | HTMLSelectElement>(selector);
     if (!field) throw new Error(`no ${selector}`);
     field.value = value;
-    field.dispatchEvent(new Event('change'));
+    for (const event of ['input', 'change']) field.dispatchEvent(new Event(event));
+    await this.settle();
+  }
+
+  /** Chooses in a list of choices, by what it is called and the words of the choice. */
+  async choose(label: string, words: string | RegExp): Promise<void> {
+    await (await this.select(label)).clickOptions({ text: words });
+    await this.settle();
+  }
+
+  /** What is chosen in a list of choices; `null` where there is no such list. */
+  async chosen(label: string): Promise<string | null> {
+    return this.host.querySelector(`mat-select[aria-label="${label}"]`)
+      ? (await this.select(label)).getValueText()
+      : null;
+  }
+
+  private select(label: string): Promise<MatSelectHarness> {
+    const loader = TestbedHarnessEnvironment.documentRootLoader(this.fixture);
+    return loader.getHarness(MatSelectHarness.with({ selector: `[aria-label="${label}"]` }));
+  }
+
+  /** Chooses in the menu that a button opens. */
+  async pick(button: string, words: string | RegExp): Promise<void> {
+    const loader = TestbedHarnessEnvironment.documentRootLoader(this.fixture);
+    const menu = await loader.getHarness(MatMenuHarness.with({ triggerText: button }));
+    await menu.open();
+    await menu.clickItem({ text: words });
     await this.settle();
   }
 
@@ -66,6 +96,15 @@ export class Screen<T> {
       list.style.height = '400px';
     }
     window.dispatchEvent(new Event('resize'));
+    await this.drawn();
+  }
+
+  /** Waits until lists have drawn what there is room for: they measure in one frame, ask for rows in the next. */
+  async drawn(): Promise<void> {
+    for (let frame = 0; frame < 3; frame++) {
+      await this.settle();
+      await new Promise((next) => requestAnimationFrame(next));
+    }
     await this.settle();
   }
 }

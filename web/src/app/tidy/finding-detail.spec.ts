@@ -93,10 +93,10 @@ describe('One finding', () => {
       ...{ open: isOpen, ...inputs },
     });
   }
-  const ways = () => screen.texts('fieldset label');
+  const ways = () => screen.texts('mat-radio-button');
   async function choose(says: string) {
     const at = ways().findIndex((words) => words.includes(says));
-    const radio = screen.host.querySelectorAll<HTMLInputElement>('fieldset input[name=way]')[at];
+    const radio = screen.host.querySelectorAll<HTMLInputElement>('mat-radio-button input')[at];
     if (!radio) throw new Error(`no way “${says}”`);
     radio.click();
     await screen.settle();
@@ -147,7 +147,7 @@ describe('One finding', () => {
     const answered = new ReplaySubject<BeforeAfterAnswer>(1);
     trial = answered;
     // It is not settled before its question is answered.
-    screen.host.querySelectorAll<HTMLInputElement>('fieldset input[name=way]')[1]?.click();
+    screen.host.querySelectorAll<HTMLInputElement>('mat-radio-button input')[1]?.click();
     await screen.until(() => screen.words('.trial [role=status]') !== '');
     answered.next({ ...TRIAL, after: '<a href="treenail:item/b">Paying</a>' });
     answered.complete();
@@ -270,11 +270,8 @@ describe('One finding', () => {
     const at = ways().findIndex((words) => words.includes('file'));
     await choose(ways()[at] ?? '');
     const field = screen.host.querySelector<HTMLInputElement>('input[type=file]');
-    const files = new DataTransfer();
-    files.items.add(new File(['x'], 'plan.pdf'));
     if (!field) throw new Error('no field for a file');
-    field.files = files.files;
-    field.dispatchEvent(new Event('change'));
+    bring(field, new File(['x'], 'plan.pdf'));
     await screen.settle();
     expect(screen.words('[role=status]')).toBe('being sent');
     expect(screen.button('Mend this one').disabled).toBeTrue();
@@ -285,7 +282,7 @@ describe('One finding', () => {
     await screen.press('Mend these 2');
     expect(Object.values(decided[0]?.params ?? {})).toEqual(['given:plan.pdf']);
     given = throwError(() => new Error('no'));
-    field.dispatchEvent(new Event('change'));
+    bring(field, new File(['x'], 'plan.pdf'));
     await screen.settle();
     expect(screen.words('[role=alert]')).toContain('Something went wrong');
   });
@@ -335,3 +332,11 @@ describe('One finding', () => {
     expect(screen.words('.before')).toBe('<a href="gone.html">');
   });
 });
+
+/** Gives a field a file, as a person's choice does. */
+function bring(field: HTMLInputElement, file: File): void {
+  const files = new DataTransfer();
+  files.items.add(file);
+  field.files = files.files;
+  field.dispatchEvent(new Event('change'));
+}

@@ -20,6 +20,12 @@ import type { BeforeAfterAnswer, FindingKindAnswer, NewDecision } from '@treenai
 import { EMPTY, delay, of, switchMap } from 'rxjs';
 import { wordsOf } from '../data/api';
 import type { TidySource } from './source';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatRadioButton, MatRadioGroup } from '@angular/material/radio';
+import { MatFormField } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatOption, MatSelect } from '@angular/material/select';
+import { Pick } from '../parts/pick';
 
 /** A way to deal with a finding, as it is offered. */
 interface Way {
@@ -36,7 +42,20 @@ export type Scope = 'one' | 'alike' | 'kind';
 @Component({
   selector: 'tn-finding-detail',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatAutocompleteModule, MatButton, RouterLink],
+  imports: [
+    MatAutocompleteModule,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatFormField,
+    MatInput,
+    MatOption,
+    MatRadioButton,
+    MatRadioGroup,
+    MatSelect,
+    Pick,
+    RouterLink,
+  ],
   templateUrl: './finding-detail.html',
   styleUrl: './finding-detail.scss',
 })

@@ -5,53 +5,55 @@ import { MatDialog, MatDialogModule, MatDialogRef } from '@angular/material/dial
 import type { FindingSettings } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
+import { MatFormField, MatLabel } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
 
 /** What findings look for by the habits of the house, one line a pattern. */
 @Component({
   selector: 'tn-finding-settings-dialog',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, MatButton, MatDialogModule],
+  imports: [Awaited, MatButton, MatDialogModule, MatFormField, MatInput, MatLabel],
   template: `
     <h2 mat-dialog-title>What is looked for</h2>
     <mat-dialog-content>
       <tn-awaited [of]="[loaded]" />
       @if (rules(); as rules) {
         <p class="quiet">For all courses, from the next look inside on.</p>
-        <label>
-          What tells of a person: a name, then a pattern (a regular expression)
-          <textarea class="field" rows="4" #personal>{{ personalLines() }}</textarea>
-        </label>
-        <label>
-          Placeholders: a pattern a line
-          <textarea class="field" rows="3" #placeholders>{{
+        <mat-form-field appearance="outline" subscriptSizing="dynamic">
+          <mat-label>What tells of a person: a name, then a pattern (a regular expression)</mat-label>
+          <textarea matInput rows="4" #personal>{{ personalLines() }}</textarea>
+        </mat-form-field>
+        <mat-form-field appearance="outline" subscriptSizing="dynamic">
+          <mat-label>Placeholders: a pattern a line</mat-label>
+          <textarea matInput rows="3" #placeholders>{{
             rules.placeholders.join(
               '
 '
             )
           }}</textarea>
-        </label>
-        <label>
-          What placeholders stand for: a name, then its value
-          <textarea class="field" rows="3" #values>{{ valueLines() }}</textarea>
-        </label>
-        <label>
-          Authors that are nobody: the institution itself, its departments, a name a line
-          <textarea class="field" rows="2" #nobody>{{
+        </mat-form-field>
+        <mat-form-field appearance="outline" subscriptSizing="dynamic">
+          <mat-label>What placeholders stand for: a name, then its value</mat-label>
+          <textarea matInput rows="3" #values>{{ valueLines() }}</textarea>
+        </mat-form-field>
+        <mat-form-field appearance="outline" subscriptSizing="dynamic">
+          <mat-label>Authors that are nobody: the institution itself, its departments, a name a line</mat-label>
+          <textarea matInput rows="2" #nobody>{{
             rules.noPersons.join(
               '
 '
             )
           }}</textarea>
-        </label>
+        </mat-form-field>
         <div class="pair">
-          <label>
-            Announcements are stale after, days
-            <input type="number" class="field" min="1" #stale [value]="rules.staleDays" />
-          </label>
-          <label>
-            Files are long from, MB, where a destination sets no limit
-            <input type="number" class="field" min="1" #oversize [value]="rules.oversizeBytes / 1e6" />
-          </label>
+          <mat-form-field appearance="outline" subscriptSizing="dynamic">
+            <mat-label>Announcements are stale after, days</mat-label>
+            <input type="number" matInput min="1" #stale [value]="rules.staleDays" />
+          </mat-form-field>
+          <mat-form-field appearance="outline" subscriptSizing="dynamic">
+            <mat-label>Files are long from, MB, where a destination sets no limit</mat-label>
+            <input type="number" matInput min="1" #oversize [value]="rules.oversizeBytes / 1e6" />
+          </mat-form-field>
         </div>
         <div class="foot">
           @if (error()) {
@@ -88,15 +90,8 @@ import { Awaited, lastOf } from '../parts/awaited';
     p {
       margin: 0;
     }
-    label {
-      display: grid;
-      gap: 4px;
-    }
-    .field {
-      height: auto;
-      padding: 6px 8px;
+    textarea {
       font: 12.5px/18px var(--mono);
-      resize: vertical;
     }
     .pair {
       display: grid;

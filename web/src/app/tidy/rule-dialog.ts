@@ -5,6 +5,8 @@ import type { NewDecision, RuleSummary } from '@treenail/server/contract';
 import { wordsOf } from '../data/api';
 import { RuleUses, ruleWords } from './rule-uses';
 import type { RuleSource } from './source';
+import { MatFormField, MatLabel } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
 
 export interface RuleDialogData {
   decision: NewDecision;
@@ -16,7 +18,7 @@ export interface RuleDialogData {
 @Component({
   selector: 'tn-rule-dialog',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton, MatDialogModule, RuleUses],
+  imports: [MatButton, MatDialogModule, MatFormField, MatInput, MatLabel, RuleUses],
   template: `
     <h2 mat-dialog-title>{{ kept() ? 'Use the rule for other courses' : 'Keep as a rule' }}</h2>
     <mat-dialog-content>
@@ -25,17 +27,10 @@ export interface RuleDialogData {
         <tn-rule-uses [rules]="data.rules" [rule]="kept" (applied)="ref.close()" />
       } @else {
         <p>{{ sentence }}</p>
-        <label>
-          Name of the rule
-          <input
-            type="text"
-            class="field"
-            cdkFocusInitial
-            maxlength="80"
-            [value]="name()"
-            (input)="name.set($any($event.target).value)"
-          />
-        </label>
+        <mat-form-field appearance="outline" subscriptSizing="dynamic">
+          <mat-label>Name of the rule</mat-label>
+          <input #written matInput cdkFocusInitial maxlength="80" [value]="name()" (input)="name.set(written.value)" />
+        </mat-form-field>
       }
       @if (error()) {
         <p class="error" role="alert">{{ error() }}</p>
@@ -49,9 +44,8 @@ export interface RuleDialogData {
     </mat-dialog-actions>
   `,
   styles: `
-    label {
-      display: grid;
-      gap: 4px;
+    mat-form-field {
+      width: 100%;
     }
   `,
 })

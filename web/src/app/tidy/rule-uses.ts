@@ -5,6 +5,7 @@ import { LEAVE, count, findingKind, mendKind, type Rule } from '@treenail/core';
 import type { RuleSummary } from '@treenail/server/contract';
 import { wordsOf } from '../data/api';
 import type { RuleSource } from './source';
+import { MatCheckbox } from '@angular/material/checkbox';
 
 /** `Links that lead nowhere: Take the link off, keep its words, wherever there are any.` */
 export function ruleWords({ match, mend, reason }: Omit<Rule, 'name'>): string {
@@ -18,7 +19,7 @@ export function ruleWords({ match, mend, reason }: Omit<Rule, 'name'>): string {
 @Component({
   selector: 'tn-rule-uses',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButton],
+  imports: [MatButton, MatCheckbox],
   template: `
     @if (uses(); as uses) {
       @if (uses.length === 0) {
@@ -27,13 +28,12 @@ export function ruleWords({ match, mend, reason }: Omit<Rule, 'name'>): string {
         <ul>
           @for (use of uses; track use.moveId) {
             <li>
-              <label>
-                <input type="checkbox" [checked]="picked().has(use.moveId)" (change)="pick(use.moveId)" />
+              <mat-checkbox [checked]="picked().has(use.moveId)" (change)="pick(use.moveId)">
                 <span>
                   <b>{{ use.course }}</b> {{ use.title }}
                 </span>
                 <span class="quiet">{{ count(use.findings, 'finding') }}</span>
-              </label>
+              </mat-checkbox>
             </li>
           }
         </ul>

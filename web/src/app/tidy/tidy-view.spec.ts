@@ -169,7 +169,7 @@ describe('The tidy view', () => {
     button('Label of placeholder').click();
     await settle();
     expect(button('Mend this one').disabled).toBeTrue();
-    const field = host().querySelector<HTMLInputElement>('.field');
+    const field = host().querySelector<HTMLInputElement>('.more input');
     if (!field) throw new Error('no field');
     field.value = 'the tutor';
     field.dispatchEvent(new Event('input'));
@@ -184,8 +184,10 @@ describe('The tidy view', () => {
   });
 
   it('takes a file of the person’s own, and keeps no rule of it', async () => {
-    const label = [...host().querySelectorAll('label')].find((l) => l.textContent.includes('Put a file of yours'));
-    label?.querySelector<HTMLInputElement>('input[type=radio]')?.click();
+    const way = [...host().querySelectorAll('mat-radio-button')].find((l) =>
+      l.textContent.includes('Put a file of yours'),
+    );
+    way?.querySelector<HTMLInputElement>('input[type=radio]')?.click();
     await settle();
     expect(button('Mend this one').disabled).toBeTrue();
     const field = host().querySelector<HTMLInputElement>('input[type=file]');
@@ -235,10 +237,10 @@ describe('What goes', () => {
     fixture.componentInstance.leftOutChange.subscribe((out) => said.push(out));
     await fixture.whenStable();
     const host = fixture.nativeElement as HTMLElement;
-    const date = host.querySelector<HTMLInputElement>('input[type=date]');
+    const date = host.querySelector<HTMLInputElement>('tn-day-field input');
     if (!date) throw new Error('no date');
-    date.value = '2026-06-01';
-    date.dispatchEvent(new Event('change'));
+    date.value = '1 Jun 2026';
+    for (const event of ['input', 'change']) date.dispatchEvent(new Event(event));
     await fixture.whenStable();
     expect(host.querySelector('b')?.textContent).toBe('1 of 2 items go');
     // What is ticked holds by itself.

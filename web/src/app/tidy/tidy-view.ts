@@ -21,6 +21,11 @@ import { FindingDetail } from './finding-detail';
 import { RuleDialog } from './rule-dialog';
 import type { TidySource } from './source';
 import { WhatGoes } from './what-goes';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
+import { MatFormField } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
 
 type State = 'open' | 'mended' | 'left' | 'failed';
 interface Row {
@@ -32,7 +37,19 @@ interface Row {
 @Component({
   selector: 'tn-tidy-view',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport, FindingDetail, WhatGoes],
+  imports: [
+    CdkFixedSizeVirtualScroll,
+    CdkVirtualForOf,
+    CdkVirtualScrollViewport,
+    FindingDetail,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatCheckbox,
+    MatFormField,
+    MatInput,
+    WhatGoes,
+  ],
   templateUrl: './tidy-view.html',
   styleUrl: './tidy-view.scss',
   host: { '(document:keydown)': 'key($event)' },

@@ -13,6 +13,9 @@ import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { timeOf, KIND_LABELS, count, plural, subjects, type Course, type Item, type Subject } from '@treenail/core';
 import { Subject as Ticks, debounceTime } from 'rxjs';
+import { MatChipListbox, MatChipOption } from '@angular/material/chips';
+import { DayField } from '../parts/day-field';
+import { MatCheckbox } from '@angular/material/checkbox';
 
 interface Row {
   subject: Subject;
@@ -25,30 +28,43 @@ interface Row {
 @Component({
   selector: 'tn-what-goes',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport, MatButton],
+  imports: [
+    CdkFixedSizeVirtualScroll,
+    CdkVirtualForOf,
+    CdkVirtualScrollViewport,
+    DayField,
+    MatButton,
+    MatCheckbox,
+    MatChipListbox,
+    MatChipOption,
+  ],
   template: `
     <div class="bar">
       <b>{{ goes() }} of {{ count(course().items.length, 'item') }} go</b>
-      @for (kind of kinds(); track kind.kind) {
-        <button
-          type="button"
-          class="chip"
-          [disabled]="!open()"
-          [attr.aria-pressed]="kind.state === 'all'"
-          (click)="tick(kind.items, kind.state !== 'all')"
-        >
-          {{ kind.label }} <span>{{ kind.goes }}/{{ kind.items.length }}</span>
-        </button>
-      }
+      <mat-chip-listbox multiple aria-label="Kinds that go" [disabled]="!open()">
+        @for (kind of kinds(); track kind.kind) {
+          <mat-chip-option
+            [selected]="kind.state === 'all'"
+            (selectionChange)="$event.isUserInput && tick(kind.items, kind.state !== 'all')"
+          >
+            {{ kind.label }} <span>{{ kind.goes }}/{{ kind.items.length }}</span>
+          </mat-chip-option>
+        }
+      </mat-chip-listbox>
       @if (hidden().length > 0) {
-        <button type="button" class="chip" [disabled]="!open()" (click)="tick(hidden(), false)">
+        <button matButton type="button" class="small" [disabled]="!open()" (click)="tick(hidden(), false)">
           untick {{ hidden().length }} hidden
         </button>
       }
-      <label class="quiet"
+      <span class="quiet"
         >untick what is dated before
-        <input type="date" class="field" [disabled]="!open()" (change)="untickBefore($any($event.target).value)" />
-      </label>
+        <tn-day-field
+          label="untick what is dated before"
+          day=""
+          [disabled]="!open()"
+          (dayChange)="untickBefore($event)"
+        />
+      </span>
       <span class="acts">
         @if (open() && out().length > 0) {
           <span class="quiet" role="status">{{
@@ -68,24 +84,21 @@ interface Row {
     }
     <div class="panel list">
       <cdk-virtual-scroll-viewport [itemSize]="28" tabindex="0" role="region" aria-label="What goes">
-        <label
+        <mat-checkbox
           *cdkVirtualFor="let row of rows(); trackBy: keyOf; templateCacheSize: 0"
           class="row"
           [class.out]="state(row) === 'none'"
           [style.padding-left.px]="12 + row.depth * 18"
+          [disabled]="!open() || row.items.length === 0"
+          [checked]="state(row) === 'all'"
+          [indeterminate]="state(row) === 'some'"
+          (change)="tick(row.items, state(row) !== 'all')"
         >
-          <input
-            type="checkbox"
-            [disabled]="!open() || row.items.length === 0"
-            [checked]="state(row) === 'all'"
-            [indeterminate]="state(row) === 'some'"
-            (change)="tick(row.items, state(row) !== 'all')"
-          />
           <span [class.folder]="row.subject.kind === 'folder'">{{ row.subject.title }}</span>
           <span class="quiet">{{
             row.subject.kind === 'folder' ? count(row.items.length, 'item') : labels[row.subject.kind]
           }}</span>
-        </label>
+        </mat-checkbox>
       </cdk-virtual-scroll-viewport>
     </div>
   `,
@@ -104,12 +117,6 @@ interface Row {
     }
     .bar b {
       margin-right: 6px;
-    }
-    .chip span {
-      opacity: 0.75;
-    }
-    .field {
-      height: 24px;
     }
     .acts {
       display: flex;
@@ -137,13 +144,9 @@ interface Row {
       padding-right: 12px;
       white-space: nowrap;
     }
-    .row input {
-      accent-color: var(--spruce);
-    }
-    .row span:nth-of-type(1) {
-      flex: 1;
-      overflow: hidden;
-      text-overflow: ellipsis;
+    .row .quiet {
+      margin-left: 8px;
+      font-size: 12.5px;
     }
     .folder {
       font-weight: 650;

@@ -6,11 +6,14 @@ import { differsFromForecast, filterJoint, jointOfCheck } from '@treenail/core';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api } from '../../data/api';
 import { JointView } from '../../joint/joint';
-import { LineDetail } from '../../joint/line-detail';
+import { Both, type Side } from '../../both/both';
+import { LineKeys } from '../../both/line-keys';
+import { Splitter } from '../../parts/splitter';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 
 type Shown = 'all' | 'not whole' | 'otherwise';
 
@@ -18,7 +21,20 @@ type Shown = 'all' | 'not whole' | 'otherwise';
 @Component({
   selector: 'tn-check-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, JobPanel, JointView, LineDetail, MatButton, RouterLink, StepHead, TotalsBar],
+  imports: [
+    Awaited,
+    JobPanel,
+    JointView,
+    Both,
+    LineKeys,
+    Splitter,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    RouterLink,
+    StepHead,
+    TotalsBar,
+  ],
   template: `
     <tn-step-head [move]="move()">
       @if (check()) {
@@ -30,19 +46,39 @@ type Shown = 'all' | 'not whole' | 'otherwise';
     @if (check(); as check) {
       <div class="answer">
         <tn-totals [totals]="check.comparison.totals" />
-        <span class="chips">
+        <mat-button-toggle-group
+          hideSingleSelectionIndicator
+          aria-label="Which lines"
+          [value]="shown()"
+          (change)="shown.set($event.value)"
+        >
           @for (choice of choices; track choice) {
-            <button type="button" class="chip" [attr.aria-pressed]="shown() === choice" (click)="shown.set(choice)">
+            <mat-button-toggle [value]="choice">
               {{ choice === 'otherwise' ? 'otherwise than foretold' : choice }}
               @if (choice === 'otherwise') {
                 <b>{{ check.comparison.otherwise }}</b>
               }
-            </button>
+            </mat-button-toggle>
           }
-        </span>
+        </mat-button-toggle-group>
       </div>
-      <tn-joint [joint]="joint()" [leftName]="move().from.name" [rightName]="move().to.name" [(chosen)]="chosen" />
-      <tn-line-detail [line]="line()" [titles]="titles()" />
+      <tn-joint
+        [joint]="joint()"
+        [leftName]="move().from.name"
+        [rightName]="move().to.name"
+        [style.flex-grow]="1 - share()"
+        [(chosen)]="chosen"
+      />
+      <tn-splitter name="both" [(share)]="share" />
+      <tn-both
+        [tnLineKeys]="check.comparison.lines"
+        [(at)]="chosen"
+        [line]="line()"
+        [titles]="titles()"
+        [left]="sent()"
+        [right]="arrived()"
+        [style.flex-grow]="share()"
+      />
     }
   `,
   styleUrl: './joined.scss',
@@ -79,6 +115,25 @@ export class CheckStep {
       case 'otherwise':
         return filterJoint(this.whole(), ({ line }) => lines.slice(line, line + 1).some(differsFromForecast));
     }
+  });
+  protected readonly share = signal(0.5);
+  protected readonly sent = computed((): Side | null => {
+    const [check, { id }] = [this.check(), this.move()];
+    return check
+      ? {
+          course: check.course,
+          preview: (item, learner) => this.api.preview(id, { item, mended: '', ...(learner ? { learner: '' } : {}) }),
+        }
+      : null;
+  });
+  protected readonly arrived = computed((): Side | null => {
+    const [check, { id }] = [this.check(), this.move()];
+    return check
+      ? {
+          course: check.arrived,
+          preview: (item, learner) => this.api.arrivedPreview(id, { item, ...(learner ? { learner: '' } : {}) }),
+        }
+      : null;
   });
   protected readonly titles = computed(() => new Map(this.check()?.course.items.map((i) => [i.id, i.title]) ?? []));
   protected readonly line = computed(() => this.check()?.comparison.lines[this.chosen() ?? -1] ?? null);

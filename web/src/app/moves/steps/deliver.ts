@@ -5,13 +5,14 @@ import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { RouterLink } from '@angular/router';
-import type { JobSummary, MoveSummary } from '@treenail/server/contract';
+import type { DeliverAnswer, JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { count } from '@treenail/core';
 import { CourseNamePipe, WhenPipe } from '../../parts/words';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
+import { ListCell, Table, type ListColumn } from '../../parts/list';
 
 /** Into a new, empty shell; then the platform's own log, in plain words. */
 @Component({
@@ -21,12 +22,14 @@ import { StepHead } from './step-head';
     Awaited,
     CourseNamePipe,
     JobPanel,
+    ListCell,
     MatButton,
     MatFormFieldModule,
     MatInput,
     ReactiveFormsModule,
     RouterLink,
     StepHead,
+    Table,
     WhenPipe,
   ],
   template: `
@@ -93,26 +96,11 @@ import { StepHead } from './step-head';
     @if (log().length > 0) {
       <section class="panel log">
         <h2>What {{ move().to.name }} wrote while unpacking</h2>
-        <table class="list">
-          <thead>
-            <tr>
-              <th>In plain words</th>
-              <th>Item</th>
-              <th>As written</th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (entry of log(); track $index) {
-              <tr>
-                <td>{{ entry.words ?? 'Not known what this means.' }}</td>
-                <td>{{ entry.item ?? '' }}</td>
-                <td>
-                  <code>{{ entry.line }}</code>
-                </td>
-              </tr>
-            }
-          </tbody>
-        </table>
+        <tn-table label="What was written while unpacking" [rows]="log()" [columns]="columns">
+          <ng-template tnCell="line" [of]="log()" let-entry>
+            <code>{{ entry.line }}</code>
+          </ng-template>
+        </tn-table>
       </section>
     }
   `,
@@ -175,6 +163,11 @@ export class DeliverStep {
   });
   private readonly thereTold = lastOf(this.thereLoaded);
   protected readonly there = computed(() => this.thereTold()?.courses ?? []);
+  protected readonly columns: readonly ListColumn<DeliverAnswer['log'][number]>[] = [
+    { id: 'words', name: 'In plain words', value: (l) => l.words ?? 'Not known what this means.' },
+    { id: 'item', name: 'Item', value: (l) => l.item },
+    { id: 'line', name: 'As written', value: (l) => l.line },
+  ];
   protected readonly log = computed(() => this.told()?.log ?? []);
 
   constructor() {

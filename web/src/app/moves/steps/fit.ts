@@ -15,16 +15,31 @@ import { count, filterJoint, jointOfForecast, keepsMore, isPlace } from '@treena
 import type { MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { JointView } from '../../joint/joint';
-import { LineDetail } from '../../joint/line-detail';
+import { Both, type Side } from '../../both/both';
+import { LineKeys } from '../../both/line-keys';
+import { Splitter } from '../../parts/splitter';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
 import { StepHead } from './step-head';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 
 /** The forecast, before anything moves. */
 @Component({
   selector: 'tn-fit-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, JointView, LineDetail, MatButton, RouterLink, StepHead, TotalsBar],
+  imports: [
+    Awaited,
+    JointView,
+    Both,
+    LineKeys,
+    Splitter,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    RouterLink,
+    StepHead,
+    TotalsBar,
+  ],
   template: `
     <tn-step-head [move]="move()">
       @if (move().canReopen) {
@@ -53,19 +68,20 @@ import { StepHead } from './step-head';
         </div>
       }
       @if (move().at === 'fit' && fit.forms.length > 1) {
-        <div class="forms" role="group" aria-label="Carried as">
+        <div class="forms">
           <span class="quiet">Carried as</span>
-          @for (form of fit.forms; track form.target) {
-            <button
-              type="button"
-              class="chip"
-              [attr.aria-pressed]="form.chosen"
-              [disabled]="busy()"
-              (click)="carryAs(form.target)"
-            >
-              {{ form.label }} <b>{{ form.totals.whole }} whole, {{ form.totals['left behind'] }} left behind</b>
-            </button>
-          }
+          <mat-button-toggle-group
+            hideSingleSelectionIndicator
+            aria-label="Carried as"
+            [disabled]="busy()"
+            (change)="carryAs($event.value)"
+          >
+            @for (form of fit.forms; track form.target) {
+              <mat-button-toggle [value]="form.target" [checked]="form.chosen">
+                {{ form.label }} <b>{{ form.totals.whole }} whole, {{ form.totals['left behind'] }} left behind</b>
+              </mat-button-toggle>
+            }
+          </mat-button-toggle-group>
           @if (advice()) {
             <span class="quiet">{{ advice() }}</span>
           }
@@ -74,19 +90,34 @@ import { StepHead } from './step-head';
       <div class="answer">
         <tn-totals [totals]="fit.forecast.totals" />
         <span class="quiet">{{ of() }}</span>
-        <span class="chips">
-          <button type="button" class="chip" [attr.aria-pressed]="!notWhole()" (click)="show(false)">all</button>
-          <button type="button" class="chip" [attr.aria-pressed]="notWhole()" (click)="show(true)">not whole</button>
-        </span>
+        <mat-button-toggle-group
+          hideSingleSelectionIndicator
+          aria-label="Which lines"
+          [value]="notWhole()"
+          (change)="show($event.value)"
+        >
+          <mat-button-toggle [value]="false">all</mat-button-toggle>
+          <mat-button-toggle [value]="true">not whole</mat-button-toggle>
+        </mat-button-toggle-group>
       </div>
       <tn-joint
         [joint]="joint()"
         [leftName]="move().from.name"
         [rightName]="through()"
         [pale]="true"
+        [style.flex-grow]="1 - share()"
         [(chosen)]="chosen"
       />
-      <tn-line-detail [line]="line()" [titles]="titles()" />
+      <tn-splitter name="both" [(share)]="share" />
+      <tn-both
+        [tnLineKeys]="fit.forecast.lines"
+        [(at)]="chosen"
+        [line]="line()"
+        [titles]="titles()"
+        [left]="sent()"
+        [right]="goes()"
+        [style.flex-grow]="share()"
+      />
     }
   `,
   styleUrl: './joined.scss',
@@ -128,6 +159,23 @@ export class FitStep {
   });
   protected readonly titles = computed(() => new Map(this.fit()?.course.items.map((i) => [i.id, i.title]) ?? []));
   protected readonly line = computed(() => this.fit()?.forecast.lines[this.chosen() ?? -1] ?? null);
+  protected readonly share = signal(0.5);
+  /** The course as it was fetched, and as the working copy has it. */
+  protected readonly sent = computed(() => this.side(false));
+  protected readonly goes = computed(() => this.side(true));
+
+  private side(mended: boolean): Side | null {
+    const course = this.fit()?.course;
+    const { id } = this.move();
+    return course
+      ? {
+          course,
+          preview: (item, learner) =>
+            this.api.preview(id, { item, ...(learner ? { learner: '' } : {}), ...(mended ? { mended: '' } : {}) }),
+        }
+      : null;
+  }
+
   protected readonly through = computed(() => {
     const label = this.fit()?.forms.find((f) => f.chosen)?.label ?? 'a package';
     return `${this.move().to.name}, as ${label}`;

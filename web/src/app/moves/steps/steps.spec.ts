@@ -229,8 +229,12 @@ describe('The steps of a move', () => {
 
     it('begins at what came otherwise than foretold, and narrows to it', async () => {
       const screen = await open(CheckStep, { move: move(3, { at: 'hand-over' }), job: null });
-      expect(screen.words('tn-line-detail')).toContain('Paying');
-      expect(screen.texts('.chips button')).toEqual(['all', 'not whole', 'otherwise than foretold 1']);
+      expect(screen.words('tn-both')).toContain('Paying');
+      expect(screen.texts('.answer mat-button-toggle button')).toEqual([
+        'all',
+        'not whole',
+        'otherwise than foretold 1',
+      ]);
       screen.host.style.height = '600px';
       const rows = () => {
         const shown = screen.texts('tn-joint .title');

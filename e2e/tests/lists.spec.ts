@@ -1,0 +1,58 @@
+import { readFile } from 'node:fs/promises';
+import { expect, expectAccessible, signIn, test } from './stack';
+
+/** One component makes every list: what is true of the register is true of all. */
+test.describe('A list', () => {
+  test('is filtered, gone through and chosen from by keys, and its address shows the same to another', async ({
+    page,
+    stack,
+  }) => {
+    await signIn(page, stack, '/courses');
+    const rows = page.locator('tn-list tbody tr');
+    await expect(rows.nth(30)).toBeAttached();
+    await page.locator('h1').click();
+    await page.keyboard.press('/');
+    await page.keyboard.type('conservation');
+    await expect(rows).toHaveCount(3);
+    await page.getByRole('columnheader', { name: 'Changed' }).getByRole('button').click();
+    await expect(page).toHaveURL(/words=conservation/);
+    await expect(page).toHaveURL(/sort=-changed/);
+    const shown = await rows.allInnerTexts();
+    await page.locator('h1').click();
+    for (const key of ['j', 'x', 'Shift+J']) await page.keyboard.press(key);
+    await expect(page.getByText('3 shown, 2 chosen')).toBeVisible();
+    // What was chosen stays chosen while it is not shown.
+    await page.getByLabel('Filter the courses').fill('boat');
+    await expect(page.getByText(/shown, 2 chosen/)).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Fetch 2 courses…' })).toBeEnabled();
+    await page.getByLabel('Filter the courses').fill('conservation');
+    await expect(page).toHaveURL(/words=conservation/);
+    await page.reload();
+    await expect(rows).toHaveCount(3);
+    expect(await rows.allInnerTexts()).toEqual(shown);
+    await expectAccessible(page);
+  });
+
+  test('is given as a sheet of what is shown, in the columns that a person chose', async ({ page, stack }) => {
+    await signIn(page, stack, '/courses?words=conservation');
+    await expect(page.locator('tn-list tbody tr')).toHaveCount(3);
+    await page.getByRole('button', { name: 'Columns' }).click();
+    await page.getByRole('menuitemcheckbox', { name: 'Owner' }).click();
+    await page.getByRole('menuitemcheckbox', { name: 'Size' }).click();
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('columnheader', { name: 'Owner' })).toBeVisible();
+    await page.getByRole('button', { name: 'Export' }).click();
+    await expectAccessible(page);
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('menuitem', { name: 'The 3 courses shown, as CSV' }).click(),
+    ]);
+    expect(download.suggestedFilename()).toBe('courses.csv');
+    const lines = (await readFile(await download.path(), 'utf8')).trim().split('\n');
+    expect(lines[0]?.replace(/^\uFEFF/, '')).toBe('Course,Title,Term,On,Owner,Changed,Newest kept copy');
+    expect(lines).toHaveLength(4);
+    await page.reload();
+    await expect(page.getByRole('columnheader', { name: 'Owner' })).toBeVisible();
+    await expect(page.getByRole('columnheader', { name: 'Size' })).toHaveCount(0);
+  });
+});
