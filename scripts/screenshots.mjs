@@ -87,7 +87,11 @@ try {
   await link('See the check').waitFor({ timeout: 120_000 });
   await link('See the check').click();
   await page.locator('tn-joint svg g').nth(10).waitFor();
-  await page.getByRole('list', { name: 'As it was' }).getByRole('button', { name: 'Caulking' }).first().click();
+  await page
+    .getByRole('list', { name: 'As it was' })
+    .getByRole('button', { name: 'Parts of a clinker hull' })
+    .first()
+    .click();
   await page.frameLocator('iframe').last().locator('p').first().waitFor();
   await shot('check');
   await page.emulateMedia({ colorScheme: 'dark' });

@@ -289,7 +289,7 @@ test.describe('A kept archive', () => {
     const preview = page.getByRole('region', { name: 'Preview' });
     await expect(preview).toContainText('Visible after “Tide and mud”, 60 % or more.');
     await expect(preview).toContainText('oakum');
-    await page.getByRole('button', { name: /1\s*rubric/ }).click();
+    await page.getByRole('option', { name: /1\s*rubric/ }).click();
     await page.getByLabel('Search titles and texts').fill('');
     await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'Practical work' }).click();
     await expect(page.frameLocator('iframe').getByRole('rowheader', { name: 'Preparation' }).first()).toBeVisible();

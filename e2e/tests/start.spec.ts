@@ -116,6 +116,41 @@ test('npm start brings everything up, keeps the data, begins anew when asked, an
   }
 });
 
+test('a demo that begins anew is soon in the middle of its work', async () => {
+  test.setTimeout(360_000);
+  const data = await mkdtemp(join(tmpdir(), 'treenail-past-'));
+  const address = `http://127.0.0.1:${PORT}`;
+  try {
+    const demo = start(data, [], { TREENAIL_PAST: '', TREENAIL_PACE_MS: '5000' });
+    // The address is told before.
+    await demo.up();
+    await expect.poll(() => demo.said(), { timeout: 300_000 }).toMatch(/past/);
+    expect(demo.said()).toMatch(/The demo has its past, after \d+ s/);
+    const signedIn = await fetch(`${address}/api/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ email: 'admin@marrowick.example', password: 'peg-and-wedge' }),
+    });
+    const cookie = signedIn.headers.getSetCookie().join('; ');
+    const ask = async <T>(path: string) =>
+      (await (await fetch(`${address}/api${path}`, { headers: { cookie } })).json()) as T;
+    const { moves } = await ask<{ moves: { at: string; calledOffAt: string | null; steps: { state: string }[] }[] }>(
+      '/moves',
+    );
+    expect(new Set(moves.map((m) => m.at))).toEqual(new Set(['fetch', 'fit', 'deliver', 'hand-over']));
+    expect(moves.filter((m) => m.steps.some((s) => s.state === 'failed'))).toHaveLength(1);
+    expect(moves.filter((m) => m.calledOffAt !== null)).toHaveLength(1);
+    const copies = await ask<{ term: string }[]>('/copies');
+    expect(copies.length).toBeGreaterThan(60);
+    expect(copies.filter((c) => c.term === 'Spring 2026').length).toBeGreaterThan(15);
+    expect(await ask<unknown[]>('/reports')).toHaveLength(3);
+    expect(await ask<unknown[]>('/filters')).toHaveLength(1);
+    await interrupt(demo);
+  } finally {
+    await rm(data, { recursive: true, force: true });
+  }
+});
+
 test('npm start says what it does not understand', async () => {
   const odd = start('/nowhere', ['--frsh']);
   expect(await odd.ended).toBe(1);

@@ -86,6 +86,7 @@ export class Both {
   });
   /** What the marks come to, in words. */
   protected readonly verdict = computed(() => {
+    if (this.shown.isLoading()) return 'being read';
     const changes = this.versions()?.changes;
     if (changes === undefined) return '';
     if (changes === null) return 'too long for what differs to be marked';

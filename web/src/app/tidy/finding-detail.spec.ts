@@ -263,6 +263,15 @@ describe('One finding', () => {
     expect(screen.button('Mend this one').disabled).toBeTrue();
   });
 
+  it('stays with the way that was chosen when its field is left', async () => {
+    await open();
+    await choose('Leave it as it is');
+    await type('[aria-label=Reason]', 'by design');
+    screen.host.querySelector('[aria-label=Reason]')?.dispatchEvent(new Event('change', { bubbles: true }));
+    await screen.settle();
+    expect(screen.host.querySelector<HTMLInputElement>('[aria-label=Reason]')?.value).toBe('by design');
+  });
+
   it('gives a file at once, says when it did not arrive, and makes no rule of it', async () => {
     await open({ alike: 2, ofKind: 2 });
     const coming = new Subject<string>();
