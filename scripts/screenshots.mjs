@@ -48,7 +48,7 @@ try {
   await button('Sign in').click();
   await page.getByRole('navigation', { name: 'Sections' }).waitFor();
   let move = '';
-  for (const course of ['MET 115', 'BTB 210']) {
+  for (const course of ['MET 115-01', 'BTB 210-01']) {
     await go('courses');
     await page.getByRole('row', { name: course }).getByRole('button', { name: 'Move…' }).click();
     await button('Start by fetching').click();
@@ -75,7 +75,7 @@ try {
   await page.getByLabel('What it would change').getByText('after', { exact: true }).waitFor();
   await shot('tidy');
   await go(`${move}/fit`);
-  await button('Timber moisture tables').first().click();
+  await button('Parts of a clinker hull').first().click();
   await shot('fit');
   await button('Accept the fit, build the package').click();
   await link('Go to the delivery').waitFor();

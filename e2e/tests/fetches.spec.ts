@@ -315,7 +315,10 @@ test.describe('A kept archive', () => {
     await page.getByRole('link', { name: 'Go to the delivery' }).click({ timeout: 90_000 });
     await page.getByRole('button', { name: /^Deliver into/ }).click();
     await page.getByRole('link', { name: 'See the check' }).click({ timeout: 90_000 });
-    await expect(page.getByText('Transect drawing').first()).toBeVisible();
+    await expect(page.getByRole('list', { name: 'As it is now' }).getByRole('button').first()).toBeVisible();
+    const id = /moves\/(\d+)/.exec(page.url())?.[1];
+    const check = await (await page.request.get(`${stack.address}/api/moves/${id}/check`)).text();
+    expect(check).toContain('Transect drawing');
   });
 });
 
