@@ -92,7 +92,8 @@ try {
     .getByRole('button', { name: 'Parts of a clinker hull' })
     .first()
     .click();
-  await page.frameLocator('iframe').last().locator('p').first().waitFor();
+  // Until both are read, that is said.
+  await page.getByText('being read', { exact: true }).waitFor({ state: 'detached' });
   await shot('check');
   await page.emulateMedia({ colorScheme: 'dark' });
   await shot('dark');
