@@ -92,8 +92,7 @@ try {
     .getByRole('button', { name: 'Parts of a clinker hull' })
     .first()
     .click();
-  // Until both are read, that is said.
-  await page.getByText('being read', { exact: true }).waitFor({ state: 'detached' });
+  await page.locator('tn-both iframe').nth(1).waitFor();
   await shot('check');
   await page.emulateMedia({ colorScheme: 'dark' });
   await shot('dark');
