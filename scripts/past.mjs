@@ -1,5 +1,5 @@
 /**
- * The demo in the middle of its work: kept copies of two terms, moves at every step, reports, rules, a profile that was
+ * The demo in the middle of its work: kept copies of two terms, moves at several steps, reports, rules, a profile that was
  * set right. All of it is asked for through Treenail's own interface and made by its services and the stand-ins, whose
  * pace is set to nothing meanwhile.
  */
@@ -112,7 +112,7 @@ async function live(treenail, up) {
     name: 'Before Fenwright closes',
     filter: { words: 'Fenwright', instance: null, lacks: 'cut-off' },
   });
-  await ask('/jobs/seen', 'POST').catch(() => undefined);
+  await ask('/jobs/seen', 'POST');
 }
 
 const gone = (course) => course.instance.name.includes('Rehearsal') || course.instance.platform === 'tarnhall';
@@ -153,19 +153,16 @@ async function rehearse(ask, { id }) {
 async function decide(ask, { id }, most, asRule = false) {
   const { findings } = await ask(`/moves/${id}/tidy`);
   const mendable = findings.filter((f) => f.suggestions.length > 0).slice(0, most);
-  for (const [at, finding] of mendable.entries()) {
+  for (const finding of mendable) {
     const [{ mend, params }] = finding.suggestions;
     const match = { kind: finding.kind, groupKey: null, key: finding.key };
     await ask(`/moves/${id}/decisions`, 'POST', { match, mend, params, reason: '' });
-    if (asRule && at === 0 && finding.groupKey !== null) {
-      await ask('/mend-rules', 'POST', {
-        name: `As decided for ${finding.title}`.slice(0, 80),
-        match: { kind: finding.kind, groupKey: finding.groupKey, key: null },
-        mend,
-        params,
-        reason: '',
-      }).catch(() => undefined);
-    }
+  }
+  const [first] = mendable;
+  if (asRule && first) {
+    const [{ mend, params }] = first.suggestions;
+    const match = { kind: first.kind, groupKey: first.groupKey, key: null };
+    await ask('/mend-rules', 'POST', { name: `As for ${first.title}`.slice(0, 80), match, mend, params, reason: '' });
   }
   const left = findings.find((f) => f.suggestions.length === 0);
   if (left) {

@@ -145,6 +145,7 @@ test('a demo that begins anew is soon in the middle of its work', async () => {
     expect(copies.filter((c) => c.term === 'Spring 2026').length).toBeGreaterThan(15);
     expect(await ask<unknown[]>('/reports')).toHaveLength(3);
     expect(await ask<unknown[]>('/filters')).toHaveLength(1);
+    expect(await ask<unknown[]>('/mend-rules')).toHaveLength(1);
     await interrupt(demo);
   } finally {
     await rm(data, { recursive: true, force: true });

@@ -1,9 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal } from '@angular/core';
 import { count, filterJoint, jointOfCheck, type Course } from '@treenail/core';
-import { JointView } from '../joint/joint';
-import { Both, type LineWords, type Side } from '../both/both';
-import { LineKeys } from '../both/line-keys';
-import { Splitter } from '../parts/splitter';
+import type { LineWords, Side } from '../both/both';
+import { Joined } from '../both/joined';
 import { BenchService } from './bench.service';
 import type { Compared } from './messages';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
@@ -12,7 +10,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
 @Component({
   selector: 'tn-side-by-side',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Both, JointView, LineKeys, Splitter, MatButtonToggle, MatButtonToggleGroup],
+  imports: [Joined, MatButtonToggle, MatButtonToggleGroup],
   template: `
     <p class="said">
       <span>
@@ -28,23 +26,16 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
         <mat-button-toggle [value]="true"> what differs </mat-button-toggle></mat-button-toggle-group
       >
     </p>
-    <tn-joint
+    <tn-joined
       [joint]="joint()"
-      [sides]="['At the left', 'At the right']"
+      [lines]="compared().comparison.lines"
+      [sides]="says.names"
       [leftName]="leftName()"
       [rightName]="rightName()"
-      [style.flex-grow]="1 - share()"
-      [(chosen)]="chosen"
-    />
-    <tn-splitter name="both" [(share)]="share" />
-    <tn-both
-      [tnLineKeys]="compared().comparison.lines"
-      [(at)]="chosen"
-      [line]="line()"
       [says]="says"
       [left]="first()"
       [right]="second()"
-      [style.flex-grow]="share()"
+      [(chosen)]="chosen"
     />
   `,
   styles: `
@@ -60,11 +51,6 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
       gap: 8px;
       margin: 0;
     }
-    tn-joint,
-    tn-both {
-      flex: 1 1 0;
-      min-height: 120px;
-    }
   `,
 })
 export class SideBySide {
@@ -73,7 +59,6 @@ export class SideBySide {
   readonly leftName = input.required<string>();
   readonly rightName = input.required<string>();
   private readonly service = inject(BenchService);
-  protected readonly share = signal(0.5);
   protected readonly first = computed((): Side => ({
     course: this.course(),
     preview: (item, learner) => this.service.previewOf('open', item, learner),
@@ -85,6 +70,8 @@ export class SideBySide {
   protected readonly count = count;
   protected readonly says: LineWords = {
     absent: 'Nothing of this name is in the left one.',
+    names: ['At the left', 'At the right'],
+    caveat: '',
     outcomes: {
       whole: 'the same',
       reworked: 'differs',
@@ -114,5 +101,4 @@ export class SideBySide {
     const at = this.compared().comparison.lines.findIndex((l) => l.outcome !== 'whole');
     return at < 0 ? null : at;
   });
-  protected readonly line = computed(() => this.compared().comparison.lines[this.chosen() ?? -1] ?? null);
 }

@@ -3,7 +3,7 @@ import { of, type Observable } from 'rxjs';
 import { TestBed } from '@angular/core/testing';
 import { line } from '../testing/made';
 import { Screen } from '../testing/screen';
-import { Both, type Side } from './both';
+import { AS_CHECKED, AS_FORETOLD, Both, type Side } from './both';
 import { nextNotWhole } from './line-keys';
 
 describe('Both versions of a line', () => {
@@ -59,7 +59,7 @@ describe('Both versions of a line', () => {
   it('has other words where the sides are no source and destination', async () => {
     const extra = line('Talk', 'extra', { source: null });
     expect((await open({ line: extra })).words('.quiet:not(span)')).toBe('Nothing of this name was sent.');
-    const says = { absent: 'It is only in the other.', outcomes: { extra: 'only there' } };
+    const says = { ...AS_CHECKED, absent: 'It is only in the other.', outcomes: { extra: 'only there' } };
     const screen = await open({ line: extra, says });
     expect(screen.host.textContent).toContain('It is only in the other.');
     expect(screen.words('header')).toContain('only there');
@@ -115,6 +115,20 @@ describe('Both versions of a line', () => {
       expect(frames(screen).map((f) => /<mark[^>]*>(.*?)<\/mark>/.exec(f)?.[1])).toEqual(['bowline.', 'hitch.']);
       expect(screen.words('[role=status]')).toBe('1 place where the words differ');
       expect(screen.host.querySelectorAll('iframe[sandbox=""]').length).toBe(2);
+    });
+
+    it('claim no more at a forecast than was looked at', async () => {
+      const foretold: Record<string, unknown> = line('Knots', 'reworked', { source: 'item:p' });
+      delete foretold['predicted'];
+      const screen = await open({
+        line: foretold,
+        says: AS_FORETOLD,
+        left: side('left', courseOf(page('p', 'a.html'), 'x'), html('<p>Tar</p>')),
+        right: side('right', courseOf(page('p', 'a.html'), 'x'), html('<p>Tar</p>')),
+      });
+      expect(screen.words('[role=status]')).toBe('the same words in the working copy, before it is carried');
+      expect(screen.words('[aria-label="As it goes"] iframe')).toBe('');
+      expect(screen.host.querySelector('[aria-label="As it is"]')).toBeNull();
     });
 
     it('tell files apart by their bytes', async () => {

@@ -35,7 +35,26 @@ export interface LineWords {
   /** Said where the left side has nothing. */
   readonly absent: string;
   readonly outcomes: Partial<Record<Outcome, string>>;
+  /** What the two versions are. */
+  readonly names: readonly [left: string, right: string];
+  /** What the right version is not, where its words are told to be the same; '' where it is what it seems. */
+  readonly caveat: string;
 }
+
+/** As it was sent, and as it stands at the destination. */
+export const AS_CHECKED: LineWords = {
+  absent: 'Nothing of this name was sent.',
+  outcomes: {},
+  names: ['As it was', 'As it is'],
+  caveat: '',
+};
+
+/** Before anything moved there is only the working copy: what the destination makes of it is foretold, not seen. */
+export const AS_FORETOLD: LineWords = {
+  ...AS_CHECKED,
+  names: ['As it was', 'As it goes'],
+  caveat: ' in the working copy, before it is carried',
+};
 
 const NOTHING: Shown = { preview: null, why: '' };
 
@@ -55,8 +74,7 @@ export class Both {
   readonly line = input.required<Line | CheckedLine | null>();
   readonly left = input<Side | null>(null);
   readonly right = input<Side | null>(null);
-  /** Where the two sides are no source and destination, other words are used. */
-  readonly says = input<LineWords>({ absent: 'Nothing of this name was sent.', outcomes: {} });
+  readonly says = input<LineWords>(AS_CHECKED);
   /** Titles of the items that conditions name, by their identifiers. */
   readonly titles = input<ReadonlyMap<string, string>>(new Map());
   protected readonly kinds = KIND_LABELS;
@@ -90,7 +108,8 @@ export class Both {
     const changes = this.versions()?.changes;
     if (changes === undefined) return '';
     if (changes === null) return 'too long for what differs to be marked';
-    return changes === 0 ? 'the same words' : `${count(changes, 'place')} where the words differ`;
+    const words = changes === 0 ? 'the same words' : `${count(changes, 'place')} where the words differ`;
+    return words + this.says().caveat;
   });
 
   protected outcomeWords(line: Line | CheckedLine): string {

@@ -88,7 +88,7 @@ export interface Shown {
 })
 export class Version {
   private readonly sanitizer = inject(DomSanitizer);
-  /** `As it was` or `As it is`. */
+  /** Which version it is. */
   readonly name = input.required<string>();
   readonly shown = input.required<Shown | null>();
   readonly files = input.required<readonly FileFact[]>();

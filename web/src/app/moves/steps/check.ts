@@ -5,10 +5,8 @@ import { RouterLink } from '@angular/router';
 import { differsFromForecast, filterJoint, jointOfCheck } from '@treenail/core';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api } from '../../data/api';
-import { JointView } from '../../joint/joint';
-import { Both, type Side } from '../../both/both';
-import { LineKeys } from '../../both/line-keys';
-import { Splitter } from '../../parts/splitter';
+import { AS_CHECKED, type Side } from '../../both/both';
+import { Joined } from '../../both/joined';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
 import { JobPanel } from './job-panel';
@@ -24,10 +22,7 @@ type Shown = 'all' | 'not whole' | 'otherwise';
   imports: [
     Awaited,
     JobPanel,
-    JointView,
-    Both,
-    LineKeys,
-    Splitter,
+    Joined,
     MatButton,
     MatButtonToggle,
     MatButtonToggleGroup,
@@ -62,22 +57,16 @@ type Shown = 'all' | 'not whole' | 'otherwise';
           }
         </mat-button-toggle-group>
       </div>
-      <tn-joint
+      <tn-joined
         [joint]="joint()"
+        [lines]="check.comparison.lines"
         [leftName]="move().from.name"
         [rightName]="move().to.name"
-        [style.flex-grow]="1 - share()"
-        [(chosen)]="chosen"
-      />
-      <tn-splitter name="both" [(share)]="share" />
-      <tn-both
-        [tnLineKeys]="check.comparison.lines"
-        [(at)]="chosen"
-        [line]="line()"
         [titles]="titles()"
+        [says]="says"
         [left]="sent()"
         [right]="arrived()"
-        [style.flex-grow]="share()"
+        [(chosen)]="chosen"
       />
     }
   `,
@@ -116,7 +105,7 @@ export class CheckStep {
         return filterJoint(this.whole(), ({ line }) => lines.slice(line, line + 1).some(differsFromForecast));
     }
   });
-  protected readonly share = signal(0.5);
+  protected readonly says = AS_CHECKED;
   protected readonly sent = computed((): Side | null => {
     const [check, { id }] = [this.check(), this.move()];
     return check
@@ -136,5 +125,4 @@ export class CheckStep {
       : null;
   });
   protected readonly titles = computed(() => new Map(this.check()?.course.items.map((i) => [i.id, i.title]) ?? []));
-  protected readonly line = computed(() => this.check()?.comparison.lines[this.chosen() ?? -1] ?? null);
 }

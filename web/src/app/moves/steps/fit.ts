@@ -14,10 +14,8 @@ import { RouterLink } from '@angular/router';
 import { count, filterJoint, jointOfForecast, keepsMore, isPlace } from '@treenail/core';
 import type { MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
-import { JointView } from '../../joint/joint';
-import { Both, type Side } from '../../both/both';
-import { LineKeys } from '../../both/line-keys';
-import { Splitter } from '../../parts/splitter';
+import { AS_FORETOLD, type Side } from '../../both/both';
+import { Joined } from '../../both/joined';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
 import { StepHead } from './step-head';
@@ -27,19 +25,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
 @Component({
   selector: 'tn-fit-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [
-    Awaited,
-    JointView,
-    Both,
-    LineKeys,
-    Splitter,
-    MatButton,
-    MatButtonToggle,
-    MatButtonToggleGroup,
-    RouterLink,
-    StepHead,
-    TotalsBar,
-  ],
+  imports: [Awaited, Joined, MatButton, MatButtonToggle, MatButtonToggleGroup, RouterLink, StepHead, TotalsBar],
   template: `
     <tn-step-head [move]="move()">
       @if (move().canReopen) {
@@ -100,23 +86,17 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
           <mat-button-toggle [value]="true">not whole</mat-button-toggle>
         </mat-button-toggle-group>
       </div>
-      <tn-joint
+      <tn-joined
         [joint]="joint()"
+        [lines]="fit.forecast.lines"
         [leftName]="move().from.name"
         [rightName]="through()"
         [pale]="true"
-        [style.flex-grow]="1 - share()"
-        [(chosen)]="chosen"
-      />
-      <tn-splitter name="both" [(share)]="share" />
-      <tn-both
-        [tnLineKeys]="fit.forecast.lines"
-        [(at)]="chosen"
-        [line]="line()"
         [titles]="titles()"
+        [says]="says"
         [left]="sent()"
         [right]="goes()"
-        [style.flex-grow]="share()"
+        [(chosen)]="chosen"
       />
     }
   `,
@@ -158,8 +138,7 @@ export class FitStep {
     return `${count(items, 'item')} and ${count(folders, 'folder')}${rest}`;
   });
   protected readonly titles = computed(() => new Map(this.fit()?.course.items.map((i) => [i.id, i.title]) ?? []));
-  protected readonly line = computed(() => this.fit()?.forecast.lines[this.chosen() ?? -1] ?? null);
-  protected readonly share = signal(0.5);
+  protected readonly says = AS_FORETOLD;
   /** The course as it was fetched, and as the working copy has it. */
   protected readonly sent = computed(() => this.side(false));
   protected readonly goes = computed(() => this.side(true));

@@ -15,6 +15,7 @@ import {
   linkedSignal,
   model,
   output,
+  signal,
   viewChild,
 } from '@angular/core';
 import { MatButton } from '@angular/material/button';
@@ -26,6 +27,7 @@ import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { MatSort, MatSortHeader, type Sort } from '@angular/material/sort';
 import { MatTableModule } from '@angular/material/table';
 import { count } from '@treenail/core';
+import { wordsOf } from '../../data/api';
 import { inAddress } from './address';
 import { compareValues, readIn, type ListColumn } from './column';
 import { ListCell } from './list-cell';
@@ -152,6 +154,8 @@ export class List<T> {
   });
   protected readonly track = (_: number, row: T) => this.key()(row);
   protected readonly read = readIn;
+  /** Why no sheet was made. */
+  protected readonly failure = signal('');
   /** Whether Shift was held where something is chosen. */
   protected ranging = false;
   /** The key before: after `g` one leads elsewhere. */
@@ -196,8 +200,10 @@ export class List<T> {
 
   protected sheet(format: SheetFormat, rows: readonly T[]): void {
     const name = this.noun()[1];
-    void sheetOf(format, name, this.visible(), rows).then((blob) =>
-      give(blob, `${name.replaceAll(' ', '-')}.${format}`),
+    this.failure.set('');
+    sheetOf(format, name, this.visible(), rows).then(
+      (blob) => give(blob, `${name.replaceAll(' ', '-')}.${format}`),
+      (error: unknown) => this.failure.set(`The sheet could not be made. ${wordsOf(error)}`),
     );
   }
 
