@@ -90,7 +90,7 @@ import { MatInput } from '@angular/material/input';
     p {
       margin: 0;
     }
-    textarea {
+    textarea.mat-mdc-input-element {
       font: 12.5px/18px var(--mono);
     }
     .pair {
