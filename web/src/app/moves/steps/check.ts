@@ -10,6 +10,7 @@ import { Joined } from '../../both/joined';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
 import { JobPanel } from './job-panel';
+import { standingOf } from './standing';
 import { StepHead } from './step-head';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 
@@ -83,9 +84,10 @@ export class CheckStep {
     const at = this.check()?.comparison.lines.findIndex(differsFromForecast) ?? -1;
     return at < 0 ? null : at;
   });
+  private readonly standing = standingOf(this.move);
   protected readonly loaded = rxResource({
-    params: () => (this.move().at === 'hand-over' ? this.move().id : undefined),
-    stream: ({ params }) => this.api.check(params),
+    params: () => (this.standing().at === 'hand-over' ? this.standing() : undefined),
+    stream: ({ params }) => this.api.check(params.id),
   });
   protected readonly check = lastOf(this.loaded);
   private readonly whole = computed(() => {
@@ -107,7 +109,7 @@ export class CheckStep {
   });
   protected readonly says = AS_CHECKED;
   protected readonly sent = computed((): Side | null => {
-    const [check, { id }] = [this.check(), this.move()];
+    const [check, { id }] = [this.check(), this.standing()];
     return check
       ? {
           course: check.course,
@@ -116,7 +118,7 @@ export class CheckStep {
       : null;
   });
   protected readonly arrived = computed((): Side | null => {
-    const [check, { id }] = [this.check(), this.move()];
+    const [check, { id }] = [this.check(), this.standing()];
     return check
       ? {
           course: check.arrived,

@@ -18,6 +18,7 @@ import { AS_FORETOLD, type Side } from '../../both/both';
 import { Joined } from '../../both/joined';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
+import { standingOf } from './standing';
 import { StepHead } from './step-head';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 
@@ -115,9 +116,10 @@ export class FitStep {
     const at = this.fit()?.forecast.lines.findIndex((l) => l.outcome !== 'whole') ?? -1;
     return at < 0 ? null : at;
   });
+  private readonly standing = standingOf(this.move);
   protected readonly loaded = rxResource({
     // Asked for again once it stands elsewhere: opened again, or decided anew.
-    params: () => ({ id: this.move().id, at: this.move().at }),
+    params: () => this.standing(),
     stream: ({ params }) => this.api.fit(params.id),
   });
   protected readonly fit = lastOf(this.loaded);
@@ -145,7 +147,7 @@ export class FitStep {
 
   private side(mended: boolean): Side | null {
     const course = this.fit()?.course;
-    const { id } = this.move();
+    const { id } = this.standing();
     return course
       ? {
           course,

@@ -5,6 +5,7 @@ import type { MoveSummary } from '@treenail/server/contract';
 import { ADDRESSES, Api } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { ReportView } from '../../reports/report-view';
+import { standingOf } from './standing';
 import { StepHead } from './step-head';
 
 @Component({
@@ -33,9 +34,10 @@ export class HandOverStep {
   private readonly api = inject(Api);
   protected readonly addresses = ADDRESSES;
   readonly move = input.required<MoveSummary>();
+  private readonly standing = standingOf(this.move);
   protected readonly loaded = rxResource({
-    params: () => this.move().id,
-    stream: ({ params }) => this.api.report(params),
+    params: () => this.standing(),
+    stream: ({ params }) => this.api.report(params.id),
   });
   protected readonly report = lastOf(this.loaded);
 

@@ -7,7 +7,7 @@ import type { CheckAnswer, JobSummary, LookAnswer, TidyAnswer, TransferReport } 
 import { Subject, of, throwError, type Observable } from 'rxjs';
 import { Api } from '../../data/api';
 import { JobsService } from '../../data/jobs';
-import { copy, job, line, move } from '../../testing/made';
+import { copy, job, line, move, moveStep } from '../../testing/made';
 import { Screen } from '../../testing/screen';
 import { BuildStep } from './build';
 import { CheckStep } from './check';
@@ -225,6 +225,19 @@ describe('The steps of a move', () => {
       await screen.set({ move: move(3, { at: 'hand-over' }), job: job(1, 'done') });
       expect(api.check.asked).toBe(1);
       expect(links(screen)).toContain(['See the transfer report', '/moves/3/hand-over']);
+    });
+
+    it('stays with the line that a person chose while the move is told anew, and asks for nothing twice', async () => {
+      const at = { at: 'hand-over' as const, steps: [moveStep('check', 'done', '3 whole')] };
+      const screen = await open(CheckStep, { move: move(3, at), job: null });
+      screen.host.style.height = '600px';
+      await screen.press('Steaming');
+      expect(screen.words('tn-both h3')).toContain('Steaming');
+      await screen.set({ move: move(3, { ...at, jobs: [job(9, 'running')] }) });
+      expect([api.check.asked, screen.words('tn-both h3').startsWith('Steaming')]).toEqual([1, true]);
+      // What came of a step is another matter.
+      await screen.set({ move: move(3, { ...at, steps: [moveStep('check', 'done', '2 whole')] }) });
+      expect(api.check.asked).toBe(2);
     });
 
     it('begins at what came otherwise than foretold, and narrows to it', async () => {
