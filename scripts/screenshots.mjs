@@ -76,6 +76,7 @@ try {
   await shot('tidy');
   await go(`${move}/fit`);
   await button('Parts of a clinker hull').first().click();
+  await page.locator('tn-both iframe').nth(1).waitFor();
   await shot('fit');
   await button('Accept the fit, build the package').click();
   await link('Go to the delivery').waitFor();
