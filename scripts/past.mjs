@@ -35,7 +35,7 @@ async function live(treenail, up) {
   const { ask, until } = treenail;
   const named = (course) => `${course.code}${course.section ? `-${course.section}` : ''}`;
   const register = await until('the register', async () => {
-    const [courses, instances] = [await ask('/courses'), await ask('/instances')];
+    const [{ rows: courses }, instances] = [await ask('/courses?limit=1000'), await ask('/instances')];
     // What was given as a file is listed by nobody.
     const listing = instances.filter((i) => i.fetches || i.takes);
     return listing.every((i) => i.listedAt !== null) && courses.length > 40 ? courses : null;
@@ -47,7 +47,7 @@ async function live(treenail, up) {
   // A term ago: what was kept then as a file, of most courses of the college.
   const old = [...courses.values()].filter((c) => c.instance.platform === 'quernhold' && !FORGOTTEN.includes(named(c)));
   await fetchAll(treenail, old.slice(0, 20), 'standard');
-  const copies = await ask('/copies');
+  const { rows: copies } = await ask('/copies?limit=1000');
   for (const copy of copies.slice(0, 18)) {
     const bytes = await treenail.bytes(`/copies/${copy.id}/file`);
     await treenail.keep(bytes, {

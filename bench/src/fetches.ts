@@ -11,8 +11,8 @@ import { stopAll } from '../../scripts/machine.mjs';
  */
 const PACE = 2000;
 const Jobs = z.array(z.object({ id: z.number(), state: z.string(), words: z.string() }));
-const Courses = z.array(z.object({ id: z.number(), instance: z.object({ name: z.string() }) }));
-const Copies = z.array(z.object({ size: z.number() }));
+const Courses = z.object({ rows: z.array(z.object({ id: z.number(), instance: z.object({ name: z.string() }) })) });
+const Copies = z.object({ rows: z.array(z.object({ size: z.number() })) });
 const Bundles = z.object({ bundles: z.array(z.object({ took: z.number() })) });
 
 const folder = await mkdtemp(join(tmpdir(), 'treenail-fetches-'));
@@ -47,7 +47,9 @@ try {
   const turn = () => new Promise((done) => setTimeout(done, 200));
   let live: number[] = [];
   while (live.length < 26) {
-    live = Courses.parse(await ask('/courses')).flatMap((c) => (c.instance.name === 'Marrowick Live' ? [c.id] : []));
+    live = Courses.parse(await ask('/courses?limit=1000')).rows.flatMap((c) =>
+      c.instance.name === 'Marrowick Live' ? [c.id] : [],
+    );
     await turn();
   }
   const options = { parts: null, copyLinked: true, personal: false, reason: '', removeAfter: false };
@@ -64,7 +66,7 @@ try {
     await turn();
   }
   const wall = (Date.now() - began) / 1000;
-  const copies = Copies.parse(await ask('/copies'));
+  const copies = Copies.parse(await ask('/copies?limit=1000')).rows;
   const told = await fetch(`${up.quernhold}/api/bundles?all=1`, {
     headers: { 'X-Quernhold-Token': up.tokens.quernhold },
   });

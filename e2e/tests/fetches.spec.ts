@@ -21,7 +21,7 @@ interface Copy {
 const jobs = async (page: Page, stack: Stack): Promise<Job[]> =>
   (await (await page.request.get(`${stack.address}/api/jobs`)).json()) as Job[];
 const copies = async (page: Page, stack: Stack): Promise<Copy[]> =>
-  (await (await page.request.get(`${stack.address}/api/copies`)).json()) as Copy[];
+  ((await (await page.request.get(`${stack.address}/api/copies?limit=1000`)).json()) as { rows: Copy[] }).rows;
 /** Both killed workers may have had the same job: it is set aside then, and a person tries it again. */
 async function tryAgainWhatWasSetAside(page: Page, stack: Stack) {
   for (const { id, state, problem } of await jobs(page, stack)) {

@@ -300,7 +300,11 @@ test.describe('One course goes from one platform to another', () => {
     };
     await page.request.post(`${stack.address}/api/fetches`, { data: { courseIds: [courseId], options } });
     const copies = async () =>
-      (await (await page.request.get(`${stack.address}/api/copies`)).json()) as { id: number; form: string }[];
+      (
+        (await (await page.request.get(`${stack.address}/api/copies`)).json()) as {
+          rows: { id: number; form: string }[];
+        }
+      ).rows;
     await expect.poll(async () => (await copies()).some((c) => c.form === 'standard'), { timeout: 90_000 }).toBe(true);
     const copy = (await copies()).find((c) => c.form === 'standard');
     await page.goto(`${stack.address}/strongroom?copy=${copy?.id ?? 0}`);

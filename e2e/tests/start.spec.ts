@@ -136,13 +136,13 @@ test('a demo that begins anew is soon in the middle of its work', async () => {
     const cookie = signedIn.headers.getSetCookie().join('; ');
     const ask = async <T>(path: string) =>
       (await (await fetch(`${address}/api${path}`, { headers: { cookie } })).json()) as T;
-    const { moves } = await ask<{ moves: { at: string; calledOffAt: string | null; steps: { state: string }[] }[] }>(
-      '/moves',
-    );
+    const { rows: moves } = await ask<{
+      rows: { at: string; calledOffAt: string | null; steps: { state: string }[] }[];
+    }>('/moves');
     expect(new Set(moves.map((m) => m.at))).toEqual(new Set(['fetch', 'fit', 'deliver', 'hand-over']));
     expect(moves.filter((m) => m.steps.some((s) => s.state === 'failed'))).toHaveLength(1);
     expect(moves.filter((m) => m.calledOffAt !== null)).toHaveLength(1);
-    const copies = await ask<{ term: string }[]>('/copies');
+    const { rows: copies } = await ask<{ rows: { term: string }[] }>('/copies?limit=1000');
     expect(copies.length).toBeGreaterThan(60);
     expect(copies.filter((c) => c.term === 'Spring 2026').length).toBeGreaterThan(15);
     expect(await ask<unknown[]>('/reports')).toHaveLength(3);

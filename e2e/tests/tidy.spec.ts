@@ -240,10 +240,9 @@ test.describe('Look inside and tidy', () => {
     const to = /href="\.\.\/(quiz\/[^"]+\.xml)">test of names/.exec(read(built, 'content/start-here.html'))?.[1];
     expect(read(built, to ?? 'none')).toContain('title="Names of the parts"');
     expect(execFileSync('unzip', ['-l', built], { encoding: 'utf8' })).not.toContain('where-the-rot-was-put');
-    const copies = (await (await page.request.get(`${stack.address}/api/copies`)).json()) as {
-      id: number;
-      title: string;
-    }[];
+    const { rows: copies } = (await (await page.request.get(`${stack.address}/api/copies`)).json()) as {
+      rows: { id: number; title: string }[];
+    };
     const copy = copies.find((c) => c.title === 'Wooden Boat Repair');
     const kept = await (await page.request.get(`${stack.address}/api/copies/${copy?.id ?? 0}/file`)).body();
     // What was kept is the platform's own archive: a gzipped sequence of records.

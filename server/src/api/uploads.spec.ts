@@ -15,7 +15,7 @@ import { addPerson } from '../services/people.ts';
 import { cookieOf, testApp, type TestApp } from '../testing/app.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { zipOf } from '../testing/moves.ts';
-import { CopySummary, CourseSummary, InstanceSummary, MoveSummary, ProblemDocument } from '../contract/index.ts';
+import { CopiesPage, CoursesPage, InstanceSummary, MoveSummary, ProblemDocument } from '../contract/index.ts';
 
 describe('Files that are taken in', () => {
   let sequelize: Sequelize;
@@ -113,7 +113,7 @@ describe('Files that are taken in', () => {
     const last = await send(at, half, zip.subarray(half));
     const job = await settled(jobOf(last));
     expect([job.state, job.words]).toEqual(['done', 'kept in the strongroom']);
-    const all = z.array(CopySummary).parse(await (await ask('/copies')).json());
+    const all = CopiesPage.parse(await (await ask('/copies')).json()).rows;
     const copies = all.filter((c) => c.title === named.title);
     expect(copies.map((c) => [c.title, c.from, c.format, c.items])).toEqual([
       ['Łódź knots', 'Files', 'Folder of pages', 2],
@@ -124,7 +124,7 @@ describe('Files that are taken in', () => {
     expect(await left(at)).toEqual([]);
     expect(await AuditEntry.count({ where: { act: 'file taken in', subject: named.fileName } })).toBeGreaterThan(0);
 
-    const courses = z.array(CourseSummary).parse(await (await ask('/courses')).json());
+    const courses = CoursesPage.parse(await (await ask('/courses?limit=1000')).json()).rows;
     const course = courses.find((c) => c.title === named.title && c.instance.platform === 'files');
     const shore = await addInstance(config.secret, {
       name: 'New',
@@ -150,7 +150,7 @@ describe('Files that are taken in', () => {
       expect((await settled(jobOf(await send(at, 0, zip)))).state).toBe('done');
     };
     const copyNow = async () => {
-      const copies = z.array(CopySummary).parse(await (await ask('/copies')).json());
+      const copies = CopiesPage.parse(await (await ask('/copies')).json()).rows;
       const copy = copies.find((c) => c.title === title);
       if (!copy) throw new Error('the copy is not listed');
       return copy;

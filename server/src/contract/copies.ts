@@ -1,5 +1,6 @@
 import { SourceFacts } from '@treenail/core';
 import * as z from 'zod';
+import { page, pageAsked } from './pages.ts';
 
 /** Kept copies, and files that are taken in. */
 
@@ -29,6 +30,24 @@ export const CopySummary = z.object({
   damagedAt: z.string().nullable(),
 });
 export type CopySummary = z.infer<typeof CopySummary>;
+
+/** One copy, with how many others are kept of its course. */
+export const CopyDetail = CopySummary.extend({ others: z.number().int() });
+export type CopyDetail = z.infer<typeof CopyDetail>;
+
+export const CopiesAsked = pageAsked(['course', 'term', 'kept', 'from', 'form', 'file', 'size', 'holds']);
+export type CopiesAsked = z.output<typeof CopiesAsked>;
+
+export const CopiesPage = page(
+  CopySummary,
+  z.object({
+    /** Copies whose bytes are kept, the courses that they are of, and the bytes that they take; the same bytes count once. */
+    kept: z.number().int(),
+    courses: z.number().int(),
+    bytes: z.number(),
+  }),
+);
+export type CopiesPage = z.infer<typeof CopiesPage>;
 
 /** What a person says of a file that is taken in. An empty title is taken from the package. */
 export const Intake = z.object({

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { page, pageAsked } from './pages.ts';
 import { ExportFormId } from './platforms.ts';
 
 /** The register of courses, and what is found. */
@@ -29,13 +30,50 @@ export const CourseSummary = z.object({
 });
 export type CourseSummary = z.infer<typeof CourseSummary>;
 
+/** What a course may lack to be safe; a cut-off counts once it is within sixty days. */
+export const Lack = z.enum(['no copy', 'old copy', 'cut-off']);
+export type Lack = z.infer<typeof Lack>;
+
 /** How the register is narrowed down. */
 export const CourseFilter = z.object({
   words: z.string().max(200),
   instance: z.number().nullable(),
-  lacks: z.enum(['no copy', 'old copy', 'cut-off']).nullable(),
+  lacks: Lack.nullable(),
 });
 export type CourseFilter = z.infer<typeof CourseFilter>;
+
+export const CoursesAsked = pageAsked([
+  'course',
+  'title',
+  'term',
+  'instance',
+  'owner',
+  'size',
+  'changed',
+  'copy',
+  'lacks',
+  'gone',
+]).extend({ instance: z.coerce.number<number | string>().int().positive().optional(), lacks: Lack.optional() });
+export type CoursesAsked = z.output<typeof CoursesAsked>;
+
+export const CoursesPage = page(
+  CourseSummary,
+  z.object({
+    /** Bytes of all courses that fit. */
+    size: z.number(),
+  }),
+);
+export type CoursesPage = z.infer<typeof CoursesPage>;
+
+/** The register as a whole. */
+export const RegisterSums = z.object({
+  courses: z.number().int(),
+  /** How many of them lack what. */
+  lacks: z.record(Lack, z.number().int()),
+  /** Instances that they are on. */
+  on: z.array(z.number().int()),
+});
+export type RegisterSums = z.infer<typeof RegisterSums>;
 
 export const SavedFilterSummary = z.object({ id: z.number(), name: z.string(), filter: CourseFilter });
 export type SavedFilterSummary = z.infer<typeof SavedFilterSummary>;

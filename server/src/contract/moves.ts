@@ -3,6 +3,7 @@ import * as z from 'zod';
 import { CopySummary } from './copies.ts';
 import { FormSummary } from './fetches.ts';
 import { JobSummary } from './jobs.ts';
+import { page, pageAsked } from './pages.ts';
 
 /** A move, step by step. */
 
@@ -10,6 +11,18 @@ export const MOVE_STEPS = ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', '
 
 export const MoveStep = z.enum(MOVE_STEPS);
 export type MoveStep = z.infer<typeof MoveStep>;
+
+/** What people call the steps. */
+export const STEP_NAMES: Readonly<Record<MoveStep, string>> = {
+  fetch: 'Fetch',
+  look: 'Look inside',
+  tidy: 'Tidy',
+  fit: 'Dry fit',
+  build: 'Build',
+  deliver: 'Deliver',
+  check: 'Check',
+  'hand-over': 'Hand over',
+};
 
 /** `open`: gone past, though something of it is left to decide. */
 export const StepState = z.enum(['done', 'open', 'here', 'working', 'failed', 'ahead']);
@@ -72,21 +85,24 @@ export const MoveSummary = z.object({
 });
 export type MoveSummary = z.infer<typeof MoveSummary>;
 
-/** The newest moves, and how many there are of which not all may be told. */
-export const MovesAnswer = z.object({
-  moves: z.array(MoveSummary),
-  /** Moves that are not put away, or of all where those are asked for too. */
-  total: z.number(),
-  away: z.number(),
-});
-export type MovesAnswer = z.infer<typeof MovesAnswer>;
-
-/** How many moves are told at most, and whether those that were put away are among them. */
-export const MovesAsked = z.object({
-  most: z.coerce.number<number | string>().int().min(1).max(2000).default(100),
+export const MovesAsked = pageAsked(['course', 'from', 'to', 'started', 'steps', 'at', 'result']).extend({
+  /** Whether those that were put away are among them. */
   away: z.stringbool().default(false),
 });
-export type MovesAsked = z.infer<typeof MovesAsked>;
+export type MovesAsked = z.output<typeof MovesAsked>;
+
+export const MovesPage = page(
+  MoveSummary,
+  z.object({
+    /** Moves that are not put away, or all where those are asked for too. */
+    all: z.number().int(),
+    /** Of these, how many wait for a person. */
+    waiting: z.number().int(),
+    /** Moves that are put away. */
+    away: z.number().int(),
+  }),
+);
+export type MovesPage = z.infer<typeof MovesPage>;
 
 /** Begins with the kept copy named, or with a fetch where none is. */
 export const NewMove = z.object({

@@ -1,5 +1,6 @@
 /** The shapes of every request and answer. Times are ISO 8601 in UTC; sizes are bytes. */
 export { FindingSettings, TransferReport } from '@treenail/core';
+export * from './pages.ts';
 export * from './people.ts';
 export * from './platforms.ts';
 export * from './courses.ts';

@@ -2,10 +2,10 @@ import { randomUUID } from 'node:crypto';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Refusal, type Item } from '@treenail/core';
+import { Refusal, problem, type Item } from '@treenail/core';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
-import type { Person } from '../contract/index.ts';
+import { MOVE_STEPS, type MoveSummary, type MovesAsked, type Person } from '../contract/index.ts';
 import { configFromEnvironment } from '../config.ts';
 import { AuditEntry, Copy, CourseRow, Instance, Job, MoveStepRow, planOf, type WholeMove } from '../db/models/index.ts';
 import { handlersOf } from '../handlers/index.ts';
@@ -25,6 +25,17 @@ import { changePlatform } from './platforms.ts';
 import { listCourses } from './register.ts';
 import { listCopies, removeCopy } from './strongroom.ts';
 import * as retries from './retries.ts';
+
+const PAGE = { words: '', sort: '', offset: 0, limit: 100 };
+/** A job that failed. */
+const FAILED = {
+  kind: 'look',
+  course: 'BTB',
+  input: { round: 0 },
+  state: 'failed',
+  words: '',
+  problem: problem('disk-full', 'There is no room on 100%_disk.'),
+} as const;
 
 const code = async (work: Promise<unknown>) =>
   work.then(
@@ -175,8 +186,8 @@ describe('Moves', () => {
 
   it('are named in the register, each with the step at which it stands', async () => {
     const move = await looked();
-    const courses = await listCourses();
-    expect(courses.find((course) => course.move?.id === move.id)?.move?.step).toBe('fit');
+    const { rows } = await listCourses(PAGE);
+    expect(rows.find((course) => course.move?.id === move.id)?.move?.step).toBe('fit');
   });
 
   it('stay accepted though their look is done once more', async () => {
@@ -224,10 +235,10 @@ describe('Moves', () => {
     await until(async () => (await Job.findByPk(waiting.id))?.state === 'called off');
     expect(await code(moves.acceptFit(person, move.id))).toBe('called-off');
     await moves.putAway(person, move.id, true);
-    const listed = (await moves.listMoves(person, { most: 100, away: true })).moves.find((m) => m.id === move.id);
+    const listed = (await moves.listMoves(person, { ...PAGE, away: true })).rows.find((m) => m.id === move.id);
     expect([listed?.calledOffAt === null, listed?.putAwayAt === null]).toEqual([false, false]);
-    const without = await moves.listMoves(person, { most: 100, away: false });
-    expect([without.moves.some((m) => m.id === move.id), without.away]).toEqual([false, 1]);
+    const without = await moves.listMoves(person, { ...PAGE, away: false });
+    expect([without.rows.some((m) => m.id === move.id), without.sums.away]).toEqual([false, 1]);
     await moves.putAway(person, move.id, false);
     expect((await moves.moveById(move.id)).putAwayAt).toBeNull();
     const delivered = await newMove();
@@ -241,19 +252,66 @@ describe('Moves', () => {
     const query = spyOn(sequelize, 'query').and.callThrough();
     const asked = async () => {
       query.calls.reset();
-      await moves.listMoves(person, { most: 2000, away: true });
+      await moves.listMoves(person, { ...PAGE, away: true });
       return query.calls.count();
     };
     const few = await asked();
     for (let i = 0; i < 30; i++) await newMove();
     expect(await asked()).toBe(few);
-    // One a table: moves and their counts, steps, plans, deliveries, people, courses, jobs, copies, instances.
-    expect(few).toBe(11);
+    // The page, what fits, what there is, what waits, what is put away; then one a table: moves, steps, plans, deliveries,
+    // people, courses, jobs, copies, instances.
+    expect(few).toBe(14);
     // Of many the newest are told, and how many there are.
-    const some = await moves.listMoves(person, { most: 5, away: true });
-    expect(some.moves.length).toBe(5);
-    expect(some.moves.map((m) => m.id)).toEqual([...some.moves.map((m) => m.id)].sort((a, b) => b - a));
+    const some = await moves.listMoves(person, { ...PAGE, limit: 5, away: true });
+    expect(some.rows.length).toBe(5);
+    expect(some.rows.map((m) => m.id)).toEqual([...some.rows.map((m) => m.id)].sort((a, b) => b - a));
     expect(some.total).toBeGreaterThanOrEqual(30);
+    const next = await moves.listMoves(person, { ...PAGE, offset: 5, limit: 5, away: true });
+    expect(new Set([...some.rows, ...next.rows].map((m) => m.id)).size).toBe(10);
+    startWorker();
+  });
+
+  it('are sorted, searched and counted by the database as each is told', async () => {
+    // One at every step that can be reached here, one whose job failed, one that is called off.
+    const fitted = await looked();
+    const ready = await built();
+    await newMove();
+    const failed = await newMove();
+    const now = new Date();
+    const times = { createdAt: now, changedAt: now, runAfter: now };
+    await Job.create({ ...FAILED, ...times, moveId: failed.id, requestKey: `look:${randomUUID()}` });
+    const gone = await newMove();
+    await moves.callOffMove(person, gone.id);
+    const delivered = await newMove();
+    await deliveredAlready(delivered);
+    await worker.stop();
+    const list = (asked: Partial<MovesAsked>) =>
+      moves.listMoves(person, { ...PAGE, away: true, limit: 1000, ...asked });
+    const { rows, sums } = await list({});
+    const names = (sort: string, told: (m: MoveSummary) => string | number) =>
+      list({ sort }).then((page) => page.rows.map(told));
+    const at = (m: MoveSummary) => MOVE_STEPS.indexOf(m.at);
+    const done = (m: MoveSummary) => m.steps.filter((s) => s.state === 'done').length;
+    const result = (m: MoveSummary) => m.steps.find((s) => s.step === m.at)?.result ?? '';
+    const ascending = (a: number, b: number) => a - b;
+    expect(new Set(rows.map(at)).size).toBeGreaterThan(2);
+    expect(await names('at', at)).toEqual(rows.map(at).sort(ascending));
+    expect(await names('-steps', done)).toEqual(rows.map(done).sort(ascending).reverse());
+    const byResult = await list({ sort: 'result' });
+    expect(new Set(byResult.rows.map((m) => m.id)).size).toBe(rows.length);
+    // Like results stand together: a result that is told is the one that was sorted by.
+    const runs = byResult.rows.map(result).filter((told, i, all) => told !== all[i - 1]);
+    expect(new Set(runs.map((told) => told.toLowerCase())).size).toBe(runs.length);
+    const waits = (m: MoveSummary) =>
+      m.calledOffAt === null &&
+      m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed');
+    expect(sums.waiting).toBe(rows.filter(waits).length);
+    const found = async (words: string) => (await list({ words })).rows.map((m) => m.id);
+    expect(await found('called off')).toContain(gone.id);
+    expect(await found('dry FIT')).toContain(fitted.id);
+    expect(await found('deliver')).toContain(ready.id);
+    expect(await found('no room on 100%_disk')).toEqual([failed.id]);
+    expect(await found('100%disk')).toEqual([]);
     startWorker();
   });
 
@@ -272,7 +330,7 @@ describe('Moves', () => {
     expect(await services.store.has(copy.sha256)).toBeTrue();
     await removeCopy(services, person, copy.id, 'no room');
     expect(await services.store.has(copy.sha256)).toBeFalse();
-    const row = (await listCopies()).find((c) => c.id === copy.id);
+    const row = (await listCopies(PAGE)).rows.find((c) => c.id === copy.id);
     expect(row?.removed?.why).toBe('no room');
     expect(await AuditEntry.count({ where: { act: 'copy removed' } })).toBe(2);
     const instructor: Person = { ...person, role: 'instructor' };

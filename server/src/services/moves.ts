@@ -1,16 +1,7 @@
 import { Refusal, courseName, missingOf, problem, readWords, readableSize } from '@treenail/core';
 import { Op, UniqueConstraintError } from 'sequelize';
 import * as z from 'zod';
-import type {
-  BeginningsAnswer,
-  DeliverRequest,
-  MoveSummary,
-  MovesAnswer,
-  MovesAsked,
-  NewMove,
-  Person,
-  ThereAnswer,
-} from '../contract/index.ts';
+import type { BeginningsAnswer, DeliverRequest, NewMove, Person, ThereAnswer } from '../contract/index.ts';
 import {
   Copy,
   CourseRow,
@@ -20,17 +11,15 @@ import {
   Move,
   MovePlan,
   MoveStepRow,
-  User,
   planOf,
-  deliveryOf,
   isDelivered,
   type WholeMove,
 } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { connectorOf, kindOf } from './instances.ts';
-import { asJobSummary, callOffJob, isUnfinished } from './jobs.ts';
-import { canReopen, lineOf, mustNotBeCalledOff, stepOf, stepsOf } from './move-steps.ts';
+import { callOffJob, isUnfinished } from './jobs.ts';
+import { canReopen, lineOf, mustNotBeCalledOff, stepOf } from './move-steps.ts';
 import { audit, mustBe } from './people.ts';
 import { goOn } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
@@ -275,79 +264,6 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   });
 }
 
-export async function moveSummary(move: WholeMove): Promise<MoveSummary> {
-  const [summary] = await moveSummaries([move]);
-  if (!summary) throw missing('move');
-  return summary;
-}
-
-/** All that is told of these moves, by one query a table. */
-export async function moveSummaries(moves: readonly WholeMove[]): Promise<MoveSummary[]> {
-  const people = moves.flatMap((m) => [
-    ...m.steps.flatMap((s) => s.decidedBy ?? []),
-    ...m.deliveries.flatMap((d) => d.askedBy ?? []),
-  ]);
-  const [users, courses, jobs, copies, instances] = await Promise.all([
-    User.findAll({ where: { id: [...new Set(people)] }, attributes: ['id', 'name'] }),
-    CourseRow.findAll({ where: { id: moves.map((m) => m.courseId) } }),
-    Job.findAll({ where: { moveId: moves.map((m) => m.id) }, order: [['id', 'ASC']] }),
-    Copy.findAll({ where: { id: moves.flatMap((m) => m.copyId ?? []) } }),
-    Instance.findAll(),
-  ]);
-  const nameOf = new Map(users.map((user) => [user.id, user.name]));
-  const named = (id: number | null) => (id === null ? null : (nameOf.get(id) ?? null));
-  const byId = <R extends { id: number }>(rows: readonly R[]) => new Map(rows.map((row) => [row.id, row]));
-  const [courseById, copyById, instanceById] = [byId(courses), byId(copies), byId(instances)];
-  const jobsOf = new Map<number, Job[]>();
-  for (const job of jobs) if (job.moveId !== null) jobsOf.set(job.moveId, [...(jobsOf.get(job.moveId) ?? []), job]);
-  return moves.flatMap((move): MoveSummary[] => {
-    const course = courseById.get(move.courseId);
-    const from = course && instanceById.get(course.instanceId);
-    const to = instanceById.get(move.destinationId);
-    if (!course || !from || !to) return [];
-    const { id, code, section, term, title } = course;
-    const own = jobsOf.get(move.id) ?? [];
-    const copy = copyById.get(move.copyId ?? 0);
-    return [
-      {
-        id: move.id,
-        course: { id, code, section, term, title },
-        from: { id: from.id, name: from.name, platform: from.platform },
-        to: { id: to.id, name: to.name, platform: to.platform },
-        steps: stepsOf(move, own).map(({ by, ...step }) => ({ ...step, by: named(by) })),
-        planVersion: planOf(move).version,
-        deliveries: move.deliveries.map((d) => ({
-          planVersion: d.planVersion,
-          askedAt: d.askedAt.toISOString(),
-          by: named(d.askedBy),
-          deliveredAt: d.deliveredAt?.toISOString() ?? null,
-          shell: d.shell ?? null,
-        })),
-        at: stepOf(move),
-        createdAt: move.createdAt.toISOString(),
-        copy: copy ? asCopySummary(copy, move.id) : null,
-        built: planOf(move).built ?? null,
-        shell: deliveryOf(move)?.delivery.shell ?? null,
-        canReopen: canReopen(move, own),
-        calledOffAt: move.calledOffAt?.toISOString() ?? null,
-        putAwayAt: move.putAwayAt?.toISOString() ?? null,
-        jobs: own.map(asJobSummary),
-      },
-    ];
-  });
-}
-
-/** The newest first; those that were put away only where they are asked for. */
-export async function listMoves(person: Person, { most, away }: MovesAsked): Promise<MovesAnswer> {
-  mustBe(person, 'administrator');
-  const where = away ? {} : { putAwayAt: null };
-  const [rows, total, putAway] = await Promise.all([
-    movesBy({ where, order: [['id', 'DESC']], limit: most }),
-    Move.count({ where }),
-    Move.count({ where: { putAwayAt: { [Op.not]: null } } }),
-  ]);
-  return { moves: await moveSummaries(rows), total, away: putAway };
-}
-
 export * from './move-files.ts';
+export { listMoves, moveSummary } from './move-list.ts';
 export { courseOf, moveById } from './move-rows.ts';

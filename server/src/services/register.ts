@@ -1,11 +1,12 @@
-import { Op } from 'sequelize';
-import type { CourseSummary } from '../contract/index.ts';
+import { Op, QueryTypes } from 'sequelize';
+import type { CourseSummary, CoursesAsked, CoursesPage, Lack, RegisterSums } from '../contract/index.ts';
 import { Copy, CourseRow, Instance, Job, Move } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { PLATFORMS, type ListedCourse } from '../platforms/index.ts';
 import { kindOf } from './instances.ts';
-import { movesBy } from './move-rows.ts';
+import { missing, movesBy } from './move-rows.ts';
 import { stepOf } from './move-steps.ts';
+import { databaseOf, fromOf, inOrder, natural, pageOf, type Listing, type Narrowing } from './pages.ts';
 
 /** Has every instance listed anew; asked twice within `freshMs` it is done once. */
 export async function refreshRegister(freshMs: number): Promise<void> {
@@ -63,23 +64,103 @@ export async function writeListing(instanceId: number, listed: readonly ListedCo
   await Instance.update({ listedAt: new Date(), trouble }, { where: { id: instanceId } });
 }
 
-export async function listCourses(): Promise<CourseSummary[]> {
-  const [rows, instances, copies, moves, fetches] = await Promise.all([
-    CourseRow.findAll({
-      order: [
-        ['code', 'ASC'],
-        ['section', 'ASC'],
-      ],
-    }),
+/** How long before it a cut-off counts. */
+const SOON_MS = 60 * 86_400_000;
+
+/** What a course lacks, and when that is so. Of courses that nothing can be fetched of nothing is asked. */
+const LACKING: Readonly<Record<Lack, string>> = {
+  'no copy': 'i.gives AND k.kept_at IS NULL',
+  'old copy': 'i.gives AND k.kept_at < c.changed_at',
+  'cut-off': 'i.gives AND i.cut_off < :soon',
+};
+
+/* The index is named since the database would take one of fewer columns, and read every copy: three times as slow. */
+const LISTING: Listing = {
+  from: 'courses c JOIN instances i ON i.id = c.instance_id',
+  joins: {
+    k: `LEFT JOIN (SELECT course_id, MAX(kept_at) AS kept_at FROM copies FORCE INDEX (copies_newest)
+      WHERE partial = 0 AND removed_at IS NULL GROUP BY course_id) k ON k.course_id = c.id`,
+  },
+  id: 'c.id',
+  searched: ['c.code', 'c.section', `CONCAT(c.code, '-', c.section)`, 'c.title', 'c.term', 'i.name', 'c.owner'],
+  sorts: {
+    course: natural('c.code', 'c.section'),
+    title: natural('c.title'),
+    term: natural('c.term'),
+    instance: ['i.name'],
+    owner: ['c.owner'],
+    size: ['c.size'],
+    changed: ['c.changed_at'],
+    copy: ['k.kept_at'],
+    lacks: [
+      `NULLIF(CONCAT(${Object.values(LACKING)
+        .map((sql) => `IF(${sql}, '1', '')`)
+        .join(', ')}), '')`,
+    ],
+    gone: ['i.cut_off'],
+  },
+  mayLack: ['copy', 'lacks', 'gone'],
+  order: 'course',
+};
+
+/** A page of the register. */
+export async function listCourses(asked: CoursesAsked): Promise<CoursesPage> {
+  const soon = new Date(Date.now() + SOON_MS);
+  const narrowings: Narrowing[] = [{ sql: ':soon IS NOT NULL', values: { soon } }];
+  if (asked.instance !== undefined) narrowings.push({ sql: 'i.id = :on', values: { on: asked.instance } });
+  if (asked.lacks !== undefined) narrowings.push({ sql: LACKING[asked.lacks] });
+  const { ids, total, sums } = await pageOf(databaseOf(CourseRow), LISTING, asked, narrowings, { size: 'SUM(c.size)' });
+  const rows = inOrder(ids, await CourseRow.findAll({ where: { id: ids } }));
+  return { rows: await courseSummaries(rows), total, sums };
+}
+
+export async function registerSums(): Promise<RegisterSums> {
+  const database = databaseOf(CourseRow);
+  const soon = new Date(Date.now() + SOON_MS);
+  const lacks = Object.entries(LACKING).map(([name, sql]) => `SUM(${sql}) AS \`${name}\``);
+  const [[counted], on] = await Promise.all([
+    database.query<Record<string, unknown>>(
+      `SELECT COUNT(*) AS courses, ${lacks.join(', ')} FROM ${fromOf(LISTING, lacks.join(' '))}`,
+      {
+        type: QueryTypes.SELECT,
+        replacements: { soon },
+      },
+    ),
+    database.query<{ id: number }>('SELECT DISTINCT instance_id AS id FROM courses', { type: QueryTypes.SELECT }),
+  ]);
+  const sum = (name: string) => Number(counted?.[name] ?? 0);
+  return {
+    courses: sum('courses'),
+    lacks: { 'no copy': sum('no copy'), 'old copy': sum('old copy'), 'cut-off': sum('cut-off') },
+    on: on.map(({ id }) => id),
+  };
+}
+
+/** Every course that there is. */
+export async function allCourses(): Promise<CourseSummary[]> {
+  return courseSummaries(await CourseRow.findAll({ order: ['code', 'section'] }));
+}
+
+export async function courseById(id: number): Promise<CourseSummary> {
+  const row = await CourseRow.findByPk(id);
+  const [summary] = row ? await courseSummaries([row]) : [];
+  if (!summary) throw missing('course');
+  return summary;
+}
+
+/** All that is told of these courses, by one query a table. */
+async function courseSummaries(rows: readonly CourseRow[]): Promise<CourseSummary[]> {
+  const courseId = rows.map((row) => row.id);
+  const [instances, copies, moves, fetches] = await Promise.all([
     Instance.findAll(),
     Copy.findAll({
       attributes: ['id', 'courseId', 'keptAt', 'form'],
-      where: { partial: false, removedAt: null },
+      where: { courseId, partial: false, removedAt: null },
       order: [['keptAt', 'ASC']],
     }),
-    movesBy({ order: [['id', 'ASC']] }),
+    movesBy({ where: { courseId }, order: [['id', 'ASC']] }),
     Job.findAll({
-      where: { kind: 'fetch', courseId: { [Op.not]: null }, seenAt: null, state: { [Op.ne]: 'done' } },
+      where: { kind: 'fetch', courseId, seenAt: null, state: { [Op.ne]: 'done' } },
       order: [['id', 'ASC']],
     }),
   ]);

@@ -1,12 +1,12 @@
 import { Refusal, linkedName, problem, toldApart, type SourceFacts } from '@treenail/core';
 import * as z from 'zod';
-import type { CopySummary } from '../contract/index.ts';
-import { Op, col, where } from 'sequelize';
-import type { Person } from '../contract/index.ts';
+import { Op, QueryTypes, col, where } from 'sequelize';
+import type { CopiesAsked, CopiesPage, CopyDetail, CopySummary, Person } from '../contract/index.ts';
 import { Copy, Move, MoveDocument, MovePlan, isDelivered } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 import { movesBy } from './move-rows.ts';
+import { databaseOf, inOrder, natural, pageOf, type Listing } from './pages.ts';
 
 /** What a copy holds, beside what the platform that gave it says of the course. */
 export function factsOf(copy: Copy): SourceFacts {
@@ -56,14 +56,69 @@ export function asCopySummary(copy: Copy, moveId: number | null): CopySummary {
   };
 }
 
-export async function listCopies(): Promise<CopySummary[]> {
+const LISTING: Listing = {
+  from: 'copies k',
+  id: 'k.id',
+  searched: [
+    'k.code',
+    'k.section',
+    `CONCAT(k.code, '-', k.section)`,
+    'k.title',
+    'k.term',
+    'k.instance_name',
+    'k.file_name',
+    'k.format',
+  ],
+  sorts: {
+    course: natural('k.code', 'k.section', 'k.title'),
+    term: natural('k.term'),
+    kept: ['k.kept_at'],
+    from: ['k.instance_name'],
+    form: ['k.form', 'k.format'],
+    file: natural('k.file_name'),
+    size: ['k.size'],
+    holds: ['COALESCE(k.shown, k.items)'],
+  },
+  mayLack: [],
+  order: '-kept',
+};
+
+/** A page of what is kept, and how much is held in all. */
+export async function listCopies(asked: CopiesAsked): Promise<CopiesPage> {
+  const database = databaseOf(Copy);
+  const [{ ids, total }, [held], [bytes]] = await Promise.all([
+    pageOf(database, LISTING, asked, [], {}),
+    database.query<{ kept: number; courses: number | string | null }>(
+      // A course that is in the register no more is counted by each of its copies. All that is counted stands in the index.
+      `SELECT COUNT(*) AS kept, COUNT(DISTINCT course_id) + SUM(course_id IS NULL) AS courses
+       FROM copies FORCE INDEX (copies_newest) WHERE removed_at IS NULL`,
+      { type: QueryTypes.SELECT },
+    ),
+    // What two copies share is held once.
+    database.query<{ bytes: number | string | null }>(
+      `SELECT SUM(size) AS bytes FROM (SELECT MAX(size) AS size FROM copies WHERE removed_at IS NULL GROUP BY sha256) AS held`,
+      { type: QueryTypes.SELECT },
+    ),
+  ]);
   const [copies, moves] = await Promise.all([
-    Copy.findAll({ order: [['keptAt', 'DESC']] }),
-    Move.findAll({ attributes: ['id', 'copyId'] }),
+    Copy.findAll({ where: { id: ids } }),
+    Move.findAll({ attributes: ['id', 'copyId'], where: { copyId: ids } }),
   ]);
   // The newest move that began with it.
   const moveOf = new Map(moves.map((m) => [m.copyId, m.id]));
-  return copies.map((copy) => asCopySummary(copy, moveOf.get(copy.id) ?? null));
+  return {
+    rows: inOrder(ids, copies).map((copy) => asCopySummary(copy, moveOf.get(copy.id) ?? null)),
+    total,
+    sums: { kept: held?.kept ?? 0, courses: Number(held?.courses ?? 0), bytes: Number(bytes?.bytes ?? 0) },
+  };
+}
+
+export async function copyDetail(id: number): Promise<CopyDetail> {
+  const copy = await copyById(id);
+  const { courseId } = copy;
+  const others =
+    courseId === null ? 0 : await Copy.count({ where: { courseId, removedAt: null, id: { [Op.ne]: copy.id } } });
+  return { ...asCopySummary(copy, null), others };
 }
 
 export async function copyById(id: number): Promise<Copy> {

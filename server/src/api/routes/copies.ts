@@ -1,33 +1,24 @@
 import { audit, sessionKey } from '../../services/people.ts';
 import type { Services } from '../../services/context.ts';
 import type { Read } from '../../services/readings.ts';
-import {
-  asCopySummary,
-  copyById,
-  copyWithBytes,
-  linkedFile,
-  listCopies,
-  removeCopy,
-} from '../../services/strongroom.ts';
+import { copyDetail, copyWithBytes, linkedFile, listCopies, removeCopy } from '../../services/strongroom.ts';
 import type { SendBlob } from '../sending.ts';
 import type { Answers } from '../serve.ts';
 import { tokenOf } from '../session.ts';
 
-type Names = 'copies' | 'copy' | 'removeCopy' | 'play' | 'linkedFile' | 'copyFile';
+type Names = 'copies' | 'copy' | 'copyToLookInto' | 'removeCopy' | 'play' | 'linkedFile' | 'copyFile';
 
 /** Kept copies, their bytes, and what is played of them. */
 export function copyAnswers(services: Services, read: Read, sendBlob: SendBlob): Answers<Names> {
   return {
-    copies: () => listCopies(),
-    copy: async ({ person, params: [id] }) => {
-      const copy = await copyById(id);
+    copies: ({ query }) => listCopies(query),
+    copy: ({ params: [id] }) => copyDetail(id),
+    copyToLookInto: async ({ person, params: [id] }) => {
+      const copy = await copyDetail(id);
       await audit(person, 'copy looked into', `copy ${copy.id}`);
-      return asCopySummary(copy, null);
+      return copy;
     },
-    removeCopy: async ({ person, params: [id], body: { reason } }) => {
-      await removeCopy(services, person, id, reason);
-      return listCopies();
-    },
+    removeCopy: ({ person, params: [id], body: { reason } }) => removeCopy(services, person, id, reason),
     play: async ({ person, params: [id], body: { item }, req }) => ({
       address: await read('playItem', person, sessionKey(tokenOf(req) ?? ''), id, item),
     }),

@@ -8,7 +8,7 @@ import { namingRule, setNamingRule, setTerms, terms } from '../../services/setti
 import { listInstances } from '../../services/instances.ts';
 import { listOpenJobs, markAllSeen, markSeen } from '../../services/jobs.ts';
 import * as moves from '../../services/moves.ts';
-import { listCourses, refreshRegister } from '../../services/register.ts';
+import { allCourses, courseById, listCourses, refreshRegister, registerSums } from '../../services/register.ts';
 import { listReports, passwordsOf, reportOf } from '../../services/reports.ts';
 import { search } from '../../services/search.ts';
 import type { Answers } from '../serve.ts';
@@ -21,6 +21,8 @@ type Names =
   | 'reportSheet'
   | 'instances'
   | 'courses'
+  | 'register'
+  | 'course'
   | 'courseSheet'
   | 'refreshCourses'
   | 'search'
@@ -59,10 +61,12 @@ export function courseAnswers(services: Services): Answers<Names> {
         .send(reportToCsv(report));
     },
     instances: () => listInstances(),
-    courses: () => listCourses(),
+    courses: ({ query }) => listCourses(query),
+    register: () => registerSums(),
+    course: ({ params: [id] }) => courseById(id),
     courseSheet: async ({ params: [format], query, res }) => {
       const ids = query.ids?.split(',').map(Number);
-      const courses = (await listCourses()).filter((c) => !ids || ids.includes(c.id));
+      const courses = (await allCourses()).filter((c) => !ids || ids.includes(c.id));
       res.attachment(`courses_${new Date().toISOString().slice(0, 10)}.${format}`);
       if (format === 'csv') res.type('text/csv').send(coursesAsCsv(courses));
       else res.send(await coursesAsXlsx(courses));

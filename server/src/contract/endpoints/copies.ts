@@ -5,17 +5,27 @@ import * as c from '../shapes.ts';
 /** Kept copies. */
 
 const admin = 'administrator' as const;
-const copies = z.array(c.CopySummary);
 
 export const COPIES = {
-  copies: get('/copies', { who: admin, says: 'Kept copies.', answer: copies }),
-  copy: get('/copies/:id', { who: admin, says: 'One kept copy.', params: [Id], answer: c.CopySummary }),
+  copies: get('/copies', {
+    who: admin,
+    says: 'Kept copies in pages, the newest first.',
+    query: c.CopiesAsked,
+    answer: c.CopiesPage,
+  }),
+  copy: get('/copies/:id', { who: admin, says: 'One kept copy.', params: [Id], answer: c.CopyDetail }),
+  copyToLookInto: post('/copies/:id/look', {
+    who: admin,
+    says: 'One kept copy, to be looked into; goes into the trail.',
+    params: [Id],
+    answer: c.CopyDetail,
+  }),
   removeCopy: post('/copies/:id/remove', {
     who: admin,
     says: 'Removes a kept copy, with a reason.',
     params: [Id],
     body: z.object({ reason: z.string().trim().min(3).max(300) }),
-    answer: copies,
+    answer: 'nothing',
   }),
   play: post('/copies/:id/play', {
     who: admin,

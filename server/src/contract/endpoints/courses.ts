@@ -10,7 +10,18 @@ const Words = z.string().max(200);
 
 export const COURSES = {
   instances: get('/instances', { who: admin, says: 'Connected instances.', answer: z.array(c.InstanceSummary) }),
-  courses: get('/courses', { who: admin, says: 'The register of all courses.', answer: z.array(c.CourseSummary) }),
+  courses: get('/courses', {
+    who: admin,
+    says: 'The register of all courses, in pages.',
+    query: c.CoursesAsked,
+    answer: c.CoursesPage,
+  }),
+  register: get('/register', {
+    who: admin,
+    says: 'How many courses there are, where, and what they lack.',
+    answer: c.RegisterSums,
+  }),
+  course: get('/courses/:id', { who: admin, says: 'One course.', params: [Id], answer: c.CourseSummary }),
   courseSheet: get('/courses/list.:format', {
     who: admin,
     says: 'The register, or a part of it, as a sheet.',

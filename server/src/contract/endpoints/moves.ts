@@ -12,7 +12,12 @@ const act = (path: string, says: string) =>
   post(`/moves/:id/${path}`, { who: admin, says, params: [Id], answer: c.MoveSummary });
 
 export const MOVES = {
-  moves: get('/moves', { who: admin, says: 'Moves, the newest first.', query: c.MovesAsked, answer: c.MovesAnswer }),
+  moves: get('/moves', {
+    who: admin,
+    says: 'Moves in pages, the newest first.',
+    query: c.MovesAsked,
+    answer: c.MovesPage,
+  }),
   startMove: post('/moves', {
     who: admin,
     says: 'Begins a move; the same one while it is not delivered is that one.',

@@ -22,7 +22,7 @@ import {
   type Named,
   type Problem,
 } from '@treenail/core';
-import { Observable, catchError, firstValueFrom, map, of, throwError } from 'rxjs';
+import { Observable, catchError, firstValueFrom, forkJoin, map, of, throwError } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { CourseView } from '../inside/course-view';
@@ -132,7 +132,17 @@ export class BenchPage {
   });
   protected readonly shows = signal<'inside' | 'tidy' | 'beside'>('inside');
   protected readonly compared = signal<{ name: string; answer: Compared } | null>(null);
-  protected readonly copies = rxResource({ stream: () => this.api.copies() });
+  /** The newest kept copies, and those of a course of this title whenever they were kept. */
+  protected readonly copies = rxResource({
+    params: () => this.opened()?.course.title ?? '',
+    stream: ({ params: title }) => {
+      const newest = this.api.copies({ sort: '-kept', limit: 40 });
+      const like = this.api.copies({ words: title.slice(0, 200), limit: 40 });
+      return forkJoin([newest, ...(title === '' ? [] : [like])]).pipe(
+        map((pages) => [...new Map(pages.flatMap(({ rows }) => rows).map((c) => [c.id, c])).values()]),
+      );
+    },
+  });
   /** What the open package can be held beside: what lies on the Bench too, and kept copies, those of the course first. */
   protected readonly others = computed(() => {
     const title = this.opened()?.course.title;
@@ -189,7 +199,7 @@ export class BenchPage {
     effect(() => {
       const id = this.copy();
       if (id === undefined) return;
-      this.api.copy(id).subscribe({
+      this.api.copyToLookInto(id).subscribe({
         next: ({ fileName: name, size }) => void this.take([{ name, size, address: `/api/copies/${id}/file` }]),
         error: (error: unknown) =>
           this.refusal.set({ code: 'copy', message: wordsOf(error), action: 'Go back to the strongroom.' }),

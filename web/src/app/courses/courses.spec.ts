@@ -7,9 +7,10 @@ import { MatCheckboxHarness } from '@angular/material/checkbox/testing';
 import { MatDialogHarness } from '@angular/material/dialog/testing';
 import { MatInputHarness } from '@angular/material/input/testing';
 import { provideRouter } from '@angular/router';
-import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
+import type { CourseSummary, InstanceSummary, RegisterSums } from '@treenail/server/contract';
 import { ListHarness } from '../parts/list/list.harness';
 import { courseRow } from '../testing/made';
+import { pageOf } from '../testing/pages';
 import { Screen } from '../testing/screen';
 import { of } from 'rxjs';
 import { Api } from '../data/api';
@@ -39,6 +40,20 @@ const course = (id: number, code: string, title: string, size: number, kept: str
     newestCopy: kept === null ? null : { id, keptAt: kept, form: 'standard' },
   });
 
+const COURSES = [
+  course(1, 'BTB 210', 'Wooden Boat Repair', 27_000_000, '2026-11-12T05:00:00.000Z'),
+  course(2, 'EST 120', 'Saltmarsh Ecology', 900_000, '2026-11-01T05:00:00.000Z'),
+  course(3, 'NAV 101', 'Coastal Navigation', 250_000, null),
+];
+const SIZE = { size: 28_150_000 };
+const register = (courses: readonly CourseSummary[]): RegisterSums => ({
+  courses: courses.length,
+  lacks: { 'no copy': courses.filter((c) => c.newestCopy === null).length, 'old copy': 1, 'cut-off': 0 },
+  on: courses.length === 0 ? [] : [1],
+});
+const NONE = { rows: [], total: 0, sums: { size: 0 } };
+const isPage = ({ url }: { url: string }) => url === '/api/courses';
+
 describe('The register of courses', () => {
   let fixture: ComponentFixture<CoursesPage>;
   let http: HttpTestingController;
@@ -52,23 +67,33 @@ describe('The register of courses', () => {
     element = fixture.nativeElement as HTMLElement;
     fixture.detectChanges();
     TestBed.tick();
-    http
-      .expectOne('/api/courses')
-      .flush([
-        course(1, 'BTB 210', 'Wooden Boat Repair', 27_000_000, '2026-11-12T05:00:00.000Z'),
-        course(2, 'EST 120', 'Saltmarsh Ecology', 900_000, '2026-11-01T05:00:00.000Z'),
-        course(3, 'NAV 101', 'Coastal Navigation', 250_000, null),
-      ]);
+    answer();
+    http.expectOne('/api/register').flush(register(COURSES));
     http.expectOne('/api/instances').flush(instances);
     http.expectOne('/api/filters').flush([]);
     await new Screen(fixture).drawn();
     list = await TestbedHarnessEnvironment.loader(fixture).getHarness(ListHarness);
   });
 
+  /** Answers every page that is asked for meanwhile; gives what was asked. */
+  const answer = () =>
+    http.match(isPage).map((asked) => {
+      const of = (name: string) => asked.request.params.get(name) ?? '';
+      const rows = of('lacks') === 'no copy' ? COURSES.filter((c) => c.newestCopy === null) : COURSES;
+      const by = { course: (c: CourseSummary) => c.code, size: (c: CourseSummary) => c.size };
+      asked.flush(pageOf(rows, { words: of('words'), sort: of('sort') }, SIZE, by));
+      return asked.request.urlWithParams;
+    });
+  /** Waits for the page that comes of what was just done. */
+  const shown = async () => {
+    const screen = new Screen(fixture);
+    await screen.until(() => answer().length > 0);
+    await screen.drawn();
+  };
   const codes = () => list.column('Course');
   const filter = async (words: string) => {
     await list.filter(words);
-    await new Screen(fixture).drawn();
+    await shown();
   };
 
   const press = (text: string) => {
@@ -92,7 +117,7 @@ describe('The register of courses', () => {
     await filter('');
     const bySize = async () => {
       await list.sortBy('Size');
-      await new Screen(fixture).drawn();
+      await shown();
     };
     await bySize();
     expect(await codes()).toEqual(['BTB 210-01', 'EST 120-01', 'NAV 101-01']);
@@ -125,7 +150,7 @@ describe('The register of courses', () => {
 
   it('narrows to what is lacking, and saves that under a name', async () => {
     press('no kept copy');
-    await new Screen(fixture).drawn();
+    await shown();
     expect(await codes()).toEqual(['NAV 101-01']);
     press('Save this filter');
     await fixture.whenStable();
@@ -141,8 +166,10 @@ describe('The register of courses', () => {
     saved.flush([{ id: 1, name: 'Unprotected', filter: { words: '', instance: null, lacks: 'no copy' } }]);
     await fixture.whenStable();
     press('no kept copy');
+    await shown();
+    expect((await codes()).length).toBe(3);
     press('Unprotected');
-    await new Screen(fixture).drawn();
+    await shown();
     expect(await codes()).toEqual(['NAV 101-01']);
   });
 
@@ -201,7 +228,8 @@ describe('The register of courses, before there is anything in it', () => {
   ];
 
   it('counts nothing that is not known, and says why', async () => {
-    http.expectOne('/api/courses').error(new ProgressEvent('error'));
+    http.expectOne(isPage).error(new ProgressEvent('error'));
+    http.expectOne('/api/register').error(new ProgressEvent('error'));
     http.expectOne('/api/instances').flush(instances);
     await screen.settle();
     expect(screen.words('h1')).toBe('Courses');
@@ -211,14 +239,16 @@ describe('The register of courses, before there is anything in it', () => {
   });
 
   it('says that courses are being listed', async () => {
-    http.expectOne('/api/courses').flush([]);
+    http.expectOne(isPage).flush(NONE);
+    http.expectOne('/api/register').flush(register([]));
     http.expectOne('/api/instances').flush(instances.map((i) => ({ ...i, listedAt: null })));
     await screen.settle();
     expect(screen.words('.bare')).toBe('The courses of the connected instances are being listed.');
   });
 
   it('leads to the platforms where none is connected', async () => {
-    http.expectOne('/api/courses').flush([]);
+    http.expectOne(isPage).flush(NONE);
+    http.expectOne('/api/register').flush(register([]));
     http.expectOne('/api/instances').flush([]);
     await screen.settle();
     expect(screen.words('.bare')).toContain('No instance is connected yet');

@@ -8,26 +8,32 @@ import { MatIcon } from '@angular/material/icon';
 import { MatInput } from '@angular/material/input';
 import { MatOption, MatSelect } from '@angular/material/select';
 import { Router, RouterLink } from '@angular/router';
-import type { CourseFilter, CourseSummary, InstanceSummary, SavedFilterSummary } from '@treenail/server/contract';
-import { auditTime, filter, interval, takeWhile, type Observable } from 'rxjs';
+import {
+  STEP_NAMES,
+  type CourseFilter,
+  type CourseSummary,
+  type InstanceSummary,
+  type Lack,
+  type SavedFilterSummary,
+} from '@treenail/server/contract';
+import { auditTime, filter, interval, map, takeWhile, type Observable } from 'rxjs';
 import { count, courseName, readableSize } from '@treenail/core';
 import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited, lastOf } from '../parts/awaited';
-import { List, ListCell, inAddress, type ListColumn, type ListKey } from '../parts/list';
+import { List, ListCell, inAddress, type ListColumn, type ListKey, type ListSource } from '../parts/list';
 import { CourseNamePipe, WhenPipe } from '../parts/words';
 import { FetchDialog, type FetchDialogData } from './fetch-dialog';
-import { STEP_NAMES } from '../moves/step-names';
 import { MoveStarter } from './start-move';
 
-const LACKS: { id: NonNullable<CourseFilter['lacks']>; name: string }[] = [
+const LACKS: { id: Lack; name: string }[] = [
   { id: 'no copy', name: 'no kept copy' },
   { id: 'old copy', name: 'copy older than the course' },
   { id: 'cut-off', name: 'cut-off ahead' },
 ];
 const SOON_MS = 60 * 86_400_000;
 
-function isLacking(course: CourseSummary, what: NonNullable<CourseFilter['lacks']>): boolean {
+function isLacking(course: CourseSummary, what: Lack): boolean {
   const { instance, newestCopy, changedAt, cutOff } = course;
   if (!instance.gives) return false;
   if (what === 'no copy') return newestCopy === null;
@@ -66,7 +72,7 @@ export class CoursesPage {
   private readonly starter = inject(MoveStarter);
   protected readonly steps: Record<string, string> = STEP_NAMES;
   private readonly when = new WhenPipe();
-  private readonly register = viewChild.required<List<CourseSummary>>(List);
+  private readonly register = viewChild<List<CourseSummary>>(List);
   /** Identifier of an instance; '' is any. */
   protected readonly instance = inAddress('instance');
   /** One of `LACKS`; '' is none. */
@@ -80,7 +86,7 @@ export class CoursesPage {
   protected readonly error = signal('');
   protected readonly count = count;
   protected readonly columns: readonly ListColumn<CourseSummary>[] = [
-    { id: 'course', name: 'Course', width: 106, value: courseName, foot: (rows) => count(rows.length, 'course') },
+    { id: 'course', name: 'Course', width: 106, value: courseName, foot: 'told' },
     { id: 'title', name: 'Title', value: (c) => c.title },
     { id: 'term', name: 'Term', width: 108, value: (c) => c.term },
     { id: 'instance', name: 'On', width: 142, value: (c) => c.instance.name },
@@ -93,7 +99,7 @@ export class CoursesPage {
       downFirst: true,
       value: (c) => c.size,
       words: (c) => readableSize(c.size),
-      foot: (rows) => readableSize(rows.reduce((sum, c) => sum + c.size, 0)),
+      foot: 'told',
     },
     {
       id: 'changed',
@@ -135,36 +141,40 @@ export class CoursesPage {
   ];
   protected readonly idOf = (c: CourseSummary) => c.id;
   protected readonly nameOf = courseName;
-  protected readonly ownerOf = (c: CourseSummary) => c.owner;
-  protected readonly loaded = rxResource({ stream: () => this.api.courses() });
+  protected readonly whole = rxResource({ stream: () => this.api.register() });
+  /** What was told of the register as a whole last. */
+  private readonly sums = lastOf(this.whole);
+  protected readonly pages = computed((): ListSource<CourseSummary> => {
+    const instance = this.instance() === '' ? undefined : Number(this.instance());
+    const lacks = LACKS.find((l) => l.id === this.lacking())?.id;
+    return (asked) =>
+      this.api.courses({ ...asked, instance, lacks }).pipe(
+        map(({ rows, total, sums }) => {
+          return { rows, total, foot: { course: count(total, 'course'), size: readableSize(sums.size) } };
+        }),
+      );
+  });
   protected readonly instanceList = rxResource({ stream: () => this.api.instances() });
-  private readonly list = lastOf(this.loaded);
-  protected readonly courses = computed(() => this.list() ?? []);
   private readonly listedInstances = lastOf(this.instanceList);
   private readonly allInstances = computed((): InstanceSummary[] => this.listedInstances() ?? []);
   protected readonly instances = computed(() => this.allInstances().filter((i) => i.fetches || i.takes));
   /** What the list can be narrowed to: files only where a course is known from one. */
   protected readonly origins = computed(() =>
-    this.allInstances().filter((i) => i.fetches || i.takes || this.courses().some((c) => c.instance.id === i.id)),
+    this.allInstances().filter((i) => i.fetches || i.takes || this.sums()?.on.includes(i.id)),
   );
-  protected readonly known = computed(() => this.list() !== null);
+  protected readonly known = computed(() => this.sums() !== null);
+  protected readonly all = computed(() => this.sums()?.courses ?? 0);
   /** Nothing is connected that courses could come from. */
   protected readonly bare = computed(() => this.listedInstances() !== null && this.instances().length === 0);
   /** How many lack what; a cut-off counts once it is within sixty days. */
   protected readonly lacks = computed(() =>
-    LACKS.map(({ id, name }) => ({ id, name, count: this.courses().filter((c) => isLacking(c, id)).length })),
+    LACKS.map(({ id, name }) => ({ id, name, count: this.sums()?.lacks[id] ?? 0 })),
   );
-  protected readonly unprotected = computed(() => this.courses().filter((c) => isLacking(c, 'no copy')).length);
+  protected readonly unprotected = computed(() => this.sums()?.lacks['no copy'] ?? 0);
   protected readonly headline = computed(() => {
     if (!this.known()) return 'Courses';
     const bare = this.unprotected() > 0 ? `, ${this.unprotected()} with no kept copy` : '';
-    return `${count(this.courses().length, 'course')} on ${count(this.instances().length, 'instance')}${bare}`;
-  });
-  protected readonly narrowed = computed(() => {
-    const [instance, lacking] = [this.instance(), LACKS.find((l) => l.id === this.lacking())?.id];
-    return this.courses()
-      .filter((c) => instance === '' || c.instance.id === Number(instance))
-      .filter((c) => lacking === undefined || isLacking(c, lacking));
+    return `${count(this.all(), 'course')} on ${count(this.instances().length, 'instance')}${bare}`;
   });
   protected readonly troubled = computed(() => this.instances().filter((i) => i.trouble !== null));
   protected readonly freshness = computed(() => {
@@ -177,8 +187,7 @@ export class CoursesPage {
   });
   /** Whether every instance has been listed, as far as is known here. */
   private readonly listed = computed(
-    () =>
-      this.instances().length > 0 && this.instances().every((i) => i.listedAt !== null) && this.courses().length > 0,
+    () => this.instances().length > 0 && this.instances().every((i) => i.listedAt !== null) && this.all() > 0,
   );
 
   constructor() {
@@ -188,7 +197,7 @@ export class CoursesPage {
         auditTime(500),
         takeUntilDestroyed(),
       )
-      .subscribe(() => this.loaded.reload());
+      .subscribe(() => this.refreshed());
     // On the very first start the register is still being listed.
     interval(1000)
       .pipe(
@@ -196,17 +205,17 @@ export class CoursesPage {
         takeWhile(() => !this.listed() && !this.bare()),
       )
       .subscribe(() => {
-        this.loaded.reload();
+        this.refreshed();
         this.instanceList.reload();
       });
   }
 
   protected filtered(): boolean {
-    return this.register().words() !== '' || this.instance() !== '' || this.lacking() !== '';
+    return (this.register()?.words() ?? '') !== '' || this.instance() !== '' || this.lacking() !== '';
   }
 
   protected apply({ words, instance, lacks }: CourseFilter): void {
-    this.register().words.set(words);
+    this.register()?.words.set(words);
     this.instance.set(String(instance ?? ''));
     this.lacking.set(lacks ?? '');
   }
@@ -215,7 +224,7 @@ export class CoursesPage {
     this.naming.set(false);
     if (name.trim() === '') return;
     const filter: CourseFilter = {
-      words: this.register().words(),
+      words: this.register()?.words() ?? '',
       instance: this.instance() === '' ? null : Number(this.instance()),
       lacks: LACKS.find((l) => l.id === this.lacking())?.id ?? null,
     };
@@ -232,7 +241,7 @@ export class CoursesPage {
   }
 
   protected readonly fetchable = computed(() =>
-    this.courses().filter((c) => this.chosen().has(c.id) && c.instance.fetches),
+    (this.register()?.chosenRows() ?? []).filter((c) => c.instance.fetches),
   );
   protected fetch(courses: readonly CourseSummary[]): void {
     this.dialog
@@ -241,12 +250,18 @@ export class CoursesPage {
       .subscribe((started) => {
         if (started === undefined) return;
         this.chosen.set(new Set());
-        this.loaded.reload();
+        this.refreshed();
       });
   }
 
   protected retry(jobId: number): void {
-    this.tell(this.api.retryJob(jobId), () => this.loaded.reload());
+    this.tell(this.api.retryJob(jobId), () => this.refreshed());
+  }
+
+  /** What is seen is asked for anew. */
+  private refreshed(): void {
+    this.register()?.refresh();
+    this.whole.reload();
   }
 
   protected refresh(): void {
@@ -255,7 +270,7 @@ export class CoursesPage {
         interval(700)
           .pipe(takeWhile((n) => n < 4))
           .subscribe(() => {
-            this.loaded.reload();
+            this.refreshed();
             this.instanceList.reload();
           });
       },

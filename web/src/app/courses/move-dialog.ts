@@ -15,10 +15,10 @@ import { MatRadioModule } from '@angular/material/radio';
 import { MatSelectModule } from '@angular/material/select';
 import { RouterLink } from '@angular/router';
 import { missingOf } from '@treenail/core';
-import type { CourseSummary, InstanceSummary, NewMove } from '@treenail/server/contract';
+import { STEP_NAMES, type CourseSummary, type InstanceSummary, type NewMove } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
-import { STEP_NAMES } from '../moves/step-names';
+
 import { Awaited, lastOf } from '../parts/awaited';
 import { CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../parts/words';
 import { Pick } from '../parts/pick';

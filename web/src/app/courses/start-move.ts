@@ -1,8 +1,9 @@
+import { HttpErrorResponse } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { Router } from '@angular/router';
 import type { CourseSummary, InstanceSummary } from '@treenail/server/contract';
-import { forkJoin, map, type Observable } from 'rxjs';
+import { catchError, forkJoin, map, of, type Observable } from 'rxjs';
 import { Api } from '../data/api';
 import { MoveDialog, type MoveDialogData } from './move-dialog';
 
@@ -28,11 +29,15 @@ export class MoveStarter {
 
   /** From a copy alone. Gives whether the course is still in the register. */
   fromCopy(copy: { id: number; courseId: number | null }): Observable<boolean> {
-    return forkJoin([this.api.courses(), this.api.instances()]).pipe(
-      map(([courses, instances]) => {
-        const course = courses.find((c) => c.id === copy.courseId);
-        if (course) this.open(course, instances, copy.id);
-        return course !== undefined;
+    if (copy.courseId === null) return of(false);
+    return forkJoin([this.api.course(copy.courseId), this.api.instances()]).pipe(
+      map(([course, instances]) => {
+        this.open(course, instances, copy.id);
+        return true;
+      }),
+      catchError((error: unknown) => {
+        if (error instanceof HttpErrorResponse && error.status === 404) return of(false);
+        throw error;
       }),
     );
   }

@@ -193,7 +193,7 @@ export class DescribePage {
     effect(() => {
       const id = this.copy();
       if (id !== undefined) {
-        this.api.copy(id).subscribe({
+        this.api.copyToLookInto(id).subscribe({
           next: ({ fileName: name, size }) => void this.take({ name, size, address: `/api/copies/${id}/file` }),
           error: (error: unknown) => this.refuse(error),
         });

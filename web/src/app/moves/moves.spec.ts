@@ -5,6 +5,7 @@ import { Subject, defer, of, throwError } from 'rxjs';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { job, move, moveStep } from '../testing/made';
+import { pageOf } from '../testing/pages';
 import { Screen } from '../testing/screen';
 import { MovesPage } from './moves';
 import { BuildStep } from './steps/build';
@@ -18,10 +19,17 @@ const steps = (...states: MoveSummary['steps'][number]['state'][]): MoveSummary[
 describe('The list of moves', () => {
   let changed: Subject<JobSummary>;
   let moves: MoveSummary[];
+  let asked: number[];
   const open = async () => {
     changed = new Subject();
+    asked = [];
     const api: Partial<Api> = {
-      moves: ({ most }) => defer(() => of({ moves: moves.slice(0, Number(most)), total: moves.length, away: 0 })),
+      moves: (given) =>
+        defer(() => {
+          asked.push(Number(given.offset));
+          const waiting = moves.filter((m) => m.steps.some((s) => s.state === 'failed' || s.state === 'here')).length;
+          return of(pageOf(moves, given, { all: moves.length, waiting, away: 0 }, { started: (m) => m.id }));
+        }),
     };
     TestBed.configureTestingModule({
       providers: [
@@ -44,27 +52,31 @@ describe('The list of moves', () => {
       move(4, { at: 'hand-over', steps: steps('done', 'done', 'done', 'done', 'done', 'done', 'done', 'here') }),
     ];
     const screen = await open();
-    expect(screen.words('h1')).toBe('4 moves, 2 waiting for a person');
-    expect(screen.texts('td:nth-child(6)')).toEqual(['Dry fit', 'Deliver', 'Deliver', 'Hand over']);
+    expect(screen.words('h1')).toBe('4 moves, 3 waiting for a person');
+    expect(screen.texts('td:nth-child(6)')).toEqual(['Hand over', 'Deliver', 'Deliver', 'Dry fit']);
     expect(screen.texts('td:nth-child(7)')[1]).toBe('result of deliver');
     const planks = [...screen.host.querySelectorAll('.plank')];
-    expect(planks[0]?.getAttribute('aria-label')).toBe('3 of 8 steps done');
-    expect([...(planks[2]?.querySelectorAll('i') ?? [])].map((i) => i.className)[5]).toBe('failed');
+    expect(planks[3]?.getAttribute('aria-label')).toBe('3 of 8 steps done');
+    expect([...(planks[1]?.querySelectorAll('i') ?? [])].map((i) => i.className)[5]).toBe('failed');
   });
 
-  it('shows the newest of many, says how many there are, and more when asked', async () => {
+  it('asks for the newest of many first, for the rest when a person gets there, and anew only for what is seen', async () => {
     moves = Array.from({ length: 230 }, (_, i) =>
-      move(230 - i, { at: 'fit', steps: steps('done', 'done', 'done', 'here') }),
+      move(i + 1, { at: 'fit', steps: steps('done', 'done', 'done', 'here') }),
     );
     const screen = await open();
-    expect(screen.words('h1')).toBe('230 moves, the newest 100 shown, 100 of them waiting for a person');
-    expect(screen.words('tn-list [role=status]')).toBe('100 shown');
-    await screen.press('Show older ones, 130 more');
-    expect(screen.words('tn-list [role=status]')).toBe('200 shown');
-    await screen.press('Show older ones, 30 more');
     expect(screen.words('h1')).toBe('230 moves, 230 waiting for a person');
     expect(screen.words('tn-list [role=status]')).toBe('230 shown');
-    expect(screen.host.textContent).not.toContain('Show older');
+    expect(asked).toEqual([0]);
+    const viewport = screen.host.querySelector('cdk-virtual-scroll-viewport');
+    if (!viewport) throw new Error('no list');
+    viewport.scrollTop = 230 * 32;
+    await screen.until(() => screen.host.querySelector('tr[data-key="1"]') !== null);
+    expect(asked).toContain(200);
+    asked = [];
+    changed.next(job(1, 'done'));
+    await screen.until(() => asked.length > 0);
+    expect(asked).not.toContain(0);
   });
 
   it('says what belongs there while it is empty', async () => {

@@ -1,84 +1,68 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { MatButton } from '@angular/material/button';
+import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { Router, RouterLink } from '@angular/router';
-import type { MoveStep, MoveSummary } from '@treenail/server/contract';
-import { auditTime } from 'rxjs';
+import { STEP_NAMES, type MoveStep, type MoveSummary, type MovesPage as MovesAnswer } from '@treenail/server/contract';
+import { auditTime, tap } from 'rxjs';
 import { count, courseName } from '@treenail/core';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
-import { Awaited, lastOf } from '../parts/awaited';
-import { List, ListCell, type ListColumn } from '../parts/list';
+import { List, ListCell, type ListColumn, type ListSource } from '../parts/list';
 import { CourseNamePipe, WhenPipe } from '../parts/words';
-import { STEP_NAMES } from './step-names';
-
-/** Moves that are shown at first, and with each press more. */
-const PAGE = 100;
 
 /** The moves, newest first, each with where it stands. */
 @Component({
   selector: 'tn-moves',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, CourseNamePipe, List, ListCell, MatButton, MatCheckbox, RouterLink],
+  imports: [CourseNamePipe, List, ListCell, MatCheckbox, RouterLink],
   template: `
     <h1>{{ head() }}</h1>
-    @if (moves().length === 0 && away() > 0) {
-      <mat-checkbox [checked]="showAway()" (change)="showAway.set($event.checked)">
-        show {{ away() }} put away
-      </mat-checkbox>
-    }
-    <tn-awaited [of]="[loaded]" />
-    @if (moves().length > 0) {
-      <tn-list
-        first="-started"
-        hint="Filter by course, instance, step"
-        [noun]="['move', 'moves']"
-        [rows]="moves()"
-        [columns]="columns"
-        [key]="idOf"
-        [named]="nameOf"
-        (opened)="open($event)"
-      >
-        @if (away() > 0) {
-          <mat-checkbox tnNarrow [checked]="showAway()" (change)="showAway.set($event.checked)">
-            show {{ away() }} put away
-          </mat-checkbox>
-        }
-        <ng-template tnCell="course" [of]="moves()" let-move>
-          <a [routerLink]="['/moves', move.id]"
-            ><b>{{ move.course | courseName }}</b> {{ move.course.title }}</a
-          >
-        </ng-template>
-        <ng-template tnCell="steps" [of]="moves()" let-move>
-          <span class="plank" role="img" [attr.aria-label]="doneOf(move)">
-            @for (step of move.steps; track step.step) {
-              <i [class]="step.state"></i>
-            }
-          </span>
-        </ng-template>
-        <ng-template tnCell="at" [of]="moves()" let-move>
-          @if (move.calledOffAt !== null) {
-            <span class="tag">called off</span>
-          } @else {
-            <b>{{ names[move.at] }}</b>
-          }
-          @if (move.putAwayAt !== null) {
-            <span class="tag">put away</span>
-          }
-        </ng-template>
-      </tn-list>
-      @if (older() > 0) {
-        <div>
-          <button matButton="outlined" (click)="showOlder()">Show older ones, {{ older() }} more</button>
-        </div>
+    <tn-list
+      first="-started"
+      hint="Filter by course, instance, step"
+      [noun]="['move', 'moves']"
+      [pages]="pages()"
+      [columns]="columns"
+      [key]="idOf"
+      [named]="nameOf"
+      (opened)="open($event)"
+    >
+      @if (away() > 0) {
+        <mat-checkbox tnNarrow [checked]="showAway()" (change)="showAway.set($event.checked)">
+          show {{ away() }} put away
+        </mat-checkbox>
       }
-    } @else if (known() && away() === 0) {
-      <p class="panel empty">
-        A move takes one course from its platform to another and checks that it arrived.
+      <ng-template tnCell="course" [of]="pages()" let-move>
+        <a [routerLink]="['/moves', move.id]"
+          ><b>{{ move.course | courseName }}</b> {{ move.course.title }}</a
+        >
+      </ng-template>
+      <ng-template tnCell="steps" [of]="pages()" let-move>
+        <span class="plank" role="img" [attr.aria-label]="doneOf(move)">
+          @for (step of move.steps; track step.step) {
+            <i [class]="step.state"></i>
+          }
+        </span>
+      </ng-template>
+      <ng-template tnCell="at" [of]="pages()" let-move>
+        @if (move.calledOffAt !== null) {
+          <span class="tag">called off</span>
+        } @else {
+          <b>{{ names[move.at] }}</b>
+        }
+        @if (move.putAwayAt !== null) {
+          <span class="tag">put away</span>
+        }
+      </ng-template>
+      <p tnNone class="empty">
+        @if (away() > 0) {
+          All {{ away() }} are put away.
+        } @else {
+          A move takes one course from its platform to another and checks that it arrived.
+        }
         <a routerLink="/courses">Choose a course to move</a>
       </p>
-    }
+    </tn-list>
   `,
   styles: `
     :host {
@@ -91,7 +75,7 @@ const PAGE = 100;
       padding: 18px 20px 14px;
     }
     .empty {
-      padding: 24px;
+      margin: 0;
     }
     .plank {
       display: inline-flex;
@@ -127,13 +111,15 @@ export class MovesPage {
   private readonly api = inject(Api);
   private readonly router = inject(Router);
   private readonly when = new WhenPipe();
-  private readonly most = signal(PAGE);
   protected readonly showAway = signal(false);
-  protected readonly loaded = rxResource({
-    params: () => ({ most: this.most(), away: this.showAway() }),
-    stream: ({ params }) => this.api.moves({ most: params.most, away: String(params.away) }),
+  private readonly moves = viewChild<List<MoveSummary>>(List);
+  /** What was told of all moves last. */
+  private readonly sums = signal<MovesAnswer['sums'] | null>(null);
+  protected readonly pages = computed((): ListSource<MoveSummary> => {
+    const away = String(this.showAway());
+    return (asked) => this.api.moves({ ...asked, away }).pipe(tap(({ sums }) => this.sums.set(sums)));
   });
-  protected readonly names: Record<MoveStep, string> = STEP_NAMES;
+  protected readonly names: Readonly<Record<MoveStep, string>> = STEP_NAMES;
   protected readonly columns: readonly ListColumn<MoveSummary>[] = [
     {
       id: 'course',
@@ -171,39 +157,21 @@ export class MovesPage {
   ];
   protected readonly idOf = (m: MoveSummary) => m.id;
   protected readonly nameOf = (m: MoveSummary) => courseName(m.course);
-  private readonly list = lastOf(this.loaded);
-  protected readonly known = computed(() => this.list() !== null);
-  protected readonly away = computed(() => this.list()?.away ?? 0);
-  protected readonly moves = computed(() => this.list()?.moves ?? []);
-  /** Older ones that are not shown. */
-  protected readonly older = computed(() => (this.list()?.total ?? 0) - this.moves().length);
+  protected readonly away = computed(() => this.sums()?.away ?? 0);
   protected readonly head = computed(() => {
-    const moves = this.moves();
-    if (moves.length === 0) return 'Moves';
-    const waiting = moves.filter(
-      (m) =>
-        m.calledOffAt === null &&
-        m.steps.some((s) => (s.state === 'here' && s.step !== 'hand-over') || s.state === 'failed'),
-    ).length;
-    const all = count(this.list()?.total ?? 0, 'move');
-    const some = this.older() > 0;
-    const shown = some ? `, the newest ${moves.length} shown` : '';
-    const wait = waiting > 0 ? `, ${waiting}${some ? ' of them' : ''} waiting for a person` : '';
-    return `${all}${shown}${wait}`;
+    const { all, waiting } = this.sums() ?? { all: 0, waiting: 0 };
+    if (all === 0) return 'Moves';
+    return `${count(all, 'move')}${waiting > 0 ? `, ${waiting} waiting for a person` : ''}`;
   });
 
   constructor() {
     inject(JobsService)
       .changed$.pipe(auditTime(500), takeUntilDestroyed())
-      .subscribe(() => this.loaded.reload());
+      .subscribe(() => this.moves()?.refresh());
   }
 
   protected open(move: MoveSummary): void {
     void this.router.navigate(['/moves', move.id]);
-  }
-
-  protected showOlder(): void {
-    this.most.update((most) => most + PAGE);
   }
 
   protected result(move: MoveSummary): string {

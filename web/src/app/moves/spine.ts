@@ -1,8 +1,7 @@
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import type { MoveStep, MoveSummary } from '@treenail/server/contract';
+import { STEP_NAMES, type MoveStep, type MoveSummary } from '@treenail/server/contract';
 import { WhenPipe } from '../parts/words';
-import { STEP_NAMES } from './step-names';
 
 /** The steps of a move as pegs on a plank, each with its line of result. */
 @Component({

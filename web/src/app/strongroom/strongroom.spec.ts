@@ -1,11 +1,19 @@
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { CopySummary } from '@treenail/server/contract';
-import { of } from 'rxjs';
+import { of, throwError } from 'rxjs';
 import { Api } from '../data/api';
 import { copy } from '../testing/made';
+import { pageOf } from '../testing/pages';
 import { Screen, wordsOf } from '../testing/screen';
 import { StrongroomPage } from './strongroom';
+
+const sumsOf = (copies: readonly CopySummary[]) => {
+  const kept = copies.filter((c) => !c.removed);
+  const held = new Map(kept.map((c) => [c.sha256, c.size]));
+  const bytes = [...held.values()].reduce((a, b) => a + b, 0);
+  return { kept: kept.length, courses: new Set(kept.map((c) => `${c.code}-${c.section} ${c.id}`)).size, bytes };
+};
 
 describe('The strongroom', () => {
   let screen: Screen<StrongroomPage>;
@@ -14,10 +22,16 @@ describe('The strongroom', () => {
   beforeEach(() => (removed = []));
   const open = async (copies: CopySummary[], chosen?: number) => {
     const api: Partial<Api> = {
-      copies: () => of(copies),
+      copies: (asked) => of(pageOf(copies, asked, sumsOf(copies), { kept: () => 0 })),
+      copy: (id) => {
+        const found = copies.find((c) => c.id === id);
+        if (!found) return throwError(() => new Error('there is no such copy'));
+        const others = copies.filter((c) => c.id !== id && c.courseId === found.courseId && !c.removed).length;
+        return of({ ...found, others });
+      },
       removeCopy: (id, { reason }) => {
         removed.push([id, reason]);
-        return of([]);
+        return of(undefined);
       },
     };
     TestBed.configureTestingModule({ providers: [provideRouter([]), { provide: Api, useValue: api }] });
@@ -53,6 +67,11 @@ describe('The strongroom', () => {
     await screen.drawn();
     expect(screen.words('.one h2')).toBe('BTB 210-01 Older');
     expect(screen.texts('tr.at b')).toEqual(['BTB 210-01']);
+  });
+
+  it('shows a copy that an address names though the list does not', async () => {
+    await open([...Array.from({ length: 130 }, (_, i) => copy(200 - i)), copy(5, { title: 'The oldest' })], 5);
+    expect(screen.words('.one h2')).toBe('BTB 210-05 The oldest');
   });
 
   it('offers to describe only what is an archive in a zip', async () => {

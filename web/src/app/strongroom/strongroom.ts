@@ -7,6 +7,7 @@ import {
   linkedSignal,
   numberAttribute,
   signal,
+  viewChild,
 } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
@@ -14,12 +15,13 @@ import { RouterLink } from '@angular/router';
 import { FormControl, FormGroup, ReactiveFormsModule, Validators } from '@angular/forms';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
-import type { CopySummary } from '@treenail/server/contract';
+import type { CopiesPage, CopySummary } from '@treenail/server/contract';
+import { tap } from 'rxjs';
 import { ADDRESSES, Api, wordsOf } from '../data/api';
 import { MoveStarter } from '../courses/start-move';
 import { count, courseName, linkedName, missingOf, readWords, readableSize } from '@treenail/core';
 import { Awaited, lastOf } from '../parts/awaited';
-import { List, ListCell, type ListColumn, type ListKey } from '../parts/list';
+import { List, ListCell, type ListColumn, type ListKey, type ListSource } from '../parts/list';
 import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../parts/words';
 
 /** The kept copies, newest first, and one of them at the right. */
@@ -42,127 +44,123 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
   ],
   template: `
     <h1>{{ head() }}</h1>
-    <tn-awaited [of]="[loaded]" />
-    @if (copies().length > 0) {
-      <div class="halves">
-        <tn-list
-          first="-kept"
-          hint="Filter by course or file name"
-          [noun]="['kept copy', 'copies']"
-          [rows]="copies()"
-          [columns]="columns"
-          [key]="idOf"
-          [named]="copyName"
-          [beside]="fileOf"
-          [(at)]="at"
-        >
-          <ng-template tnCell="course" [of]="copies()" let-copy>
-            <b>{{ copy | courseName }}</b> {{ copy.title }}
-          </ng-template>
-          <ng-template tnCell="holds" [of]="copies()" let-copy>
-            {{ count(copy.facts.shown ?? copy.items, 'item') }}
-            @if (copy.facts.counted !== null && copy.facts.counted !== copy.facts.shown) {
-              <span class="tag due">of {{ copy.facts.counted }}</span>
-            }
-            @if (copy.removed) {
-              <span class="tag lost">removed</span>
-            } @else if (copy.damagedAt) {
-              <span class="tag lost">damaged</span>
-            }
-            @if (copy.partial) {
-              <span class="tag due">in part</span>
-            }
-            @if (copy.personal) {
-              <span class="tag personal">personal data</span>
-            }
-          </ng-template>
-        </tn-list>
-        @if (chosen(); as copy) {
-          <section class="panel one" aria-label="The chosen copy">
-            <h2>{{ copy | courseName }} {{ copy.title }}</h2>
-            <code>{{ copy.fileName }}</code>
-            <dl class="facts">
-              <dt>Kept</dt>
-              <dd>{{ copy.keptAt | when: 'long' }}</dd>
-              <dt>From</dt>
-              <dd>{{ copy.from }}, {{ copy.term }}</dd>
-              <dt>Format</dt>
-              <dd>{{ whatItIs(copy) }}</dd>
-              <dt>Size</dt>
-              <dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
-              <dt>Holds</dt>
-              <dd>
-                {{ copy.facts.shown === null ? count(copy.items, 'item') : holds(copy.facts) }}
-                @for (sentence of missing(copy.facts); track sentence) {
-                  <p class="missing">{{ sentence }}</p>
-                }
-              </dd>
-              @if (copy.facts.linked?.came?.length && !copy.removed) {
-                <dt>Beside it</dt>
-                <dd>
-                  @for (file of copy.facts.linked?.came; track file.address; let at = $index) {
-                    <p class="beside">
-                      <a [href]="addresses.linkedFile(copy.id, at)" download>{{ nameOf(file.address) }}</a>
-                      <span class="quiet">{{ file.size | size }}</span>
-                    </p>
-                  }
-                </dd>
+    <tn-awaited onlyFailures [of]="[detail]" />
+    <div class="halves" [class.alone]="!chosen()">
+      <tn-list
+        first="-kept"
+        hint="Filter by course or file name"
+        [noun]="['kept copy', 'copies']"
+        [pages]="pages"
+        [columns]="columns"
+        [key]="idOf"
+        [named]="copyName"
+        [(at)]="at"
+      >
+        <ng-template tnCell="course" [of]="pages" let-copy>
+          <b>{{ copy | courseName }}</b> {{ copy.title }}
+        </ng-template>
+        <ng-template tnCell="holds" [of]="pages" let-copy>
+          {{ count(copy.facts.shown ?? copy.items, 'item') }}
+          @if (copy.facts.counted !== null && copy.facts.counted !== copy.facts.shown) {
+            <span class="tag due">of {{ copy.facts.counted }}</span>
+          }
+          @if (copy.removed) {
+            <span class="tag lost">removed</span>
+          } @else if (copy.damagedAt) {
+            <span class="tag lost">damaged</span>
+          }
+          @if (copy.partial) {
+            <span class="tag due">in part</span>
+          }
+          @if (copy.personal) {
+            <span class="tag personal">personal data</span>
+          }
+        </ng-template>
+        <p tnNone class="empty">
+          Every course that is fetched is kept here, byte for byte as the platform gave it.
+          <a routerLink="/courses">Choose a course to move</a>
+        </p>
+      </tn-list>
+      @if (chosen(); as copy) {
+        <section class="panel one" aria-label="The chosen copy">
+          <h2>{{ copy | courseName }} {{ copy.title }}</h2>
+          <code>{{ copy.fileName }}</code>
+          <dl class="facts">
+            <dt>Kept</dt>
+            <dd>{{ copy.keptAt | when: 'long' }}</dd>
+            <dt>From</dt>
+            <dd>{{ copy.from }}, {{ copy.term }}</dd>
+            <dt>Format</dt>
+            <dd>{{ whatItIs(copy) }}</dd>
+            <dt>Size</dt>
+            <dd>{{ copy.size | size }} ({{ copy.size }} bytes)</dd>
+            <dt>Holds</dt>
+            <dd>
+              {{ copy.facts.shown === null ? count(copy.items, 'item') : holds(copy.facts) }}
+              @for (sentence of missing(copy.facts); track sentence) {
+                <p class="missing">{{ sentence }}</p>
               }
-              <dt>SHA-256</dt>
+            </dd>
+            @if (copy.facts.linked?.came?.length && !copy.removed) {
+              <dt>Beside it</dt>
               <dd>
-                <code>{{ copy.sha256 | hash }}</code>
-              </dd>
-            </dl>
-            @if (copy.removed; as removed) {
-              <p role="note">Removed {{ removed.at | when: 'long' }}: {{ removed.why }}</p>
-            } @else {
-              @if (copy.damagedAt; as at) {
-                <p class="error" role="alert">
-                  Its bytes are no more what they were, found {{ at | when: 'long' }}. Keep the same file again to mend
-                  it, or fetch the course anew.
-                </p>
-              }
-              <div class="acts">
-                <a matButton="filled" [href]="addresses.copyFile(copy.id)" download>Download</a>
-                <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
-                @if (copy.form === 'archive' && copy.fileName.endsWith('.zip')) {
-                  <a matButton="outlined" routerLink="/bench/describe" [queryParams]="{ copy: copy.id }">Describe</a>
-                }
-                <button matButton="outlined" (click)="move(copy)">Move from this copy…</button>
-                <button matButton="outlined" (click)="removing.set(copy.id)">Remove…</button>
-              </div>
-              @if (removing() === copy.id) {
-                <form class="removal" [formGroup]="removal" (ngSubmit)="remove(copy)">
-                  <p>
-                    The {{ copy.size | size }} of this copy will be gone from the strongroom.
-                    {{ alone(copy) ? 'It is the only copy of the course that is kept.' : '' }} That it was kept, and why
-                    it was removed, stays.
+                @for (file of copy.facts.linked?.came; track file.address; let at = $index) {
+                  <p class="beside">
+                    <a [href]="addresses.linkedFile(copy.id, at)" download>{{ nameOf(file.address) }}</a>
+                    <span class="quiet">{{ file.size | size }}</span>
                   </p>
-                  <mat-form-field appearance="outline">
-                    <mat-label>Why it is removed; goes into the trail</mat-label>
-                    <input matInput formControlName="reason" />
-                  </mat-form-field>
-                  <div class="acts">
-                    <button type="button" matButton="outlined" (click)="removing.set(0)">Leave it</button>
-                    <button type="submit" matButton="filled" class="destructive" [disabled]="removal.invalid">
-                      Remove this copy
-                    </button>
-                  </div>
-                </form>
+                }
+              </dd>
+            }
+            <dt>SHA-256</dt>
+            <dd>
+              <code>{{ copy.sha256 | hash }}</code>
+            </dd>
+          </dl>
+          @if (copy.removed; as removed) {
+            <p role="note">Removed {{ removed.at | when: 'long' }}: {{ removed.why }}</p>
+          } @else {
+            @if (copy.damagedAt; as at) {
+              <p class="error" role="alert">
+                Its bytes are no more what they were, found {{ at | when: 'long' }}. Keep the same file again to mend
+                it, or fetch the course anew.
+              </p>
+            }
+            <div class="acts">
+              <a matButton="filled" [href]="addresses.copyFile(copy.id)" download>Download</a>
+              <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
+              @if (copy.form === 'archive' && copy.fileName.endsWith('.zip')) {
+                <a matButton="outlined" routerLink="/bench/describe" [queryParams]="{ copy: copy.id }">Describe</a>
               }
+              <button matButton="outlined" (click)="move(copy)">Move from this copy…</button>
+              <button matButton="outlined" (click)="removing.set(copy.id)">Remove…</button>
+            </div>
+            @if (removing() === copy.id) {
+              <form class="removal" [formGroup]="removal" (ngSubmit)="remove(copy)">
+                <p>
+                  The {{ copy.size | size }} of this copy will be gone from the strongroom.
+                  {{ alone() ? 'It is the only copy of the course that is kept.' : '' }} That it was kept, and why it
+                  was removed, stays.
+                </p>
+                <mat-form-field appearance="outline">
+                  <mat-label>Why it is removed; goes into the trail</mat-label>
+                  <input matInput formControlName="reason" />
+                </mat-form-field>
+                <div class="acts">
+                  <button type="button" matButton="outlined" (click)="removing.set(0)">Leave it</button>
+                  <button type="submit" matButton="filled" class="destructive" [disabled]="removal.invalid">
+                    Remove this copy
+                  </button>
+                </div>
+              </form>
             }
-            @if (error()) {
-              <p class="error" role="alert">{{ error() }}</p>
-            }
-          </section>
-        }
-      </div>
-    } @else if (known()) {
-      <p class="panel empty">
-        Every course that is fetched is kept here, byte for byte as the platform gave it.
-        <a routerLink="/courses">Choose a course to move</a>
-      </p>
-    }
+          }
+          @if (error()) {
+            <p class="error" role="alert">{{ error() }}</p>
+          }
+        </section>
+      }
+    </div>
   `,
   styles: `
     :host {
@@ -182,6 +180,9 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
       flex: 1;
       min-height: 0;
     }
+    .halves.alone {
+      grid-template-columns: minmax(0, 1fr);
+    }
     .one {
       align-content: start;
       overflow: auto;
@@ -199,9 +200,6 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
       white-space: nowrap;
       display: flex;
       gap: 8px;
-    }
-    .empty {
-      padding: 24px;
     }
     .one p {
       margin: 0;
@@ -224,7 +222,18 @@ export class StrongroomPage {
   private readonly api = inject(Api);
   protected readonly addresses = ADDRESSES;
   private readonly starter = inject(MoveStarter);
-  protected readonly loaded = rxResource({ stream: () => this.api.copies() });
+  private readonly copies = viewChild<List<CopySummary>>(List);
+  /** What was told of the strongroom as a whole last. */
+  private readonly sums = signal<CopiesPage['sums'] | null>(null);
+  /** The newest of those that were told first. */
+  private readonly newest = signal<number | null>(null);
+  protected readonly pages: ListSource<CopySummary> = (asked) =>
+    this.api.copies(asked).pipe(
+      tap(({ sums, rows }) => {
+        this.sums.set(sums);
+        this.newest.update((before) => before ?? rows[0]?.id ?? null);
+      }),
+    );
   protected readonly whatItIs = copyWords;
   protected readonly holds = readWords;
   protected readonly nameOf = linkedName;
@@ -278,27 +287,28 @@ export class StrongroomPage {
   ];
   protected readonly idOf = (c: CopySummary) => c.id;
   protected readonly copyName = (c: CopySummary) => `${courseName(c)} ${c.title}`;
-  protected readonly fileOf = (c: CopySummary) => c.fileName;
-  private readonly list = lastOf(this.loaded);
-  protected readonly known = computed(() => this.list() !== null);
-  protected readonly copies = computed(() => this.list() ?? []);
-  protected readonly at = linkedSignal<ListKey | null>(() => this.copy() ?? this.copies()[0]?.id ?? null);
-  protected readonly chosen = computed(() => this.copies().find((c) => c.id === this.at()));
-  protected readonly head = computed(() => {
-    const copies = this.copies().filter((c) => !c.removed);
-    const courses = new Set(copies.map((c) => courseName(c) || c.title)).size;
-    const held = [...new Map(copies.filter((c) => !c.removed).map((c) => [c.sha256, c.size])).values()].reduce(
-      (a, b) => a + b,
-      0,
-    );
-    return copies.length === 0
-      ? 'Strongroom'
-      : `${count(copies.length, 'kept copy', 'kept copies')} of ${count(courses, 'course')}, ${readableSize(held)}`;
+  protected readonly at = linkedSignal<ListKey | null>(() => this.copy() ?? this.newest());
+  /** The copy that the person is at, whether the list shows it or not. */
+  protected readonly detail = rxResource({
+    params: () => (this.at() === null ? undefined : Number(this.at())),
+    stream: ({ params }) => this.api.copy(params),
   });
-
-  protected alone(copy: CopySummary): boolean {
-    return !this.copies().some((c) => c.id !== copy.id && c.courseId === copy.courseId && !c.removed);
-  }
+  private readonly told = lastOf(this.detail);
+  protected readonly chosen = computed((): CopySummary | null => {
+    const [id, told] = [this.at(), this.told()];
+    return told?.id === id
+      ? told
+      : (this.copies()
+          ?.sorted()
+          .find((c) => c.id === id) ?? null);
+  });
+  protected readonly alone = computed(() => this.told()?.id === this.at() && this.told()?.others === 0);
+  protected readonly head = computed(() => {
+    const { kept, courses, bytes } = this.sums() ?? { kept: 0, courses: 0, bytes: 0 };
+    return kept === 0
+      ? 'Strongroom'
+      : `${count(kept, 'kept copy', 'kept copies')} of ${count(courses, 'course')}, ${readableSize(bytes)}`;
+  });
 
   protected move(copy: CopySummary): void {
     this.error.set('');
@@ -318,7 +328,8 @@ export class StrongroomPage {
       next: () => {
         this.removing.set(0);
         this.removal.reset();
-        this.loaded.reload();
+        this.copies()?.refresh();
+        this.detail.reload();
       },
       error: (error: unknown) => this.error.set(wordsOf(error)),
     });

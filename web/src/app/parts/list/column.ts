@@ -10,8 +10,8 @@ export interface ListColumn<T> {
   readonly is?: 'number' | 'date';
   /** Whether the greatest come first when a person first sorts by it. */
   readonly downFirst?: true;
-  /** What stands at the foot, of the rows that are shown. */
-  readonly foot?: (rows: readonly T[]) => string;
+  /** What stands at the foot, of the rows that are shown; `told` where it comes with them. */
+  readonly foot?: ((rows: readonly T[]) => string) | 'told';
   /** Not shown until a person asks for it. */
   readonly aside?: true;
   /** Pixels; what has no width shares the room that is left. What does not fit is cut off. */

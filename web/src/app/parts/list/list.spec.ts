@@ -1,15 +1,18 @@
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestKey } from '@angular/cdk/testing';
 import { Location } from '@angular/common';
-import { ChangeDetectionStrategy, Component, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, signal, viewChild } from '@angular/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import { RouterTestingHarness } from '@angular/router/testing';
+import { Subject, map, of, throwError } from 'rxjs';
+import { pageOf } from '../../testing/pages';
 import { Screen } from '../../testing/screen';
 import { compareValues, type ListColumn } from './column';
 import { List, type ListKey } from './list';
 import { ListCell } from './list-cell';
 import { ListHarness } from './list.harness';
+import type { ListAsked, ListSource } from './rows';
 import { sheetOf } from './sheet';
 
 interface Boat {
@@ -220,6 +223,181 @@ describe('A list', () => {
     const drawn = screen.host.querySelectorAll('tbody tr').length;
     expect(drawn).toBeGreaterThan(5);
     expect(drawn).toBeLessThan(90);
+  });
+});
+
+const FLEET: Boat[] = Array.from({ length: 2345 }, (_, i) => {
+  return { id: i + 1, name: `Boat ${i + 1}`, feet: i % 40, built: '' };
+});
+
+@Component({
+  selector: 'tn-fleet',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [List],
+  template: `
+    <tn-list
+      choosable
+      first="name"
+      [noun]="['boat', 'boats']"
+      [pages]="pages()"
+      [columns]="columns"
+      [key]="key"
+      [named]="named"
+      [(chosen)]="chosen"
+    />
+  `,
+  styles: `
+    :host {
+      display: flex;
+      height: 420px;
+      width: 900px;
+    }
+  `,
+})
+class Fleet {
+  readonly asked: ListAsked[] = [];
+  readonly list = viewChild.required<List<Boat>>(List);
+  readonly chosen = signal<ReadonlySet<ListKey>>(new Set());
+  /** What is answered next, in place of a page. */
+  refusal: Error | null = null;
+  /** Answers that are held back. */
+  readonly held: Subject<void>[] = [];
+  hold = false;
+  readonly pages = signal<ListSource<Boat>>((asked) => {
+    this.asked.push(asked);
+    if (this.refusal) return throwError(() => this.refusal);
+    const { rows, total } = pageOf(FLEET, asked, null, { name: (b) => b.id });
+    const page = { rows, total, foot: { name: `${total} afloat` } };
+    if (!this.hold) return of(page);
+    const answer = new Subject<void>();
+    this.held.push(answer);
+    return answer.pipe(map(() => page));
+  });
+  readonly columns: ListColumn<Boat>[] = [
+    { id: 'name', name: 'Name', value: (b) => b.name, foot: 'told' },
+    { id: 'feet', name: 'Length', is: 'number', value: (b) => b.feet },
+  ];
+  readonly key = (b: Boat) => b.id;
+  readonly named = (b: Boat) => b.name;
+}
+
+describe('A list in pages', () => {
+  let fleet: Fleet;
+  let list: ListHarness;
+  let screen: Screen<unknown>;
+
+  beforeEach(async () => {
+    TestBed.configureTestingModule({ providers: [provideRouter([{ path: 'fleet', component: Fleet }])] });
+    const routed = await RouterTestingHarness.create();
+    fleet = await routed.navigateByUrl('/fleet', Fleet);
+    screen = new Screen(routed.fixture);
+    await screen.drawn();
+    list = await TestbedHarnessEnvironment.loader(routed.fixture).getHarness(ListHarness);
+  });
+  const scrollTo = (row: number) => {
+    const viewport = screen.host.querySelector('cdk-virtual-scroll-viewport');
+    if (viewport) viewport.scrollTop = row * 32;
+  };
+  const offsets = () => fleet.asked.map((asked) => asked.offset);
+
+  it('asks for the first rows alone, and for others where a person gets to', async () => {
+    expect(fleet.asked).toEqual([{ words: '', sort: 'name', offset: 0, limit: 100 }]);
+    expect(await list.counted()).toBe('2345 shown');
+    expect((await list.foot()).filter(Boolean)).toEqual(['2345 afloat']);
+    fleet.hold = true;
+    scrollTo(1500);
+    await screen.until(() => fleet.held.length > 0);
+    await screen.drawn();
+    // Their places are held while they are asked for.
+    expect(screen.host.querySelectorAll('.coming').length).toBeGreaterThan(10);
+    expect(screen.host.querySelector('tr[data-key]')).toBeNull();
+    for (const answer of fleet.held) answer.next();
+    await screen.until(() => screen.host.querySelector('tr[data-key="1501"]') !== null);
+    expect(screen.host.querySelector('tr[data-key="1501"]')?.getAttribute('aria-rowindex')).toBe('1502');
+    expect(offsets().every((offset) => offset === 0 || (offset >= 1400 && offset <= 1600))).toBeTrue();
+  });
+
+  it('has whoever answers filter and sort, keeps what stood until then, and begins at the top', async () => {
+    scrollTo(800);
+    await screen.until(() => screen.host.querySelector('tr[data-key="801"]') !== null);
+    fleet.hold = true;
+    await list.filter('boat 99');
+    await screen.until(() => fleet.held.length > 0);
+    expect(fleet.asked.at(-1)).toEqual({ words: 'boat 99', sort: 'name', offset: 0, limit: 100 });
+    expect(await list.counted()).toBe('2345 shown');
+    for (const answer of fleet.held) answer.next();
+    await screen.drawn();
+    expect((await list.column('Name')).slice(0, 3)).toEqual(['Boat 99', 'Boat 199', 'Boat 299']);
+    fleet.hold = false;
+    await list.sortBy('Name');
+    await screen.drawn();
+    expect(fleet.asked.at(-1)?.sort).toBe('-name');
+  });
+
+  it('takes all that fit, though most were never in view, and knows the rows of what was chosen', async () => {
+    await list.tick();
+    expect(fleet.chosen().size).toBe(2345);
+    expect(offsets()).toEqual([0, 0, 1000, 2000]);
+    await list.filter('boat 7');
+    await screen.drawn();
+    expect(fleet.list().chosenRows().length).toBe(2345);
+    // Whether all of these are chosen is known once all have been read.
+    await list.tick();
+    expect(fleet.chosen().size).toBe(2345);
+    await list.tick();
+    expect(
+      fleet
+        .list()
+        .chosenRows()
+        .some((b) => b.name === 'Boat 77'),
+    ).toBeFalse();
+    expect(
+      fleet
+        .list()
+        .chosenRows()
+        .some((b) => b.name === 'Boat 12'),
+    ).toBeTrue();
+  });
+
+  it('takes all between two places that are far apart', async () => {
+    await list.tick('Boat 3');
+    scrollTo(1200);
+    await screen.until(() => screen.host.querySelector('tr[data-key="1201"]') !== null);
+    const cell = screen.host.querySelector('tr[data-key="1201"] td.tick');
+    cell?.dispatchEvent(new PointerEvent('pointerdown', { shiftKey: true, bubbles: true }));
+    cell?.querySelector('input')?.click();
+    await screen.drawn();
+    expect(fleet.chosen().size).toBe(1199);
+    expect([3, 700, 1201].every((id) => fleet.chosen().has(id))).toBeTrue();
+    expect(fleet.chosen().has(1202)).toBeFalse();
+  });
+
+  it('is asked for anew where a person is, and shows what came of it', async () => {
+    await list.tick('Boat 2');
+    const before = fleet.asked.length;
+    FLEET[1] = { id: 2, name: 'Boat 2, refitted', feet: 1, built: '' };
+    fleet.list().refresh();
+    await screen.drawn();
+    FLEET[1] = { id: 2, name: 'Boat 2', feet: 1, built: '' };
+    expect(fleet.asked.length).toBe(before + 1);
+    expect((await list.column('Name'))[1]).toBe('Boat 2, refitted');
+    expect(
+      fleet
+        .list()
+        .chosenRows()
+        .map((b) => b.name),
+    ).toEqual(['Boat 2, refitted']);
+  });
+
+  it('says why a page did not come, keeps what is here, and asks again', async () => {
+    fleet.refusal = new Error('no');
+    scrollTo(2000);
+    await screen.until(() => screen.host.querySelector('[role=alert]') !== null);
+    expect(await list.counted()).toBe('2345 shown');
+    fleet.refusal = null;
+    await screen.press('Ask again');
+    await screen.until(() => screen.host.querySelector('tr[data-key="2001"]') !== null);
+    expect(screen.host.querySelector('[role=alert]')).toBeNull();
   });
 });
 

@@ -10,12 +10,14 @@ import {
   booleanAttribute,
   computed,
   contentChildren,
+  effect,
   inject,
   input,
   linkedSignal,
   model,
   output,
   signal,
+  untracked,
   viewChild,
 } from '@angular/core';
 import { MatButton } from '@angular/material/button';
@@ -27,26 +29,34 @@ import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { MatSort, MatSortHeader, type Sort } from '@angular/material/sort';
 import { MatTableModule } from '@angular/material/table';
 import { count } from '@treenail/core';
+import { auditTime } from 'rxjs';
 import { wordsOf } from '../../data/api';
+import { Awaited } from '../awaited';
 import { inAddress } from './address';
-import { compareValues, readIn, type ListColumn } from './column';
+import { readIn, type ListColumn } from './column';
 import { ListCell } from './list-cell';
 import { rememberedColumns } from './remembered';
+import { Rows, here, wordsIn, type ListSource, type Slot } from './rows';
 import { give, sheetOf, type SheetFormat } from './sheet';
 import { Slash } from './slash';
 import { isElsewhere } from './typing';
 
 export type ListKey = number | string;
 
+/** How often, while a list is scrolled, it is looked which rows are to be asked for, milliseconds. */
+const SCROLL_MS = 60;
+
 /**
  * Every list of things: a filter (`/`), rows by the keyboard (`j` `k` or arrows, `x` chooses, Shift takes all between,
  * `Enter` opens), sorted by a header, with columns to choose, totals at the foot, and what is shown as CSV or XLSX. Only
- * the rows in view are drawn. Filter and order stand in the address.
+ * the rows in view are drawn. Filter and order stand in the address. Its rows are given all at once (`rows`), or asked for in
+ * pages as they come into view (`pages`): whoever answers then filters and sorts.
  */
 @Component({
   selector: 'tn-list',
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
+    Awaited,
     CdkFixedSizeVirtualScroll,
     CdkVirtualScrollViewport,
     MatButton,
@@ -67,10 +77,11 @@ export type ListKey = number | string;
   styleUrl: './list.scss',
   host: { '(document:keydown)': 'pressed($event)' },
 })
-export class List<T> {
+export class List<T extends object> {
   /** Of one row and of many: `['kept copy', 'kept copies']`. */
   readonly noun = input.required<readonly [string, string]>();
-  readonly rows = input.required<readonly T[]>();
+  readonly rows = input<readonly T[]>([]);
+  readonly pages = input<ListSource<T> | null>(null);
   readonly columns = input.required<readonly ListColumn<T>[]>();
   readonly key = input.required<(row: T) => ListKey>();
   /** What a row is called, for who hears it. */
@@ -100,6 +111,7 @@ export class List<T> {
   private readonly viewport = viewChild.required(CdkVirtualScrollViewport);
   private readonly search = viewChild.required<ElementRef<HTMLInputElement>>('search');
   private readonly cells = contentChildren<ListCell<T>>(ListCell);
+  private readonly templates = computed(() => new Map(this.cells().map((cell) => [cell.tnCell(), cell.template])));
   /** Height of a row, pixels. */
   protected readonly ROW = 32;
   readonly words = inAddress('words');
@@ -125,35 +137,40 @@ export class List<T> {
     ...(this.cellOf('acts') ? ['tn-acts'] : []),
   ]);
   protected readonly hasFoot = computed(() => this.columns().some((c) => c.foot));
-  private readonly texts = computed(() => {
-    const [columns, beside] = [this.visible(), this.beside()];
-    return new Map(
-      this.rows().map((row) => [
-        row,
-        `${columns.map((c) => readIn(c, row)).join(' ')} ${this.named()(row)} ${beside(row)}`.toLowerCase(),
-      ]),
-    );
+  /** Rows of those that are chosen, whether they are shown or not. */
+  private readonly chosenByKey = new Map<ListKey, T>();
+  protected readonly table = new Rows<T>((rows) => this.keep(rows));
+  private readonly source = computed((): ListSource<T> => {
+    const pages = this.pages();
+    if (pages) return pages;
+    const [columns, visible, beside, named] = [this.columns(), this.visible(), this.beside(), this.named()];
+    return here(this.rows(), columns, (row) => `${wordsIn(visible, row)} ${named(row)} ${beside(row)}`);
   });
-  /** What is shown, in its order. */
-  readonly sorted = computed((): T[] => {
-    const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
+  private readonly ordered = computed(() => {
     const { by, down } = this.order();
-    const column = this.columns().find((c) => c.id === by);
-    const texts = this.texts();
-    const fitting = this.rows().filter((row) => words.every((word) => texts.get(row)?.includes(word)));
-    return column ? fitting.sort((a, b) => compareValues(column.value(a), column.value(b), down)) : fitting;
+    const known = this.columns().some((c) => c.id === by);
+    return { words: this.words(), sort: known ? `${down ? '-' : ''}${by}` : '' };
   });
-  protected readonly chosenRows = computed(() => this.rows().filter((row) => this.chosen().has(this.key()(row))));
+  protected readonly isKnown = computed(() => (this.pages() ? this.table.hasValue() : this.known()));
+  protected readonly total = computed(() => this.table.slots().length);
+  /** What is here of what is shown, in its order. */
+  readonly sorted = this.table.here;
+  readonly chosenRows = computed(() => {
+    // Rows that come anew are those that are given.
+    this.table.slots();
+    return [...this.chosen()].flatMap((key) => this.chosenByKey.get(key) ?? []);
+  });
   protected readonly someChosen = computed(() => this.sorted().some((row) => this.chosen().has(this.key()(row))));
   protected readonly allChosen = computed(
-    () => this.sorted().length > 0 && this.sorted().every((row) => this.chosen().has(this.key()(row))),
+    () => this.total() > 0 && this.table.whole() && this.sorted().every((row) => this.chosen().has(this.key()(row))),
   );
   protected readonly counted = computed(() => {
-    const shown = `${this.sorted().length} shown`;
+    if (this.table.gathering()) return `Reading all ${this.total()}`;
+    const shown = `${this.total()} shown`;
     return this.chosen().size === 0 ? shown : `${shown}, ${this.chosen().size} chosen`;
   });
-  protected readonly track = (_: number, row: T) => this.key()(row);
-  protected readonly read = readIn;
+  protected readonly track = (_: number, { index, row }: Slot<T>) => (row === null ? `-${index}` : this.key()(row));
+  private readonly texts = new WeakMap<object, Map<string, string>>();
   /** Why no sheet was made. */
   protected readonly failure = signal('');
   /** Whether Shift was held where something is chosen. */
@@ -166,7 +183,21 @@ export class List<T> {
   constructor() {
     inject(Slash).take();
     const destroy = inject(DestroyRef);
+    destroy.onDestroy(() => this.table.end());
+    let before = '';
+    effect(() => {
+      const [source, { words, sort }] = [this.source(), this.ordered()];
+      untracked(() => {
+        this.table.show(source, words, sort);
+        const now = `${sort} ${words}`;
+        if (before !== '' && before !== now) this.viewport().scrollToOffset(0);
+        before = now;
+      });
+    });
     afterNextRender(() => {
+      const ranges = this.viewport().renderedRangeStream.pipe(auditTime(SCROLL_MS));
+      const looks = ranges.subscribe(({ start, end }) => this.table.view(start, end));
+      destroy.onDestroy(() => looks.unsubscribe());
       // How many rows there is room for is known once the page is laid out, and changes with it.
       const watch = new ResizeObserver(() => this.viewport().checkViewportSize());
       watch.observe(this.viewport().elementRef.nativeElement);
@@ -174,12 +205,29 @@ export class List<T> {
     });
   }
 
+  protected isAt({ row }: Slot<T>): boolean {
+    return row !== null && this.at() === this.key()(row);
+  }
+
+  protected stand({ row }: Slot<T>): void {
+    if (row !== null) this.at.set(this.key()(row));
+  }
+
   protected many(n: number): string {
     return count(n, ...this.noun());
   }
 
+  /** What a person reads in a column, made once a row: all that is drawn is looked at again in every frame of a scroll. */
+  protected read(column: ListColumn<T>, row: T & object): string {
+    let made = this.texts.get(row);
+    if (!made) this.texts.set(row, (made = new Map<string, string>()));
+    let text = made.get(column.id);
+    if (text === undefined) made.set(column.id, (text = readIn(column, row)));
+    return text;
+  }
+
   protected cellOf(id: string) {
-    return this.cells().find((cell) => cell.tnCell() === id)?.template ?? null;
+    return this.templates().get(id) ?? null;
   }
 
   protected sortBy({ active, direction }: Sort): void {
@@ -198,6 +246,10 @@ export class List<T> {
     this.widened.emit();
   }
 
+  protected sheetOfAll(format: SheetFormat): void {
+    this.table.all((rows) => this.sheet(format, rows));
+  }
+
   protected sheet(format: SheetFormat, rows: readonly T[]): void {
     const name = this.noun()[1];
     this.failure.set('');
@@ -207,7 +259,26 @@ export class List<T> {
     );
   }
 
+  /** Rows in pages are asked for anew; others are given. */
+  refresh(): void {
+    this.table.refresh();
+  }
+
+  protected chooseAll(on: boolean): void {
+    this.table.all((rows) => this.choose(rows, on));
+  }
+
+  /** Of what is chosen the newest that is known of it. */
+  private keep(rows: readonly T[]): void {
+    const [chosen, key] = [untracked(this.chosen), untracked(this.key)];
+    for (const row of rows) if (chosen.has(key(row))) this.chosenByKey.set(key(row), row);
+  }
+
   choose(rows: readonly T[], on: boolean): void {
+    for (const row of rows) {
+      if (on) this.chosenByKey.set(this.key()(row), row);
+      else this.chosenByKey.delete(this.key()(row));
+    }
     this.chosen.update((before) => {
       const next = new Set(before);
       for (const row of rows) {
@@ -219,18 +290,27 @@ export class List<T> {
   }
 
   /** Chooses a row, or with Shift all from the one before to it. */
-  protected tick(row: T, on: boolean): void {
-    const key = this.key()(row);
-    this.choose(this.ranging ? this.between(this.anchor, key) : [row], on);
+  protected tick({ index, row }: Slot<T>, on: boolean): void {
+    if (row === null) return;
+    const from = this.ranging && this.anchor !== null ? this.placeOf(this.anchor) : -1;
     this.ranging = false;
-    this.anchor = key;
-    this.at.set(key);
+    this.anchor = this.key()(row);
+    this.at.set(this.anchor);
+    if (from < 0) this.choose([row], on);
+    else this.between(from, index, (rows) => this.choose(rows, on));
   }
 
-  private between(from: ListKey | null, to: ListKey): T[] {
-    const keys = this.sorted().map(this.key());
-    const [a, b] = [keys.indexOf(from ?? to), keys.indexOf(to)];
-    return this.sorted().slice(a < 0 ? b : Math.min(a, b), Math.max(a, b) + 1);
+  /** Gives the rows from one place to another, both among them. */
+  private between(a: number, b: number, then: (rows: readonly T[]) => void): void {
+    const [from, to] = [Math.min(a, b), Math.max(a, b) + 1];
+    const slots = this.table.slots().slice(from, to);
+    const rows = slots.flatMap(({ row }) => (row === null ? [] : [row]));
+    if (rows.length === slots.length) then(rows);
+    else this.table.all((all) => then(all.slice(from, to)));
+  }
+
+  private placeOf(key: ListKey | null): number {
+    return this.table.slots().findIndex(({ row }) => row !== null && this.key()(row) === key);
   }
 
   protected leaveSearch(search: HTMLInputElement): void {
@@ -258,21 +338,22 @@ export class List<T> {
   }
 
   private here(act: (row: T) => void): void {
-    const row = this.sorted().find((r) => this.key()(r) === this.at());
-    if (row !== undefined) act(row);
+    const row = this.table.slots()[this.placeOf(this.at())]?.row;
+    if (row) act(row);
   }
 
   /** To the next row or the one before; `taking` chooses both. */
   private go(by: number, taking: boolean): void {
-    const rows = this.sorted();
-    const from = rows.findIndex((row) => this.key()(row) === this.at());
-    const to = from < 0 ? 0 : Math.max(0, Math.min(rows.length - 1, from + by));
-    const row = rows[to];
-    if (row === undefined) return;
-    if (taking && this.choosable())
-      this.choose(rows.slice(Math.min(Math.max(from, 0), to), Math.max(from, to) + 1), true);
-    this.at.set(this.key()(row));
-    this.bringIntoView(to);
+    if (this.total() === 0) return;
+    const from = this.placeOf(this.at());
+    const to = from < 0 ? 0 : Math.max(0, Math.min(this.total() - 1, from + by));
+    this.table.at(to, (row) => {
+      if (taking && this.choosable()) {
+        this.between(Math.min(Math.max(from, 0), to), Math.max(from, to), (rows) => this.choose(rows, true));
+      }
+      this.at.set(this.key()(row));
+      this.bringIntoView(to);
+    });
   }
 
   private bringIntoView(index: number): void {

@@ -45,7 +45,7 @@ import { ListCell } from './list-cell';
               {{ read(column, row) }}
             }
           </td>
-          <td mat-footer-cell *matFooterCellDef [class.num]="column.is === 'number'">{{ column.foot?.(rows()) }}</td>
+          <td mat-footer-cell *matFooterCellDef [class.num]="column.is === 'number'">{{ footOf(column) }}</td>
         </ng-container>
       }
       <tr mat-header-row *matHeaderRowDef="ids(); sticky: true"></tr>
@@ -88,6 +88,10 @@ export class Table<T> {
     return [...this.rows()].sort((a, b) => compareValues(column.value(a), column.value(b), direction === 'desc'));
   });
   protected readonly read = readIn;
+
+  protected footOf({ foot }: ListColumn<T>): string {
+    return typeof foot === 'function' ? foot(this.rows()) : '';
+  }
 
   protected cellOf(id: string) {
     return this.cells().find((cell) => cell.tnCell() === id)?.template ?? null;
