@@ -83,6 +83,8 @@ export async function bringUp({
   hang = 20 * 60_000,
   mailAfter = 60_000,
   padding = 0,
+  /** How much of their length the films of courses have. */
+  films = 1,
   workers = 1,
   /** Whether a server or worker that ends is started again. */
   supervised = false,
@@ -110,6 +112,7 @@ export async function bringUp({
         STANDIN_SMTP: `smtp://127.0.0.1:${ports.smtp}`,
         STANDIN_NAME: name,
         STANDIN_PADDING_BYTES: String(padding),
+        STANDIN_FILMS: String(films),
         STANDIN_PORT: String(ports[id]),
         STANDIN_FOLDER: join(data, id),
         STANDIN_TOKEN: tokens[id],
@@ -154,6 +157,7 @@ export async function bringUp({
     TREENAIL_EXAMPLES_AT: at(ports.outside),
     TREENAIL_MAIL_AFTER_MS: String(mailAfter),
     TREENAIL_LOG: log,
+    TREENAIL_ZONE: 'Europe/London',
     ...(web ? { TREENAIL_WEB: web } : {}),
     TREENAIL_DEMO: JSON.stringify({
       people: PEOPLE,

@@ -49,7 +49,7 @@ try {
   await page.getByRole('navigation', { name: 'Sections' }).waitFor();
   let move = '';
   for (const course of ['MET 115-01', 'BTB 210-01']) {
-    await go('courses');
+    await go(`courses?words=${encodeURIComponent(course)}`);
     await page.getByRole('row', { name: course }).getByRole('button', { name: 'Move…' }).click();
     await button('Start by fetching').click();
     await page.waitForURL(/moves\/\d+/);

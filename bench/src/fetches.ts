@@ -28,6 +28,7 @@ try {
     log: 'error',
     workers: 2,
     padding: 20e6,
+    films: 0.02,
   });
   const [admin] = PEOPLE;
   const signed = await fetch(`${up.address}/api/session`, {

@@ -62,22 +62,27 @@ test.describe.serial("A course carried in the destination's own archive", () => 
 
 test.describe.serial("A course's archive put back on a platform of its own kind", () => {
   const TITLE = 'EST 120-01';
-  const Courses = z.array(z.object({ id: z.number(), code: z.string(), instance: z.object({ name: z.string() }) }));
-  const Copies = z.array(z.object({ code: z.string(), form: z.string() }));
+  const Instance = z.object({ name: z.string() });
+  const Courses = z.object({ rows: z.array(z.object({ id: z.number(), code: z.string(), instance: Instance })) });
+  const Copies = z.object({ rows: z.array(z.object({ code: z.string(), form: z.string() })) });
 
   test('is foretold to come back whole, and does: rules, gradebook, checklist and all', async ({ page, stack }) => {
     await signIn(page, stack, '/courses');
     const ask = async <S extends z.ZodType>(path: string, schema: S): Promise<z.infer<S>> =>
       schema.parse(await (await page.request.get(`${stack.address}/api/${path}`)).json());
-    const course = (await ask('courses', Courses)).find(
+    const course = (await ask('courses?limit=1000', Courses)).rows.find(
       (c) => c.code === 'EST 120' && c.instance.name === 'Marrowick Live',
     );
     const options = { form: 'archive', parts: null, copyLinked: true, personal: false, reason: '', removeAfter: true };
     await page.request.post(`${stack.address}/api/fetches`, { data: { courseIds: [course?.id], options } });
     await expect
-      .poll(async () => (await ask('copies', Copies)).some((c) => c.code === 'EST 120' && c.form === 'archive'), {
-        timeout: 120_000,
-      })
+      .poll(
+        async () =>
+          (await ask('copies?limit=1000', Copies)).rows.some((c) => c.code === 'EST 120' && c.form === 'archive'),
+        {
+          timeout: 120_000,
+        },
+      )
       .toBe(true);
     await page.reload();
     await page.getByRole('row', { name: TITLE }).getByRole('button', { name: 'Move…' }).click();
@@ -97,7 +102,7 @@ test.describe.serial("A course's archive put back on a platform of its own kind"
     page,
     stack,
   }) => {
-    await signIn(page, stack, '/courses');
+    await signIn(page, stack, '/courses?words=SAI');
     await page
       .getByRole('row', { name: /SAI 160-01/ })
       .getByRole('button', { name: 'Move…' })

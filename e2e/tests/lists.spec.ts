@@ -9,12 +9,15 @@ test.describe('A list', () => {
   }) => {
     await signIn(page, stack, '/courses');
     const rows = page.locator('tn-list tbody tr');
-    await expect(rows.nth(30)).toBeAttached();
+    await expect(rows.nth(20)).toBeAttached();
     await page.locator('h1').click();
     await page.keyboard.press('/');
     await page.keyboard.type('conservation');
     await expect(rows).toHaveCount(3);
+    const answered = page.waitForResponse(/words=conservation&sort=-changed/);
     await page.getByRole('columnheader', { name: 'Changed' }).getByRole('button').click();
+    await answered;
+    await expect(page.locator('tn-list table')).toHaveAttribute('aria-busy', 'false');
     await expect(page).toHaveURL(/words=conservation/);
     await expect(page).toHaveURL(/sort=-changed/);
     const shown = await rows.allInnerTexts();

@@ -46,6 +46,7 @@ export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
           fresh: true,
           quick: true,
           pace: 1500,
+          films: 0.02,
           poll: 200,
           // Long enough for a machine that stalls under the browser, short enough to wait for when a worker is killed.
           lease: 3000,

@@ -323,8 +323,8 @@ async function startMove(page: Page, stack: Stack, code: string): Promise<number
   await expect(page.getByRole('heading', { level: 1 })).toContainText('44 courses on 5 instances');
   const given = async (what: string): Promise<unknown> =>
     (await page.request.get(`${stack.address}/api/${what}`)).json();
-  const [courses, instances] = [await given('courses'), await given('instances')];
-  const course = (courses as { id: number; code: string; instance: { name: string } }[]).find(
+  const [courses, instances] = [await given('courses?limit=1000'), await given('instances')];
+  const course = (courses as { rows: { id: number; code: string; instance: { name: string } }[] }).rows.find(
     (c) => c.code === code && c.instance.name === 'Marrowick Live',
   );
   const to = (instances as { id: number; name: string }[]).find((i) => i.name === 'Marrowick New');

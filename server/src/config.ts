@@ -52,6 +52,8 @@ const Environment = z.object({
    * addresses are spoken to.
    */
   TREENAIL_HOME_NETS: z.string().default(''),
+  /** The time zone of the house, until a person sets another; that of the machine where none is given. */
+  TREENAIL_ZONE: z.string().default(() => new Intl.DateTimeFormat().resolvedOptions().timeZone),
   DB_HOST: z.string().default('127.0.0.1'),
   DB_PORT: z.coerce.number().int().default(3306),
   DB_NAME: z.string().default('treenail'),
@@ -87,6 +89,8 @@ export interface Config {
   hangMs: number;
   jobMs: number;
   homeNets: string;
+  /** IANA name. */
+  zone: string;
   log: string;
   db: { host: string; port: number; name: string; user: string; password: string };
 }
@@ -115,6 +119,7 @@ export function configFromEnvironment(environment: NodeJS.ProcessEnv = process.e
     hangMs: read.TREENAIL_HANG_MS,
     jobMs: read.TREENAIL_JOB_MS,
     homeNets: read.TREENAIL_HOME_NETS,
+    zone: read.TREENAIL_ZONE,
     log: read.TREENAIL_LOG,
     db: { host: read.DB_HOST, port: read.DB_PORT, name: read.DB_NAME, user: read.DB_USER, password: read.DB_PASSWORD },
   };

@@ -143,6 +143,17 @@ export type ProfileAnswer = z.infer<typeof ProfileAnswer>;
 export const ProfileChange = z.object({ profile: Profile, note: z.string().trim().min(1).max(300) });
 export type ProfileChange = z.infer<typeof ProfileChange>;
 
+/** A time zone by its name in the IANA database. */
+export const Zone = z.string().max(60).refine(isZone, 'There is no such time zone; one is Europe/London.');
+
+function isZone(name: string): boolean {
+  try {
+    return new Intl.DateTimeFormat('en', { timeZone: name }).resolvedOptions().timeZone !== '';
+  } catch {
+    return false;
+  }
+}
+
 export const Term = z.object({
   name: z.string().min(1).max(60),
   from: z.iso.date(),

@@ -8,14 +8,28 @@ import {
   whyUnfit,
 } from '@treenail/core';
 import * as z from 'zod';
-import { Term, type Person } from '../contract/index.ts';
+import { Term, Zone, type Person } from '../contract/index.ts';
 import { SettingRow } from '../db/models/index.ts';
+import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 
 /** The rule by which copies and packages are named. */
 export async function namingRule(): Promise<string> {
   const row = await SettingRow.findByPk('naming-rule');
   return row ? z.string().parse(row.value) : NAMING_RULE;
+}
+
+/** The time zone that the days of the house are days of. */
+export async function zone({ config }: Pick<Services, 'config'>): Promise<string> {
+  const row = await SettingRow.findByPk('zone');
+  return row ? Zone.parse(row.value) : config.zone;
+}
+
+export async function setZone(person: Person, name: string): Promise<string> {
+  mustBe(person, 'administrator');
+  await SettingRow.upsert({ name: 'zone', value: name });
+  await audit(person, 'time zone set', name);
+  return name;
 }
 
 /** The terms of the house, with their breaks. */

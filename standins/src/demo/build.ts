@@ -3,12 +3,16 @@ import { dirname, join } from 'node:path';
 import { leaves, type QCourse, type QNode, type QQuestion, type QWord } from '../quernhold/model.ts';
 import { HOME } from '../quernhold/home.ts';
 import { escapeHtml } from '../shared/http.ts';
+import { film } from './film.ts';
 import { furnish } from './furnish.ts';
 import * as media from './media.ts';
 import type { CoursePlan, FilePlan, NodePlan, QuestionPlan } from './plan.ts';
 
 const STYLE =
   'body { font-family: Georgia, serif; max-width: 46em; }\nfigure { margin: 1em 0; }\n.see { font-size: 90%; }\n';
+
+/** How much of its length a film has: little where courses are made for tests. */
+const FILMS = Number(process.env['STANDIN_FILMS'] ?? 1);
 
 /** Makes a course of a plan: writes every file below `folder` and gives the course as Quernhold keeps it. */
 export async function buildCourse(plan: CoursePlan, id: string, folder: string): Promise<QCourse> {
@@ -41,6 +45,8 @@ export async function makeFile(plan: FilePlan): Promise<Buffer> {
       return media.mp3(12, plan.hertz);
     case 'wav':
       return media.wav(plan.bytes, plan.name);
+    case 'mp4':
+      return film(plan.bytes * FILMS, plan.name);
     case 'png':
       return media.picture(plan.drawing, plan.name);
   }
@@ -89,7 +95,7 @@ class CourseBuilder {
     const rich = furnish(course, await this.shared());
     const list = rich.people.map((p) => `${p.number},${p.name},${p.mail}`).join('\n');
     await this.write('people/class-list.csv', Buffer.from(`number,name,mail\n${list}\n`));
-    return { ...course, rich, quota: 256 * 2 ** 20 };
+    return { ...course, rich, quota: 640 * 2 ** 20 };
   }
 
   /** Years of editing leave addresses of the platform in pages: they are known once every item has its reference. */
@@ -214,7 +220,10 @@ class CourseBuilder {
 
   private async page(plan: Extract<NodePlan, { kind: 'page' }>): Promise<string> {
     const name = slug(plan.title);
-    const parts = [`<h1>${escapeHtml(plan.title)}</h1>`, ...plan.text.map((t) => `<p>${escapeHtml(t)}</p>`)];
+    const parts = [
+      `<h1>${escapeHtml(plan.title)}</h1>`,
+      ...plan.text.map((t) => `<p>${escapeHtml(t).replace(/\*([^*]+)\*/g, '<em>$1</em>')}</p>`),
+    ];
     if (plan.picture) {
       await this.write(`content/pictures/${name}.png`, media.picture(plan.picture, plan.title));
       parts.splice(
@@ -236,7 +245,7 @@ class CourseBuilder {
       parts.push(plan.worn);
       this.worn.push(`content/${name}.html`);
     }
-    const html = `<!DOCTYPE html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n<title>${escapeHtml(plan.title)}</title>\n<link rel="stylesheet" href="style/quern.css">\n</head>\n<body>\n${parts.join('\n')}\n</body>\n</html>\n`;
+    const html = `<!DOCTYPE html>\n<html lang="${this.plan.language ?? 'en'}"${this.plan.language === 'ar' ? ' dir="rtl"' : ''}>\n<head>\n<meta charset="utf-8">\n<title>${escapeHtml(plan.title)}</title>\n<link rel="stylesheet" href="style/quern.css">\n</head>\n<body>\n${parts.join('\n')}\n</body>\n</html>\n`;
     return this.write(`content/${name}.html`, Buffer.from(html));
   }
 

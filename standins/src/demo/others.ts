@@ -1,276 +1,130 @@
+import { TRADES, type Trade, type Week } from './trades/index.ts';
 import { blank, essay, file, folder, link, mc, page, talk, tf, type CoursePlan, type NodePlan } from './plan.ts';
-import type { Drawing } from './media.ts';
 
-/** The rest of the two schools' courses, each made of a few words of its own trade. */
+/** The rest of the two schools' courses, each made of the words of its own trade (`trades/`). */
 
-interface Trade {
-  code: string;
-  title: string;
-  about: string;
-  /** Four words that its weeks are about. */
-  weeks: readonly [string, string, string, string];
-  drawing?: Drawing;
-  words?: Omit<Extract<NodePlan, { kind: 'words' }>, 'kind'>;
-}
-
-const MARROWICK: readonly Trade[] = [
-  {
-    code: 'RIG 140',
-    title: 'Rigging and Splicing',
-    about: 'Wire and fibre rope, from the coil to the masthead.',
-    weeks: ['Fibre', 'Knots', 'Splices', 'Standing rigging'],
-    words: {
-      title: 'Words of the rigging loft',
-      about: 'What is shouted across the loft, and what is meant by it.',
-      words: [
-        { word: 'Bight', means: 'The slack part of a rope between its ends.', picture: 'contours' },
-        { word: 'Fid', means: '<p>A wooden cone that opens the strands for a <em>splice</em>.</p>' },
-        { word: 'Serve', means: 'To bind wire with tarred yarn, against the lay.' },
-        { word: 'Whipping', means: 'Twine round a rope’s end, so that it does not fray.' },
-      ],
-    },
+/** What Treenail's people would call the parts of a course in its language. */
+const SAYS = {
+  en: {
+    week: 'Week',
+    know: (word: string) => `${word}: what to know`,
+    hand: (word: string) => `${word} by hand`,
+    next: (word: string) => `Afterwards comes ${word}; what is learnt here is used there.`,
+    term: (word: string, means: string) => `The word of the week: *${word}*. ${means}`,
+    blank: (means: string) => `${means} The word for it is ______.`,
+    welcome: 'Everybody is welcome who has read Workshop Safety.',
   },
-  {
-    code: 'CON 305',
-    title: 'Conservation of Waterlogged Timber',
-    about: 'What keeps old wood whole once it is out of the mud.',
-    weeks: ['Lifting', 'Washing', 'Impregnation', 'Drying'],
+  gd: {
+    week: 'Seachdain',
+    know: (word: string) => `${word}: na dh’fheumas tu`,
+    hand: (word: string) => `${word} le làimh`,
+    next: (word: string) => `An ath sheachdain: ${word}.`,
+    term: (word: string, means: string) => `Facal na seachdain: *${word}*. ${means}`,
+    blank: (means: string) => `${means} ’S e ______ am facal.`,
+    welcome: 'Fàilte air a h-uile duine.',
   },
-  {
-    code: 'MET 115',
-    title: 'Weather for Mariners',
-    about: 'Reading the sky, the glass and the chart.',
-    weeks: ['Pressure', 'Fronts', 'Fog', 'Forecasts'],
-    drawing: 'contours',
+  pl: {
+    week: 'Tydzień',
+    know: (word: string) => `${word}: co trzeba wiedzieć`,
+    hand: (word: string) => `${word} w praktyce`,
+    next: (word: string) => `Następny temat: ${word}.`,
+    term: (word: string, means: string) => `Słowo tygodnia: *${word}*. ${means}`,
+    blank: (means: string) => `${means} To słowo: ______.`,
+    welcome: 'Zapraszamy wszystkich.',
   },
-  {
-    code: 'FSH 220',
-    title: 'Shellfish Hatchery Practice',
-    about: 'From spawning to spat.',
-    weeks: ['Brood stock', 'Spawning', 'Larvae', 'Settlement'],
+  ar: {
+    week: 'الأسبوع',
+    know: (word: string) => `${word}: ما يجب معرفته`,
+    hand: (word: string) => `${word} عمليا`,
+    next: (word: string) => `الأسبوع القادم: ${word}.`,
+    term: (word: string, means: string) => `كلمة الأسبوع: *${word}*. ${means}`,
+    blank: (means: string) => `${means} الكلمة هي ______.`,
+    welcome: 'أهلا بالجميع.',
   },
-  {
-    code: 'HIS 150',
-    title: 'The Coasting Trade',
-    about: 'Who carried what, and why the ports grew where they did.',
-    weeks: ['Cargoes', 'Crews', 'Ports', 'Decline'],
-  },
-  {
-    code: 'SAF 100',
-    title: 'Workshop Safety',
-    about: 'What everybody reads before they touch a tool.',
-    weeks: ['Eyes and ears', 'Edges', 'Dust', 'Fire'],
-  },
-  {
-    code: 'ENG 130',
-    title: 'Small Engines',
-    about: 'Two strokes and four, and why they stop.',
-    weeks: ['Fuel', 'Spark', 'Cooling', 'Winter'],
-  },
-  {
-    code: 'SAI 160',
-    title: 'Sailmaking',
-    about: 'Cloth, seam and shape.',
-    weeks: ['Cloth', 'Seams', 'Corners', 'Shape'],
-  },
-  {
-    code: 'CHT 210',
-    title: 'Chartwork',
-    about: 'Fixes, tides and the line between them.',
-    weeks: ['Position', 'Course', 'Tide', 'Passage'],
-    drawing: 'contours',
-  },
-  {
-    code: 'PAI 110',
-    title: 'Paints and Varnishes',
-    about: 'What goes on, what comes off, and in what weather.',
-    weeks: ['Stripping', 'Primers', 'Varnish', 'Antifouling'],
-  },
-  {
-    code: 'SUR 230',
-    title: 'Small Craft Survey',
-    about: 'Looking for what is wrong before it is.',
-    weeks: ['Sounding', 'Fastenings', 'Keels', 'Reports'],
-  },
-  {
-    code: 'LOF 240',
-    title: 'Lofting',
-    about: 'From a table of numbers to the shape of a hull.',
-    weeks: ['Offsets', 'Battens', 'Fairing', 'Moulds'],
-  },
-  {
-    code: 'FRG 120',
-    title: 'Forge Work for Boats',
-    about: 'Hot iron, small and strong.',
-    weeks: ['Drawing down', 'Upsetting', 'Welding', 'Galvanising'],
-  },
-  {
-    code: 'NET 130',
-    title: 'Net Making and Mending',
-    about: 'Mesh by mesh.',
-    weeks: ['Twine', 'Mesh', 'Setting', 'Repair'],
-  },
-  {
-    code: 'GAE 101',
-    title: 'Gàidhlig na Mara',
-    about: 'Faclan airson na h-obrach aig muir.',
-    weeks: ['Bàtaichean', 'Sìde', 'Ròpan', 'Cladach'],
-  },
-  {
-    code: 'POL 101',
-    title: 'Żegluga przybrzeżna',
-    about: 'Słowa i zwyczaje żeglugi przybrzeżnej.',
-    weeks: ['Łodzie', 'Pogoda', 'Liny', 'Brzeg'],
-  },
-  {
-    code: 'ARB 101',
-    title: 'الملاحة الساحلية',
-    about: 'مصطلحات البحر والسواحل.',
-    weeks: ['القوارب', 'الطقس', 'الحبال', 'الساحل'],
-  },
-];
-
-const FENWRIGHT: readonly Trade[] = [
-  {
-    code: 'TID 200',
-    title: 'Tides and Tidal Streams',
-    about: 'A year with the tide, in two halves.',
-    weeks: ['Causes', 'Predictions', 'Streams', 'Harbours'],
-    drawing: 'contours',
-  },
-  {
-    code: 'ACC 110',
-    title: 'Accounts for Small Yards',
-    about: 'Books that close.',
-    weeks: ['Ledgers', 'Estimates', 'Invoices', 'Tax'],
-  },
-  {
-    code: 'BIO 125',
-    title: 'Life on the Lower Shore',
-    about: 'What lives under the weed.',
-    weeks: ['Weed', 'Crabs', 'Worms', 'Molluscs'],
-  },
-  {
-    code: 'DRA 105',
-    title: 'Drawing from Objects',
-    about: 'Hand, eye and pencil.',
-    weeks: ['Line', 'Tone', 'Measure', 'Section'],
-  },
-  {
-    code: 'ELE 140',
-    title: 'Electrics Afloat',
-    about: 'Twelve volts and salt water.',
-    weeks: ['Batteries', 'Wiring', 'Corrosion', 'Lights'],
-  },
-  {
-    code: 'FIL 210',
-    title: 'Filming at Sea',
-    about: 'Keeping the horizon level.',
-    weeks: ['Light', 'Sound', 'Steadying', 'Cutting'],
-  },
-  {
-    code: 'GEO 150',
-    title: 'Coasts That Move',
-    about: 'Sand, shingle and time.',
-    weeks: ['Waves', 'Drift', 'Spits', 'Retreat'],
-    drawing: 'contours',
-  },
-  {
-    code: 'LAW 120',
-    title: 'Law of Wreck and Salvage',
-    about: 'Whose it is when it comes ashore.',
-    weeks: ['Finding', 'Reporting', 'Ownership', 'Reward'],
-  },
-  {
-    code: 'MUS 115',
-    title: 'Work Songs of the Coast',
-    about: 'Songs that pulled ropes.',
-    weeks: ['Hauling', 'Pumping', 'Rowing', 'Resting'],
-  },
-  {
-    code: 'OCE 230',
-    title: 'Estuary Chemistry',
-    about: 'Where fresh meets salt.',
-    weeks: ['Salinity', 'Silt', 'Nutrients', 'Oxygen'],
-  },
-  {
-    code: 'RAD 101',
-    title: 'Radio Procedure',
-    about: 'Short words, clearly.',
-    weeks: ['Calling', 'Distress', 'Weather', 'Logs'],
-  },
-  {
-    code: 'SWM 100',
-    title: 'Swimming in the Open',
-    about: 'Cold, current and judgement.',
-    weeks: ['Cold', 'Current', 'Company', 'Coming out'],
-  },
-  {
-    code: 'TIM 135',
-    title: 'Knowing Timber',
-    about: 'Which tree it was, and what it will do.',
-    weeks: ['Oak', 'Larch', 'Elm', 'Ash'],
-  },
-  {
-    code: 'WRI 110',
-    title: 'Writing Reports',
-    about: 'What happened, in order.',
-    weeks: ['Notes', 'Order', 'Plain words', 'Figures'],
-  },
-];
+} as const;
 
 const STAFF = ['boatbuilding', 'seamanship', 'shore', 'workshop', 'history', 'languages'];
 
-function week(trade: Trade, word: string, n: number): NodePlan {
-  const next = trade.weeks[(n + 1) % 4] ?? word;
+function quizOf(trade: Trade, { word, ask, truth, term, hand }: Week, n: number): NodePlan {
+  const [prompt, right, ...wrong] = ask;
+  // The right one is not always the first.
+  const choices = wrong.toSpliced(n % (wrong.length + 1), 0, `*${right}`);
+  return {
+    kind: 'quiz',
+    title: `Wk ${n + 1} quiz`,
+    intro: 'Ten minutes.',
+    tries: 2,
+    minutes: 10,
+    questions: [
+      mc(`${word} 1`, prompt, choices, { feedback: `${right}.` }),
+      tf(`${word} 2`, truth[0], truth[1]),
+      blank(`${word} 3`, SAYS[trade.lang].blank(term[1]), [term[0]]),
+      ...(n === 2 ? [essay(`${word} 4`, hand, 'That it was done, and what changed.')] : []),
+    ],
+  };
+}
+
+/** What a week has beside what all have. */
+function extra(trade: Trade, { word, hand }: Week, n: number, name: string): NodePlan[] {
+  const nodes: NodePlan[] = [];
+  if (n === 1) {
+    nodes.push({
+      kind: 'task',
+      title: `Half way: ${word}`,
+      text: `${hand} Write one page on how it went.`,
+      points: 15,
+      ways: ['text'],
+    });
+    nodes.push(link(`More about ${word}`, `https://notes.marrowick.example/${name}?print=1&lang=${trade.lang}`, true));
+    if (trade.film) {
+      const [film, bytes] = trade.film;
+      nodes.push(file(`${word} (film)`, { make: 'mp4', name: film, bytes }));
+    }
+    if (trade.sound) nodes.push(file(`${word} (sound)`, { make: 'mp3', name: trade.sound, hertz: 220 }));
+  }
+  if (n === 2) nodes.push(talk(`Your ${word}`, `What went wrong with ${word}, and what did you do?`));
+  if (n === 3) {
+    nodes.push({
+      kind: 'task',
+      title: `Portfolio: ${word}`,
+      text: `${hand} Hand in what you made, with three pictures.`,
+      points: 30,
+      ways: ['file', 'text'],
+      notes: 'Look at the edges first.',
+    });
+  }
+  return nodes;
+}
+
+function weekOf(trade: Trade, week: Week, n: number): NodePlan {
+  const { word, know, hand, term } = week;
+  const says = SAYS[trade.lang];
+  const [before, next] = [trade.weeks[n - 1], trade.weeks[n + 1]];
   const name = `${trade.code.replace(' ', '').toLowerCase()}-${n + 1}`;
   return folder(
-    `Week ${n + 1}: ${word}`,
-    page(
-      `${word}: what to know`,
-      [`${trade.about} This week: ${word}.`, `Afterwards comes ${next}; what is learnt here is used there.`],
-      {
-        ...(n % 2 === 0 ? { picture: trade.drawing ?? 'contours' } : {}),
-        ...(n > 0 ? { see: [`${trade.weeks[n - 1] ?? word}: what to know`] } : {}),
-      },
-    ),
-    page(`${word} by hand`, [`Try it three times. Write down what changed between the first and the third.`]),
+    `${says.week} ${n + 1}: ${word}`,
+    page(says.know(word), [...know, says.term(term[0], term[1]), ...(next ? [says.next(next.word)] : [])], {
+      picture: trade.drawing,
+      ...(before ? { see: [says.know(before.word)] } : {}),
+    }),
+    page(says.hand(word), [hand]),
     file(`${word} sheet (PDF)`, {
       make: 'pdf',
       name: `${name}-sheet.pdf`,
-      lines: [trade.title, `Week ${n + 1}`, word, 'Keep this dry.'],
+      lines: [trade.title, `${says.week} ${n + 1}: ${word}`, ...know, hand, 'Keep this dry.'],
     }),
-    ...(n === 1 ? [link(`More about ${word}`, `https://notes.marrowick.example/${name}?print=1&lang=en`, true)] : []),
-    ...(n === 2 ? [talk(`Your ${word}`, `What went wrong with ${word}, and what did you do?`)] : []),
-    ...(n === 3
-      ? [
-          {
-            kind: 'task' as const,
-            title: `Portfolio: ${word}`,
-            text: `Hand in what you made of ${word}, with three pictures.`,
-            points: 30,
-            ways: ['file' as const, 'text' as const],
-            notes: 'Look at the edges first.',
-          },
-        ]
-      : [
-          {
-            kind: 'quiz' as const,
-            title: `Wk ${n + 1} quiz`,
-            intro: 'Ten minutes.',
-            tries: 2,
-            minutes: 10,
-            questions: [
-              mc(`${word} 1`, `What is week ${n + 1} about?`, [`*${word}`, next, 'neither']),
-              tf(`${word} 2`, `${word} comes before ${next}.`, n < 3),
-              blank(`${word} 3`, `This course is ______ (its code).`, [trade.code]),
-              ...(n === 2
-                ? [essay(`${word} 4`, `Say in five lines what matters most about ${word}.`, 'That it holds.')]
-                : []),
-            ],
-          },
-        ]),
+    file(`${word}, drawn`, { make: 'png', name: `${name}-plate.png`, drawing: trade.drawing }),
+    ...extra(trade, week, n, name),
+    ...(n === 3 ? [] : [quizOf(trade, week, n)]),
   );
+}
+
+/** What to read on, of a course as it is. */
+function readOn(trade: Trade): NodePlan {
+  return page('Where to read on', [
+    `Of ${trade.weeks.map((w) => w.word).join(', ')}: the shelf beside the door, second board.`,
+    'Who takes a book leaves a slip.',
+  ]);
 }
 
 function planOf(trade: Trade, section: string, term: string, index: number): CoursePlan {
@@ -283,13 +137,15 @@ function planOf(trade: Trade, section: string, term: string, index: number): Cou
     owner: `${STAFF[index % STAFF.length] ?? 'staff'}@marrowick.example`,
     changedAt: changed.toISOString().replace(/\.\d+Z$/, 'Z'),
     about: trade.about,
-    keywords: trade.weeks.map((w) => w.toLowerCase()),
-    drawing: trade.drawing ?? 'contours',
+    keywords: trade.weeks.map((w) => w.word.toLowerCase()),
+    drawing: trade.drawing,
+    language: trade.lang,
     outline: [
-      page(`About ${trade.title}`, [trade.about, 'Everybody is welcome who has read Workshop Safety.'], {
+      page(`About ${trade.title}`, [trade.about, SAYS[trade.lang].welcome], {
         use: 'syllabus',
       }),
-      ...trade.weeks.map((word, n) => week(trade, word, n)),
+      ...trade.weeks.map((week, n) => weekOf(trade, week, n)),
+      readOn(trade),
       ...(trade.words
         ? [
             { kind: 'words' as const, ...trade.words },
@@ -312,17 +168,17 @@ function planOf(trade: Trade, section: string, term: string, index: number): Cou
 /** Seventeen further courses of Marrowick, six of them in a second section. */
 export function marrowickPlans(): CoursePlan[] {
   return [
-    ...MARROWICK.map((t, i) => planOf(t, '01', i % 5 === 4 ? 'Spring 2027' : 'Autumn 2026', i)),
-    ...MARROWICK.slice(0, 6).map((t, i) => planOf(t, '02', 'Autumn 2026', i + 20)),
+    ...TRADES.marrowick.map((t, i) => planOf(t, '01', i % 5 === 4 ? 'Spring 2027' : 'Autumn 2026', i)),
+    ...TRADES.marrowick.slice(0, 6).map((t, i) => planOf(t, '02', 'Autumn 2026', i + 20)),
   ];
 }
 
 /** Fourteen courses of Fenwright, which all run the whole year. */
 export function fenwrightPlans(): CoursePlan[] {
-  return FENWRIGHT.map((t, i) => planOf(t, 'A', 'Year 2026', i + 3));
+  return TRADES.fenwright.map((t, i) => planOf(t, 'A', 'Year 2026', i + 3));
 }
 
 /** A few that stand on the rehearsal instance. */
 export function rehearsalPlans(): CoursePlan[] {
-  return MARROWICK.slice(0, 2).map((t, i) => planOf(t, '99', 'Autumn 2026', i + 30));
+  return TRADES.marrowick.slice(0, 2).map((t, i) => planOf(t, '99', 'Autumn 2026', i + 30));
 }

@@ -21,7 +21,7 @@ export type FilePlan =
   | { make: 'pdf' | 'docx' | 'pptx'; name: string; lines: string[] }
   | { make: 'xlsx'; name: string; rows: (string | number)[][] }
   | { make: 'mp3'; name: string; hertz: number }
-  | { make: 'wav'; name: string; bytes: number }
+  | { make: 'wav' | 'mp4'; name: string; bytes: number }
   | { make: 'png'; name: string; drawing: Drawing };
 
 export type NodePlan =
@@ -64,6 +64,8 @@ export interface CoursePlan {
   about: string;
   keywords: string[];
   drawing: Drawing;
+  /** Of its pages (BCP 47); English where it is not given. */
+  language?: string;
   outline: NodePlan[];
   bank: { title: string; questions: QuestionPlan[] };
 }

@@ -5,6 +5,11 @@ import { termStart } from '../demo/furnish.ts';
 import type { CoursePlan, FilePlan, NodePlan, QuestionPlan } from '../demo/plan.ts';
 import type { OBook, OPart, OQuestion } from './model.ts';
 
+const DAY = 86_400_000;
+/** Days between the halves of a year, beyond the four weeks of a lesson. */
+const WINTER = 56;
+const dayOf = (time: number) => new Date(time).toISOString().slice(0, 10);
+
 /** Makes a book of a course's plan: its folders become lessons, shared out over two halves; files go into its library. */
 export async function buildBook(plan: CoursePlan, id: string, library: string): Promise<OBook> {
   await mkdir(library, { recursive: true });
@@ -14,11 +19,13 @@ export async function buildBook(plan: CoursePlan, id: string, library: string): 
     await writeFile(join(library, file.name), await makeFile(file));
     return file.name;
   };
-  const partsOf = async (nodes: readonly NodePlan[]): Promise<OPart[]> => {
+  /** Pieces are due in the week before the next lesson. */
+  const partsOf = async (nodes: readonly NodePlan[], from: number): Promise<OPart[]> => {
+    const due = dayOf(from + 25 * DAY);
     const parts: OPart[] = [];
     for (const node of nodes) {
-      if (node.kind === 'folder') parts.push(...(await partsOf(node.inside)));
-      else parts.push(await part(node, key, keep));
+      if (node.kind === 'folder') parts.push(...(await partsOf(node.inside, from)));
+      else parts.push(await part(node, key, keep, due));
     }
     return parts;
   };
@@ -29,17 +36,14 @@ export async function buildBook(plan: CoursePlan, id: string, library: string): 
     {
       key: key(),
       name: 'To begin with',
-      from: new Date(start).toISOString().slice(0, 10),
-      parts: await partsOf(loose),
+      from: dayOf(start),
+      parts: await partsOf(loose, start),
     },
   ];
   for (const [i, folder] of folders.entries()) {
-    lessons.push({
-      key: key(),
-      name: folder.title,
-      from: new Date(start + (i + 1) * 28 * 86_400_000).toISOString().slice(0, 10),
-      parts: await partsOf(folder.inside),
-    });
+    // Each half has its own weeks, with the winter between them.
+    const from = start + (i + 1) * 28 * DAY + (i + 1 >= Math.ceil((folders.length + 1) / 2) ? WINTER * DAY : 0);
+    lessons.push({ key: key(), name: folder.title, from: dayOf(from), parts: await partsOf(folder.inside, from) });
   }
   const middle = Math.ceil(lessons.length / 2);
   return {
@@ -66,6 +70,7 @@ async function part(
   node: Exclude<NodePlan, { kind: 'folder' }>,
   key: () => string,
   keep: (file: FilePlan) => Promise<string>,
+  due: string,
 ): Promise<OPart> {
   const named = { key: key(), name: node.title };
   switch (node.kind) {
@@ -84,7 +89,7 @@ async function part(
     case 'talk':
       return { sort: 'talk', ...named, text: node.text };
     case 'task':
-      return { sort: 'piece', ...named, text: node.text, worth: node.points, by: '2026-05-29' };
+      return { sort: 'piece', ...named, text: node.text, worth: node.points, by: due };
     case 'words':
       return { sort: 'reading', ...named, text: node.words.map((w) => `**${w.word}** ${w.means}`).join('\n\n') };
     case 'quiz':

@@ -43,7 +43,7 @@ describe('The frame of every screen', () => {
           ],
           withRouterConfig({ resolveNavigationPromiseOnError: true }),
         ),
-        { provide: Api, useValue: { search: () => of([]) } },
+        { provide: Api, useValue: { search: () => of([]), zone: () => of('Europe/London') } },
         { provide: SessionService, useValue: { person, signOut: () => signOut } },
         { provide: JobsService, useValue: { jobs: signal<JobSummary[]>([]), lost: signal(null) } },
         { provide: KeepingService, useValue: { sending: signal([]) } },

@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal, viewChild } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
@@ -17,6 +26,7 @@ import {
 } from '@angular/router';
 import { filter, map, of, switchMap, timer } from 'rxjs';
 import { wordsOf } from './data/api';
+import { House } from './data/house';
 import { SessionService } from './data/session';
 import { keysOn, sectionsFor } from './screens';
 import { Finder } from './shell/finder';
@@ -93,6 +103,7 @@ export class App {
   private readonly finder = viewChild(Finder);
   private going = false;
   protected readonly person = this.session.person;
+  private readonly house = inject(House);
   protected readonly sections = computed(() => sectionsFor(this.person()?.role));
   protected readonly initials = computed(() =>
     (this.person()?.name ?? '')
@@ -119,6 +130,13 @@ export class App {
     ),
     { initialValue: false },
   );
+
+  constructor() {
+    // Nothing is told to who is not signed in.
+    effect(() => {
+      if (this.person()) untracked(() => this.house.load());
+    });
+  }
 
   protected mail(): void {
     this.dialog.open(MailDialog, { width: '420px' });

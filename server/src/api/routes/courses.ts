@@ -4,7 +4,7 @@ import { coursesAsCsv, coursesAsXlsx } from '../../services/course-list.ts';
 import { descriptionOf, keepDescription, listDescriptions } from '../../services/descriptions.ts';
 import { costsOf, estimateOf, partsOf, startFetches } from '../../services/fetches.ts';
 import { listFilters, removeFilter, saveFilter } from '../../services/filters.ts';
-import { namingRule, setNamingRule, setTerms, terms } from '../../services/settings.ts';
+import { namingRule, setNamingRule, setTerms, setZone, terms, zone } from '../../services/settings.ts';
 import { listInstances } from '../../services/instances.ts';
 import { listOpenJobs, markAllSeen, markSeen } from '../../services/jobs.ts';
 import * as moves from '../../services/moves.ts';
@@ -41,6 +41,8 @@ type Names =
   | 'retryJob'
   | 'terms'
   | 'setTerms'
+  | 'zone'
+  | 'setZone'
   | 'namingRule'
   | 'setNamingRule'
   | 'descriptions'
@@ -88,6 +90,8 @@ export function courseAnswers(services: Services): Answers<Names> {
     retryJob: ({ person, params: [id] }) => retries.retryJob(person, id),
     terms: () => terms(),
     setTerms: ({ person, body }) => setTerms(person, body),
+    zone: () => zone(services),
+    setZone: ({ person, body }) => setZone(person, body.zone),
     namingRule: () => namingRule(),
     setNamingRule: ({ person, body: { rule } }) => setNamingRule(person, rule),
     descriptions: () => listDescriptions(),

@@ -21,7 +21,6 @@ export const COURSES = {
     says: 'How many courses there are, where, and what they lack.',
     answer: c.RegisterSums,
   }),
-  course: get('/courses/:id', { who: admin, says: 'One course.', params: [Id], answer: c.CourseSummary }),
   courseSheet: get('/courses/list.:format', {
     who: admin,
     says: 'The register, or a part of it, as a sheet.',
@@ -29,6 +28,7 @@ export const COURSES = {
     query: z.object({ ids: z.string().max(20_000).optional() }),
     answer: 'bytes',
   }),
+  course: get('/courses/:id', { who: admin, says: 'One course.', params: [Id], answer: c.CourseSummary }),
   refreshCourses: post('/courses/refresh', {
     who: admin,
     says: 'Has every instance asked for its courses anew.',

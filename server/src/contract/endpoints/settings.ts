@@ -16,6 +16,13 @@ export const SETTING_ENDPOINTS = {
     body: z.array(c.Term),
     answer: z.array(c.Term),
   }),
+  zone: get('/zone', { who: 'signed in', says: 'The time zone of the house.', answer: c.Zone }),
+  setZone: put('/zone', {
+    who: admin,
+    says: 'Changes the time zone of the house.',
+    body: z.object({ zone: c.Zone }),
+    answer: c.Zone,
+  }),
   namingRule: get('/naming-rule', { who: admin, says: 'How packages are named.', answer: z.string() }),
   setNamingRule: put('/naming-rule', {
     who: admin,

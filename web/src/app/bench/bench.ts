@@ -23,6 +23,7 @@ import {
   type Problem,
 } from '@treenail/core';
 import { Observable, catchError, firstValueFrom, forkJoin, map, of, throwError } from 'rxjs';
+import type { CopySummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { CourseView } from '../inside/course-view';
@@ -99,6 +100,8 @@ export class BenchPage {
   private readonly inHand = inject(ArchiveInHand).source;
   /** A kept copy to look into. */
   readonly copy = input<number | undefined, unknown>(undefined, { transform: (v) => (v ? Number(v) : undefined) });
+  /** Another kept copy, to be held beside it. */
+  readonly beside = input<number | undefined, unknown>(undefined, { transform: (v) => (v ? Number(v) : undefined) });
   /** The item of it to be shown first. */
   readonly item = input<string>();
   protected readonly service = inject(BenchService);
@@ -156,7 +159,7 @@ export class BenchPage {
       .map((c) => ({
         key: `copy ${c.id}`,
         name: `kept: ${c.fileName}, ${copyWords(c)}`,
-        source: { name: c.fileName, size: c.size, address: `/api/copies/${c.id}/file` },
+        source: sourceOfCopy(c),
       }));
     return [...dropped, ...kept].slice(0, 40);
   });
@@ -199,8 +202,10 @@ export class BenchPage {
     effect(() => {
       const id = this.copy();
       if (id === undefined) return;
-      this.api.copyToLookInto(id).subscribe({
-        next: ({ fileName: name, size }) => void this.take([{ name, size, address: `/api/copies/${id}/file` }]),
+      const other = this.beside();
+      const ids = [id, ...(other === undefined ? [] : [other])];
+      forkJoin(ids.map((each) => this.api.copyToLookInto(each))).subscribe({
+        next: (copies) => void this.takeCopies(copies),
         error: (error: unknown) =>
           this.refusal.set({ code: 'copy', message: wordsOf(error), action: 'Go back to the strongroom.' }),
       });
@@ -220,6 +225,13 @@ export class BenchPage {
   protected turnTo(view: 'inside' | 'tidy' | 'beside'): void {
     if (view === 'tidy') void this.tidy();
     else this.shows.set(view);
+  }
+
+  /** A kept copy, and beside it another where there are two. */
+  private async takeCopies(copies: readonly CopySummary[]): Promise<void> {
+    const [first, second] = copies.map(sourceOfCopy);
+    if (first) await this.take([first]);
+    if (second && this.opened()) await this.compareWith(second);
   }
 
   /** Puts what was dropped on the Bench in place of what was there: one is opened, many are looked at one by one. */
@@ -269,10 +281,10 @@ export class BenchPage {
 
   protected pickOther(files: readonly File[]): void {
     const [source] = sourcesOfInput(files);
-    if (source) void this.beside(source);
+    if (source) void this.compareWith(source);
   }
 
-  protected async beside(source: Source): Promise<void> {
+  protected async compareWith(source: Source): Promise<void> {
     await this.during(`Comparing with ${source.name}`, async () => {
       this.compared.set({ name: source.name, answer: await this.service.compare(source) });
       this.shows.set('beside');
@@ -350,6 +362,10 @@ function problemOf(error: unknown): Problem {
   // Nobody foresaw it: it is told as such, and goes where errors of the page go.
   reportError(error);
   return { code: 'unforeseen', message: wordsOf(error), action: '' };
+}
+
+function sourceOfCopy({ id, fileName, size }: CopySummary) {
+  return { name: fileName, size, address: `/api/copies/${id}/file` };
 }
 
 function keyOf(source: Source): string {

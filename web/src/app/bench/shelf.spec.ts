@@ -36,6 +36,7 @@ describe('Many files on the Bench', () => {
     screen = new Screen(TestBed.createComponent(Shelf));
     screen.fixture.componentInstance.chosen.subscribe((one) => chosen.push(one.key));
     await screen.set({ dropped: FILES });
+    await screen.unroll();
   });
 
   it('are listed with what each is, or why it is none, or that it is being read', () => {

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, inject, input, output } from '@angu
 import { RouterLink } from '@angular/router';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { readableSize } from '@treenail/core';
-import { ListCell, Table, type ListColumn } from '../parts/list';
+import { List, ListCell, type ListColumn } from '../parts/list';
 import type { Dropped } from './bench';
 import { MatButton } from '@angular/material/button';
 
@@ -10,9 +10,18 @@ import { MatButton } from '@angular/material/button';
 @Component({
   selector: 'tn-shelf',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ListCell, MatButton, RouterLink, Table],
+  imports: [List, ListCell, MatButton, RouterLink],
   template: `
-    <tn-table label="Files on the Bench" [rows]="dropped()" [columns]="columns">
+    <tn-list
+      hint="Filter by file, course, format"
+      [noun]="['file', 'files']"
+      [rows]="dropped()"
+      [columns]="columns"
+      [key]="keyOf"
+      [named]="nameOf"
+      [beside]="saidOf"
+      (opened)="open($event)"
+    >
       <ng-template tnCell="file" [of]="dropped()" let-one>
         @if (one.glance) {
           <button matButton type="button" class="line" (click)="chosen.emit(one)">{{ one.source.name }}</button>
@@ -44,7 +53,14 @@ import { MatButton } from '@angular/material/button';
           }
         }
       </ng-template>
-    </tn-table>
+    </tn-list>
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex: 1;
+      min-height: 0;
+    }
   `,
 })
 export class Shelf {
@@ -53,20 +69,38 @@ export class Shelf {
   readonly chosen = output<Dropped>();
   protected readonly columns: readonly ListColumn<Dropped>[] = [
     { id: 'file', name: 'File', value: (d) => d.source.name },
-    { id: 'size', name: 'Size', is: 'number', value: (d) => d.source.size, words: (d) => readableSize(d.source.size) },
+    {
+      id: 'size',
+      name: 'Size',
+      width: 84,
+      is: 'number',
+      downFirst: true,
+      value: (d) => d.source.size,
+      words: (d) => readableSize(d.source.size),
+      foot: (rows) => readableSize(rows.reduce((sum, d) => sum + d.source.size, 0)),
+    },
     { id: 'course', name: 'Course', value: (d) => d.glance?.title ?? null },
-    { id: 'format', name: 'Format', value: (d) => d.glance?.label ?? null },
-    { id: 'items', name: 'Items', is: 'number', value: (d) => d.glance?.items ?? null },
+    { id: 'format', name: 'Format', width: 170, value: (d) => d.glance?.label ?? null },
+    { id: 'items', name: 'Items', width: 76, is: 'number', value: (d) => d.glance?.items ?? null },
     {
       id: 'notes',
       name: 'Notes',
+      width: 76,
       is: 'number',
       value: (d) => d.glance?.notes ?? null,
       words: (d) => String(d.glance?.notes || ''),
     },
-    { id: 'kept', name: 'Kept', value: (d) => this.keeping(d)?.state ?? null },
+    { id: 'kept', name: 'Kept', width: 170, value: (d) => this.keeping(d)?.state ?? null },
   ];
   protected readonly words = keepingWords;
+  protected readonly keyOf = (d: Dropped) => d.key;
+  protected readonly nameOf = (d: Dropped) => d.source.name;
+  protected readonly saidOf = (d: Dropped) => d.refusal?.message ?? '';
+
+  /** What could be read. */
+  protected open(one: Dropped): void {
+    if (one.glance) this.chosen.emit(one);
+  }
 
   protected keeping(one: Dropped): Keeping | null {
     return this.service.all().get(one.key) ?? null;

@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal, viewChild } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  inject,
+  linkedSignal,
+  signal,
+  viewChild,
+} from '@angular/core';
 import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatChipListbox, MatChipOption } from '@angular/material/chips';
@@ -22,6 +31,7 @@ import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited, lastOf } from '../parts/awaited';
 import { List, ListCell, inAddress, type ListColumn, type ListKey, type ListSource } from '../parts/list';
+import { Undo } from '../parts/undo';
 import { CourseNamePipe, WhenPipe } from '../parts/words';
 import { FetchDialog, type FetchDialogData } from './fetch-dialog';
 import { MoveStarter } from './start-move';
@@ -70,6 +80,8 @@ export class CoursesPage {
   private readonly dialog = inject(MatDialog);
   private readonly router = inject(Router);
   private readonly starter = inject(MoveStarter);
+  private readonly back = inject(Undo);
+  private readonly screen = inject(DestroyRef);
   protected readonly steps: Record<string, string> = STEP_NAMES;
   private readonly when = new WhenPipe();
   private readonly register = viewChild<List<CourseSummary>>(List);
@@ -232,7 +244,12 @@ export class CoursesPage {
   }
 
   protected forget(filter: SavedFilterSummary): void {
-    this.tell(this.api.removeFilter(filter.id), (all) => this.saved.set(all));
+    this.tell(this.api.removeFilter(filter.id), (all) => {
+      this.saved.set(all);
+      this.back.offer(this.screen, `The filter “${filter.name}” is forgotten`, () =>
+        this.tell(this.api.saveFilter({ name: filter.name, filter: filter.filter }), (kept) => this.saved.set(kept)),
+      );
+    });
   }
 
   private tell<T>(work: Observable<T>, done: (answer: T) => void): void {

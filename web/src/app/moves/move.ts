@@ -1,6 +1,7 @@
 import {
   ChangeDetectionStrategy,
   Component,
+  DestroyRef,
   computed,
   effect,
   inject,
@@ -16,6 +17,8 @@ import { auditTime, filter, type Observable } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited } from '../parts/awaited';
+import { courseName } from '@treenail/core';
+import { Undo } from '../parts/undo';
 import { WhenPipe } from '../parts/words';
 import { Spine } from './spine';
 import { BuildStep } from './steps/build';
@@ -53,7 +56,7 @@ import { TidyStep } from './steps/tidy';
           @if (move.calledOffAt === null && !delivered()) {
             <button matButton [disabled]="busy()" (click)="act(api.callOffMove(move.id))">Call the move off</button>
           } @else if (move.putAwayAt === null) {
-            <button matButton [disabled]="busy()" (click)="act(api.putAway(move.id))">Put the move away</button>
+            <button matButton [disabled]="busy()" (click)="putAway(move)">Put the move away</button>
           } @else {
             <button matButton [disabled]="busy()" (click)="act(api.takeOut(move.id))">Take it out again</button>
           }
@@ -165,6 +168,8 @@ export class MovePage {
   protected readonly api = inject(Api);
   private readonly router = inject(Router);
   private readonly jobs = inject(JobsService);
+  private readonly back = inject(Undo);
+  private readonly screen = inject(DestroyRef);
   readonly id = input.required({ transform: numberAttribute });
   readonly step = input<MoveStep>();
   readonly item = input<string>();
@@ -218,6 +223,15 @@ export class MovePage {
   /** Something that is done to the move as a whole. */
   protected act(request: Observable<MoveSummary>): void {
     this.ask(request, (move) => this.taken.set(move));
+  }
+
+  protected putAway({ id, course }: MoveSummary): void {
+    this.ask(this.api.putAway(id), (move) => {
+      this.taken.set(move);
+      this.back.offer(this.screen, `The move of ${courseName(course)} is put away`, () =>
+        this.act(this.api.takeOut(id)),
+      );
+    });
   }
 
   /** A step that failed is let go of: what it had begun is cleared away. */

@@ -1,4 +1,7 @@
 import { TestBed } from '@angular/core/testing';
+import { of } from 'rxjs';
+import { Api } from '../data/api';
+import { House } from '../data/house';
 import { Screen } from '../testing/screen';
 import { DayField } from './day-field';
 
@@ -33,6 +36,15 @@ describe('A field for a day', () => {
     await screen.fill('input', 'soon');
     expect(days).toEqual([]);
     expect(screen.host.querySelector('.mat-form-field-invalid, input.ng-invalid, [aria-invalid=true]')).not.toBeNull();
+  });
+
+  it('says by which clock it is a day', async () => {
+    const zone = { zone: () => of('Europe/London') } satisfies Partial<Api>;
+    TestBed.configureTestingModule({ providers: [{ provide: Api, useValue: zone }] });
+    TestBed.inject(House).load();
+    expect((await open('2026-09-14')).words('.mat-mdc-form-field-text-suffix')).toBe('BST');
+    expect((await open('2027-01-29')).words('.mat-mdc-form-field-text-suffix')).toBe('GMT');
+    expect((await open('')).words('.mat-mdc-form-field-text-suffix')).toBe('');
   });
 
   it('is emptied', async () => {

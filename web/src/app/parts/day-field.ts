@@ -1,9 +1,10 @@
-import { ChangeDetectionStrategy, Component, effect, input, model } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, model } from '@angular/core';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatDatepicker, MatDatepickerInput, MatDatepickerToggle } from '@angular/material/datepicker';
 import { MatFormField, MatSuffix } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { DateTime } from 'luxon';
+import { House } from '../data/house';
 import { HOUSE_DATES } from './dates';
 
 /** A day without a time, written or picked; what is no day changes nothing, and is marked. */
@@ -30,6 +31,9 @@ import { HOUSE_DATES } from './dates';
         [formControl]="date"
         (dateChange)="take()"
       />
+      @if (clock(); as name) {
+        <span matTextSuffix class="quiet" [title]="'A day of ' + house.zone()">{{ name }}</span>
+      }
       <mat-datepicker-toggle matSuffix class="tiny" [for]="picker" />
       <mat-datepicker #picker />
     </mat-form-field>
@@ -39,7 +43,7 @@ import { HOUSE_DATES } from './dates';
       display: inline-block;
     }
     mat-form-field {
-      width: 132px;
+      width: 168px;
     }
   `,
 })
@@ -48,6 +52,9 @@ export class DayField {
   /** ISO 8601, `2026-09-14`; '' is no day. */
   readonly day = model('');
   readonly disabled = input(false);
+  protected readonly house = inject(House);
+  /** By which clock it is that day. */
+  protected readonly clock = computed(() => (this.day() === '' ? '' : this.house.clockOn(this.day())));
   protected readonly date = new FormControl<DateTime | null>(null);
 
   constructor() {

@@ -8,6 +8,7 @@ import { MatCheckbox } from '@angular/material/checkbox';
 import { RouterLink } from '@angular/router';
 import { count } from '@treenail/core';
 import type { PlatformChange, PlatformSummary } from '@treenail/server/contract';
+import { House } from '../data/house';
 import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
 import { WhenPipe, daysUntil } from '../parts/words';
@@ -55,6 +56,7 @@ function ageWords(checkedAt: string): string {
   styleUrl: './platforms.scss',
 })
 export class PlatformsPage {
+  private readonly house = inject(House);
   private readonly api = inject(Api);
   private readonly dialog = inject(MatDialog);
   protected readonly count = count;
@@ -160,7 +162,7 @@ export class PlatformsPage {
 
   protected setCutOff(platform: PlatformSummary, date: string, why: string): void {
     if (date === '' || why.trim() === '') this.error.set('Enter the last day, and why it will be gone after it.');
-    else this.change(platform, { cutOff: { at: new Date(`${date}T23:59:00`).toISOString(), why } });
+    else this.change(platform, { cutOff: { at: this.house.endOf(date), why } });
   }
 
   protected change(platform: PlatformSummary, change: PlatformChange): void {

@@ -5,16 +5,33 @@ import { Refusal, checkNamingRule, nameByRule, type Named, type Problem } from '
 import type { Term } from '@treenail/server/contract';
 import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
+import { MatAutocomplete, MatAutocompleteTrigger } from '@angular/material/autocomplete';
+import { MatOption } from '@angular/material/core';
+import { House } from '../data/house';
 import { MatFormField, MatPrefix } from '@angular/material/form-field';
 import { MatIcon } from '@angular/material/icon';
 import { MatInput } from '@angular/material/input';
 import { DayField } from '../parts/day-field';
 
+const ZONES = Intl.supportedValuesOf('timeZone');
+
 /** The terms of the house and their breaks, and the rule by which copies are named. */
 @Component({
   selector: 'tn-terms-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, DayField, MatButton, MatFormField, MatIcon, MatIconButton, MatInput, MatPrefix],
+  imports: [
+    Awaited,
+    DayField,
+    MatAutocomplete,
+    MatAutocompleteTrigger,
+    MatButton,
+    MatFormField,
+    MatIcon,
+    MatIconButton,
+    MatInput,
+    MatOption,
+    MatPrefix,
+  ],
   template: `
     <section class="panel" aria-label="Term calendar">
       <header>
@@ -60,6 +77,26 @@ import { DayField } from '../parts/day-field';
       @if (dirty()) {
         <div class="acts"><button matButton="filled" (click)="save()">Keep the calendar</button></div>
       }
+      <h2>Time zone of the house</h2>
+      <form (submit)="$event.preventDefault(); saveZone(zone.value)">
+        <mat-form-field class="slim rule" appearance="outline" subscriptSizing="dynamic">
+          <input
+            #zone
+            matInput
+            aria-label="Time zone of the house"
+            [value]="house.zone()"
+            [matAutocomplete]="zones"
+            (input)="asked.set(zone.value)"
+          />
+          <mat-autocomplete #zones="matAutocomplete">
+            @for (name of offered(); track name) {
+              <mat-option [value]="name">{{ name }}</mat-option>
+            }
+          </mat-autocomplete>
+        </mat-form-field>
+        <button matButton="outlined" type="submit" [disabled]="house.zone() === ''">Keep the zone</button>
+      </form>
+      <p class="quiet">Days of terms, breaks and cut-offs begin and end by its clocks.</p>
       <h2>Naming rule</h2>
       <form (submit)="$event.preventDefault(); saveRule(text.value)">
         <mat-form-field class="slim rule mono" appearance="outline" subscriptSizing="dynamic">
@@ -108,7 +145,7 @@ import { DayField } from '../parts/day-field';
     }
     li {
       display: grid;
-      grid-template-columns: minmax(0, 1fr) 132px 132px 24px;
+      grid-template-columns: minmax(0, 1fr) 168px 168px 24px;
       align-items: center;
       gap: 6px;
     }
@@ -125,6 +162,13 @@ import { DayField } from '../parts/day-field';
 })
 export class TermsPanel {
   private readonly api = inject(Api);
+  protected readonly house = inject(House);
+  protected readonly asked = signal('');
+  /** Zones that hold what was written, a few of many. */
+  protected readonly offered = computed(() => {
+    const asked = this.asked().toLowerCase().replace(/\s+/g, '_');
+    return ZONES.filter((name) => name.toLowerCase().includes(asked)).slice(0, 40);
+  });
   // What is not known is not to be written over: nothing is kept before both have come.
   protected readonly loaded = rxResource({ stream: () => this.api.terms() });
   protected readonly rule = rxResource({ stream: () => this.api.namingRule() });
@@ -198,6 +242,13 @@ export class TermsPanel {
         this.namingRule.set(kept);
         this.tell('Copies kept from now on are named by this rule.');
       },
+      error: (error: unknown) => this.fail(error),
+    });
+  }
+
+  protected saveZone(zone: string): void {
+    this.house.setZone(zone).subscribe({
+      next: (kept) => this.tell(`Days are those of ${kept} from now on; dates that were set before stay as they are.`),
       error: (error: unknown) => this.fail(error),
     });
   }

@@ -1,8 +1,10 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { CopySummary } from '@treenail/server/contract';
 import { of, throwError } from 'rxjs';
 import { Api } from '../data/api';
+import { ListHarness } from '../parts/list/list.harness';
 import { copy } from '../testing/made';
 import { pageOf } from '../testing/pages';
 import { Screen, wordsOf } from '../testing/screen';
@@ -72,6 +74,26 @@ describe('The strongroom', () => {
   it('shows a copy that an address names though the list does not', async () => {
     await open([...Array.from({ length: 130 }, (_, i) => copy(200 - i)), copy(5, { title: 'The oldest' })], 5);
     expect(screen.words('.one h2')).toBe('BTB 210-05 The oldest');
+  });
+
+  it('holds two copies beside each other, the older at the left, and no more and none that is gone', async () => {
+    const older = copy(2, { keptAt: '2026-09-01T10:00:00Z' });
+    const gone = copy(3, { removed: { at: '2026-11-02T10:00:00Z', why: 'no room' } });
+    await open([copy(1), older, gone]);
+    const list = await TestbedHarnessEnvironment.loader(screen.fixture).getHarness(ListHarness);
+    const beside = () => screen.host.querySelector('.bar a')?.getAttribute('href') ?? screen.words('.bar > .quiet');
+    await list.tick('BTB 210-01 Wooden Boat Repair');
+    await screen.drawn();
+    expect(beside()).toBe('Choose another to hold the two beside each other');
+    await list.tick('BTB 210-02 Wooden Boat Repair');
+    await screen.drawn();
+    expect(beside()).toBe('/bench?copy=2&beside=1');
+    await list.tick('BTB 210-03 Wooden Boat Repair');
+    await screen.drawn();
+    expect(beside()).toBe('Two at a time can be held beside each other');
+    await list.tick('BTB 210-02 Wooden Boat Repair');
+    await screen.drawn();
+    expect(beside()).toContain('was removed');
   });
 
   it('offers to describe only what is an archive in a zip', async () => {

@@ -47,6 +47,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
     <tn-awaited onlyFailures [of]="[detail]" />
     <div class="halves" [class.alone]="!chosen()">
       <tn-list
+        choosable
         first="-kept"
         hint="Filter by course or file name"
         [noun]="['kept copy', 'copies']"
@@ -55,7 +56,17 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
         [key]="idOf"
         [named]="copyName"
         [(at)]="at"
+        [(chosen)]="ticked"
       >
+        <ng-container tnNarrow>
+          @if (pair(); as two) {
+            <a matButton="outlined" class="small" routerLink="/bench" [queryParams]="{ copy: two[0], beside: two[1] }"
+              >Hold the two beside each other</a
+            >
+          } @else if (ticked().size > 0) {
+            <span class="quiet">{{ pairWords() }}</span>
+          }
+        </ng-container>
         <ng-template tnCell="course" [of]="pages" let-copy>
           <b>{{ copy | courseName }}</b> {{ copy.title }}
         </ng-template>
@@ -301,6 +312,18 @@ export class StrongroomPage {
       : (this.copies()
           ?.sorted()
           .find((c) => c.id === id) ?? null);
+  });
+  protected readonly ticked = signal<ReadonlySet<ListKey>>(new Set());
+  /** Identifiers of the two that were chosen, the older first; `null` where it is not two, or one of them is gone. */
+  protected readonly pair = computed(() => {
+    const rows = (this.copies()?.chosenRows() ?? []).filter((c) => !c.removed);
+    const [first, second] = [...rows].sort((a, b) => a.keptAt.localeCompare(b.keptAt) || a.id - b.id);
+    return rows.length === 2 && this.ticked().size === 2 && first && second ? [first.id, second.id] : null;
+  });
+  protected readonly pairWords = computed(() => {
+    if (this.ticked().size === 1) return 'Choose another to hold the two beside each other';
+    if (this.ticked().size > 2) return 'Two at a time can be held beside each other';
+    return 'A copy that was removed can’t be looked into';
   });
   protected readonly alone = computed(() => this.told()?.id === this.at() && this.told()?.others === 0);
   protected readonly head = computed(() => {

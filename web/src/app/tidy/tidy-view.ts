@@ -2,6 +2,7 @@ import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } 
 import {
   ChangeDetectionStrategy,
   Component,
+  DestroyRef,
   computed,
   effect,
   inject,
@@ -17,6 +18,7 @@ import { LEAVE, WEIGHTS, WEIGHT_LABELS, count, decided, type Course, type Findin
 import type { NewDecision, TidyAnswer } from '@treenail/server/contract';
 import type { Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
+import { Undo } from '../parts/undo';
 import { FindingDetail } from './finding-detail';
 import { RuleDialog } from './rule-dialog';
 import type { TidySource } from './source';
@@ -56,6 +58,8 @@ interface Row {
 })
 export class TidyView {
   private readonly dialog = inject(MatDialog);
+  private readonly back = inject(Undo);
+  private readonly screen = inject(DestroyRef);
   readonly tidy = input.required<TidyAnswer>();
   readonly course = input.required<Course>();
   readonly source = input.required<TidySource>();
@@ -175,7 +179,16 @@ export class TidyView {
 
   protected decide(decision: NewDecision): void {
     this.kept.set(this.chosenKey());
-    this.during(this.source().decide(decision));
+    const before = new Set(this.tidy().decisions.map((d) => d.id));
+    this.during(this.source().decide(decision), (answer) => this.offerBack(answer, before));
+  }
+
+  /** Of what decided many findings at once. */
+  private offerBack(answer: TidyAnswer, before: ReadonlySet<string>): void {
+    const [fresh] = answer.decisions.filter((d) => !before.has(d.id));
+    const settled = [...decided(answer.findings, answer.decisions).values()].filter((d) => d.id === fresh?.id).length;
+    if (fresh && settled > 1)
+      this.back.offer(this.screen, `${count(settled, 'finding')} decided`, () => this.undo(fresh.id));
   }
 
   protected undo(decision: string): void {
@@ -197,13 +210,14 @@ export class TidyView {
     this.decide(decision);
   }
 
-  private during(work: Observable<TidyAnswer>): void {
+  private during(work: Observable<TidyAnswer>, then: (answer: TidyAnswer) => void = () => undefined): void {
     this.busy.set(true);
     this.error.set('');
     work.subscribe({
       next: (tidy) => {
         this.busy.set(false);
         this.changed.emit(tidy);
+        then(tidy);
       },
       error: (error: unknown) => {
         this.busy.set(false);

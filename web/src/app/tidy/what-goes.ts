@@ -2,7 +2,9 @@ import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } 
 import {
   ChangeDetectionStrategy,
   Component,
+  DestroyRef,
   computed,
+  inject,
   input,
   linkedSignal,
   output,
@@ -15,6 +17,7 @@ import { timeOf, KIND_LABELS, count, plural, subjects, type Course, type Item, t
 import { Subject as Ticks, debounceTime } from 'rxjs';
 import { MatChipListbox, MatChipOption } from '@angular/material/chips';
 import { DayField } from '../parts/day-field';
+import { Undo } from '../parts/undo';
 import { MatCheckbox } from '@angular/material/checkbox';
 
 interface Row {
@@ -45,14 +48,14 @@ interface Row {
         @for (kind of kinds(); track kind.kind) {
           <mat-chip-option
             [selected]="kind.state === 'all'"
-            (selectionChange)="$event.isUserInput && tick(kind.items, kind.state !== 'all')"
+            (selectionChange)="$event.isUserInput && tickMany(kind.items, kind.state !== 'all')"
           >
             {{ kind.label }} <span>{{ kind.goes }}/{{ kind.items.length }}</span>
           </mat-chip-option>
         }
       </mat-chip-listbox>
       @if (hidden().length > 0) {
-        <button matButton type="button" class="small" [disabled]="!open()" (click)="tick(hidden(), false)">
+        <button matButton type="button" class="small" [disabled]="!open()" (click)="tickMany(hidden(), false)">
           untick {{ hidden().length }} hidden
         </button>
       }
@@ -70,7 +73,7 @@ interface Row {
           <span class="quiet" role="status">{{
             changed() ? 'being held' : count(out().length, 'item') + ' left out'
           }}</span>
-          <button matButton="outlined" (click)="tick(out(), true)">Let everything go</button>
+          <button matButton="outlined" (click)="tickMany(out(), true)">Let everything go</button>
         }
       </span>
     </div>
@@ -172,6 +175,8 @@ export class WhatGoes implements OnDestroy {
   private readonly kept = computed(() => this.leftOut().join('\n'));
   /** Something was ticked since it was held last. */
   private ahead = false;
+  private readonly back = inject(Undo);
+  private readonly screen = inject(DestroyRef);
   private readonly ticks = new Ticks<void>();
   /** Identifiers of what goes. */
   protected readonly ticked = linkedSignal<string, ReadonlySet<string>>({
@@ -262,6 +267,24 @@ export class WhatGoes implements OnDestroy {
     this.ticks.next();
   }
 
+  /** Ticks many at once, and offers what was ticked before. */
+  protected tickMany(items: readonly string[], on: boolean): void {
+    const before = this.ticked();
+    const many = items.filter((id) => before.has(id) !== on).length;
+    this.tick(items, on);
+    if (many === 0) return;
+    const words = on
+      ? `${count(many, 'item goes', 'items go')} again`
+      : `${count(many, 'item does', 'items do')} not go`;
+    this.back.offer(this.screen, words, () => {
+      // Nothing is decided any more once the fit is accepted.
+      if (!this.open()) return;
+      this.ticked.set(before);
+      this.ahead = true;
+      this.ticks.next();
+    });
+  }
+
   protected untickBefore(day: string): void {
     if (day === '') return;
     const old = this.course().items.filter(({ settings }) => {
@@ -269,7 +292,7 @@ export class WhatGoes implements OnDestroy {
       const times = dates.map(timeOf);
       return times.length > 0 && times.every((time) => time !== null && time < Date.parse(day));
     });
-    this.tick(
+    this.tickMany(
       old.map((i) => i.id),
       false,
     );

@@ -219,6 +219,8 @@ export class List<T extends object> {
 
   /** What a person reads in a column, made once a row: all that is drawn is looked at again in every frame of a scroll. */
   protected read(column: ListColumn<T>, row: T & object): string {
+    // What a screen shows in its own way may change while the row does not.
+    if (this.templates().has(column.id)) return readIn(column, row);
     let made = this.texts.get(row);
     if (!made) this.texts.set(row, (made = new Map<string, string>()));
     let text = made.get(column.id);
