@@ -365,7 +365,7 @@ test.describe('One course goes from one platform to another', () => {
     }
     const fit = await ask<{ forecast: Lines; missing: string[] }>('/fit');
     const items = ({ lines }: Lines) => lines.filter((l) => l.kind !== 'folder' && l.source !== null);
-    expect(items(fit.forecast)).toHaveLength(19);
+    expect(items(fit.forecast)).toHaveLength(25);
     expect(fit.missing).toEqual([]);
     expect(items(fit.forecast).filter((l) => l.kind === 'quiz')).toHaveLength(3);
     expect(items(fit.forecast).filter((l) => l.outcome === 'left behind')).toEqual([]);
@@ -375,11 +375,11 @@ test.describe('One course goes from one platform to another', () => {
     await page.getByRole('link', { name: 'See the check' }).click({ timeout: 120_000 });
     await expect(totals(page).getByText(/0\s*left behind/)).toBeVisible();
     const { comparison } = await ask<{ comparison: Lines }>('/check');
-    expect(items(comparison)).toHaveLength(19);
+    expect(items(comparison)).toHaveLength(25);
     const report = (await (await page.request.get(`${stack.address}/api/reports/${id}`)).json()) as Lines & {
       totals: Record<string, number>;
     };
-    const folders = fit.forecast.lines.length - 19;
+    const folders = fit.forecast.lines.length - 25;
     expect((report.totals['whole'] ?? 0) + (report.totals['reworked'] ?? 0)).toBe(19 + folders);
     expect(report.totals['left behind']).toBe(0);
   });

@@ -98,7 +98,7 @@ describe('The HTTP interface', () => {
       hangMs: 60_000,
       jobMs: 60_000,
       homeNets: '127.0.0.0/8',
-    zone: 'Europe/London',
+      zone: 'Europe/London',
       smtp: null,
       address: 'http://127.0.0.1',
       mailAfterMs: 60_000,
