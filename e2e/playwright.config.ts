@@ -3,8 +3,8 @@ import { defineConfig } from '@playwright/test';
 /** The real thing: browser, server, worker, MariaDB, stand-ins. Started by `npm test -- e2e`, which builds it first. */
 export default defineConfig({
   testDir: 'tests',
-  // One stack, and two cores: side by side they would only wait for one another.
-  workers: 1,
+  // Two stacks beside each other: much of what is tested is waiting, for platforms that are slow on purpose.
+  workers: 2,
   timeout: 240_000,
   expect: { timeout: 30_000 },
   reporter: [['list']],

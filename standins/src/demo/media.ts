@@ -34,7 +34,7 @@ export function picture(drawing: Drawing, seed: string, width = 480, height = 30
       png.data[at + 3] = 255;
     }
   }
-  return PNG.sync.write(png, { deflateLevel: 9 });
+  return PNG.sync.write(png, { deflateLevel: 9, filterType: 1 });
 }
 
 type Paint = (
@@ -81,9 +81,16 @@ const PAINT: Record<Drawing, Paint> = {
   },
 };
 
+/** The same demo gives the same sheets, whenever it is made. */
+const WRITTEN = new Date(Date.UTC(2026, 7, 24, 9));
+
 export function pdf(title: string, paragraphs: readonly string[]): Promise<Buffer> {
   return new Promise((resolve, reject) => {
-    const document = new PDFDocument({ size: 'A4', margin: 60, info: { Title: title, Author: 'Marrowick College' } });
+    const document = new PDFDocument({
+      size: 'A4',
+      margin: 60,
+      info: { Title: title, Author: 'Marrowick College', CreationDate: WRITTEN },
+    });
     const parts: Buffer[] = [];
     document.on('data', (part: Buffer) => parts.push(part));
     document.on('end', () => resolve(Buffer.concat(parts)));

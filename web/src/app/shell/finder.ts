@@ -62,6 +62,7 @@ const SILENCE: Answer = { found: [], words: '' };
       width: 100%;
     }
     kbd {
+      white-space: nowrap;
       margin-right: 8px;
       padding: 0 5px;
       border: 1px solid var(--line);

@@ -71,14 +71,16 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
           <b>{{ copy | courseName }}</b> {{ copy.title }}
         </ng-template>
         <ng-template tnCell="holds" [of]="pages" let-copy>
-          {{ count(copy.facts.shown ?? copy.items, 'item') }}
-          @if (copy.facts.counted !== null && copy.facts.counted !== copy.facts.shown) {
-            <span class="tag due">of {{ copy.facts.counted }}</span>
-          }
           @if (copy.removed) {
             <span class="tag lost">removed</span>
-          } @else if (copy.damagedAt) {
-            <span class="tag lost">damaged</span>
+          } @else {
+            {{ count(copy.facts.shown ?? copy.items, 'item') }}
+            @if (copy.facts.counted !== null && copy.facts.counted !== copy.facts.shown) {
+              <span class="tag due">of {{ copy.facts.counted }}</span>
+            }
+            @if (copy.damagedAt) {
+              <span class="tag lost">damaged</span>
+            }
           }
           @if (copy.partial) {
             <span class="tag due">in part</span>
@@ -193,6 +195,13 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
     }
     .halves.alone {
       grid-template-columns: minmax(0, 1fr);
+    }
+    @media (max-width: 960px) {
+      .halves,
+      .halves.alone {
+        grid-template-columns: minmax(0, 1fr);
+        grid-template-rows: minmax(320px, 1fr) auto;
+      }
     }
     .one {
       align-content: start;

@@ -1,5 +1,9 @@
 import { momentOf } from '@treenail/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { Location } from '@angular/common';
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
+import { MatMenuHarness } from '@angular/material/menu/testing';
+import { MatSnackBarHarness } from '@angular/material/snack-bar/testing';
 import { provideRouter } from '@angular/router';
 import type { Course, Finding } from '@treenail/core';
 import type { NewDecision, TidyAnswer } from '@treenail/server/contract';
@@ -149,6 +153,48 @@ describe('The tidy view', () => {
     await settle();
     button('Mend all 3').click();
     expect(decided[2]?.match).toEqual({ kind: 'link-broken', groupKey: null, key: null });
+  });
+
+  it('offers the way back of what decided many at once', async () => {
+    const loader = TestbedHarnessEnvironment.documentRootLoader(fixture);
+    button('Mend this one').click();
+    await settle();
+    expect((await loader.getAllHarnesses(MatSnackBarHarness)).length).toBe(0);
+    button('Undo').click();
+    await settle();
+    button('all 2 alike').click();
+    await settle();
+    button('Mend these 2').click();
+    await settle();
+    const bar = await loader.getHarness(MatSnackBarHarness);
+    expect(await bar.getMessage()).toBe('2 findings decided');
+    await bar.dismissWithAction();
+    expect(undone).toEqual(['9', '9']);
+  });
+
+  it('has the manners of a list: a slash for the filter, its state in the address, a sheet of what is shown', async () => {
+    document.dispatchEvent(new KeyboardEvent('keydown', { key: '/' }));
+    expect(document.activeElement?.getAttribute('aria-label')).toBe('Search the findings');
+    (document.activeElement as HTMLElement | null)?.blur();
+    button('Label of placeholder').click();
+    await settle();
+    expect(TestBed.inject(Location).path()).toContain('kind=placeholder');
+    const made = spyOn(URL, 'createObjectURL').and.returnValue('blob:none');
+    const given = spyOn(HTMLAnchorElement.prototype, 'click');
+    const menu = await TestbedHarnessEnvironment.loader(fixture).getHarness(
+      MatMenuHarness.with({ triggerText: 'Export' }),
+    );
+    await menu.open();
+    await menu.clickItem({ text: /1 finding shown, as CSV/ });
+    while (given.calls.count() === 0) await new Promise((next) => requestAnimationFrame(next));
+    const sheet = await (made.calls.mostRecent().args[0] as Blob).text();
+    const lines = sheet
+      .replace(/^\uFEFF/, '')
+      .trim()
+      .split('\n');
+    expect(lines.length).toBe(2);
+    expect(lines[0]).toBe('Weight,Kind,Where,What was found,State,Decided,Reason');
+    expect(lines[1]).toContain('Label of placeholder');
   });
 
   it('shows what was decided beside what was not, and says what could not be done', async () => {

@@ -3,6 +3,7 @@ import {
   ChangeDetectionStrategy,
   Component,
   DestroyRef,
+  ElementRef,
   computed,
   effect,
   inject,
@@ -18,6 +19,9 @@ import { LEAVE, WEIGHTS, WEIGHT_LABELS, count, decided, type Course, type Findin
 import type { NewDecision, TidyAnswer } from '@treenail/server/contract';
 import type { Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
+import { inAddress, type ListColumn } from '../parts/list';
+import { give, sheetOf, type SheetFormat } from '../parts/list/sheet';
+import { Slash } from '../parts/list/slash';
 import { Undo } from '../parts/undo';
 import { FindingDetail } from './finding-detail';
 import { RuleDialog } from './rule-dialog';
@@ -25,6 +29,7 @@ import type { TidySource } from './source';
 import { WhatGoes } from './what-goes';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 import { MatButton } from '@angular/material/button';
+import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { MatFormField } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
@@ -50,6 +55,9 @@ interface Row {
     MatCheckbox,
     MatFormField,
     MatInput,
+    MatMenu,
+    MatMenuItem,
+    MatMenuTrigger,
     WhatGoes,
   ],
   templateUrl: './tidy-view.html',
@@ -70,9 +78,12 @@ export class TidyView {
   protected readonly weightLabels = WEIGHT_LABELS;
   protected readonly count = count;
   protected readonly view = signal<'findings' | 'goes'>('findings');
-  protected readonly only = signal<string | null>(null);
-  protected readonly openOnly = signal(true);
-  protected readonly words = signal('');
+  /** A kind of findings; '' is any. */
+  protected readonly only = inAddress('kind');
+  private readonly decidedToo = inAddress('decided');
+  protected readonly openOnly = computed(() => this.decidedToo() === '');
+  protected readonly words = inAddress('find');
+  private readonly search = viewChild<ElementRef<HTMLInputElement>>('search');
   protected readonly busy = signal(false);
   protected readonly error = signal('');
   private readonly viewport = viewChild(CdkVirtualScrollViewport);
@@ -93,6 +104,15 @@ export class TidyView {
       return { finding, state };
     });
   });
+  private readonly columns: readonly ListColumn<Row>[] = [
+    { id: 'weight', name: 'Weight', value: ({ finding }) => WEIGHT_LABELS[finding.weight] },
+    { id: 'kind', name: 'Kind', value: ({ finding }) => this.labelOf(finding.kind) },
+    { id: 'title', name: 'Where', value: ({ finding }) => finding.title },
+    { id: 'evidence', name: 'What was found', value: ({ finding }) => finding.evidence },
+    { id: 'state', name: 'State', value: ({ state }) => (state === 'failed' ? 'not done' : state) },
+    { id: 'mend', name: 'Decided', value: ({ finding }) => this.decisions().get(finding.key)?.mend ?? null },
+    { id: 'reason', name: 'Reason', value: ({ finding }) => this.decisions().get(finding.key)?.reason || null },
+  ];
   private readonly decisions = computed(() => decided(this.tidy().findings, this.tidy().decisions));
   protected readonly open = computed(() => this.rows().filter((r) => r.state === 'open').length);
 
@@ -119,7 +139,7 @@ export class TidyView {
     const [only, openOnly, words] = [this.only(), this.openOnly(), this.words().toLowerCase()];
     return this.rows().filter(
       ({ finding, state }) =>
-        (only === null || finding.kind === only) &&
+        (only === '' || finding.kind === only) &&
         (!openOnly || state === 'open' || state === 'failed' || finding.key === this.kept()) &&
         (words === '' || `${finding.title} ${finding.evidence}`.toLowerCase().includes(words)),
     );
@@ -158,6 +178,7 @@ export class TidyView {
   });
 
   constructor() {
+    inject(Slash).take();
     effect(() => {
       const key = this.chosenKey();
       if (key !== untracked(this.kept)) this.kept.set(null);
@@ -169,12 +190,29 @@ export class TidyView {
     return row.finding.key;
   }
 
+  private labelOf(kind: string): string {
+    return this.tidy().kinds.find((k) => k.id === kind)?.label ?? kind;
+  }
+
   protected choose(key: string): void {
     this.chosenKey.set(key);
   }
 
   protected toggle(kind: string): void {
-    this.only.update((k) => (k === kind ? null : kind));
+    this.only.update((k) => (k === kind ? '' : kind));
+  }
+
+  protected showDecided(shown: boolean): void {
+    this.decidedToo.set(shown ? 'too' : '');
+  }
+
+  /** What is shown, as a file that spreadsheets open. */
+  protected sheet(format: SheetFormat): void {
+    this.error.set('');
+    sheetOf(format, 'findings', this.columns, this.shown()).then(
+      (blob) => give(blob, `findings.${format}`),
+      (error: unknown) => this.error.set(`The sheet could not be made. ${wordsOf(error)}`),
+    );
   }
 
   protected decide(decision: NewDecision): void {
@@ -229,6 +267,11 @@ export class TidyView {
   protected key(event: KeyboardEvent): void {
     const typing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName);
     if (typing || event.ctrlKey || event.metaKey || event.altKey || this.view() !== 'findings') return;
+    if (event.key === '/') {
+      event.preventDefault();
+      this.search()?.nativeElement.focus();
+      return;
+    }
     const rows = this.shown();
     const at = rows.findIndex((r) => r.finding.key === this.chosenKey());
     const undecided = (from: number) => rows.findIndex((r, i) => i > from && r.state === 'open');

@@ -66,6 +66,11 @@ export class ListHarness extends ComponentHarness {
     await (await this.checkbox(name)).toggle();
   }
 
+  /** Whether all that are shown can be chosen. */
+  async canTick(): Promise<boolean> {
+    return !(await (await this.checkbox('all that are shown')).isDisabled());
+  }
+
   async isTicked(name: string): Promise<boolean> {
     return (await this.checkbox(name)).isChecked();
   }

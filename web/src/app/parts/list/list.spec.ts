@@ -325,8 +325,11 @@ describe('A list in pages', () => {
     await screen.until(() => fleet.held.length > 0);
     expect(fleet.asked.at(-1)).toEqual({ words: 'boat 99', sort: 'name', offset: 0, limit: 100 });
     expect(await list.counted()).toBe('2345 shown');
+    // What stands there is not what would be chosen.
+    expect(await list.canTick()).toBeFalse();
     for (const answer of fleet.held) answer.next();
     await screen.drawn();
+    expect(await list.canTick()).toBeTrue();
     expect((await list.column('Name')).slice(0, 3)).toEqual(['Boat 99', 'Boat 199', 'Boat 299']);
     fleet.hold = false;
     await list.sortBy('Name');

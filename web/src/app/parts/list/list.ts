@@ -43,6 +43,8 @@ import { isElsewhere } from './typing';
 
 export type ListKey = number | string;
 
+/** What a column without a width of its own has at least, pixels. */
+const SHARE = 150;
 /** How often, while a list is scrolled, it is looked which rows are to be asked for, milliseconds. */
 const SCROLL_MS = 60;
 
@@ -136,6 +138,11 @@ export class List<T extends object> {
     ...this.visible().map((c) => c.id),
     ...(this.cellOf('acts') ? ['tn-acts'] : []),
   ]);
+  /** Pixels below which columns would be squeezed to nothing: the list is then scrolled sideways. */
+  protected readonly least = computed(() => {
+    const columns = this.visible().reduce((sum, { width }) => sum + (width ?? SHARE), 0);
+    return columns + (this.choosable() ? 36 : 0) + (this.cellOf('acts') ? this.actsWidth() : 0);
+  });
   protected readonly hasFoot = computed(() => this.columns().some((c) => c.foot));
   /** Rows of those that are chosen, whether they are shown or not. */
   private readonly chosenByKey = new Map<ListKey, T>();

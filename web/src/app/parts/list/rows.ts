@@ -68,6 +68,8 @@ export class Rows<T> implements Asked {
   readonly slots = signal<readonly Slot<T>[]>([]);
   readonly foot = signal<Readonly<Record<string, string>>>({});
   readonly error = signal<unknown>(null);
+  /** What is shown is of another order or another choice than was asked for last. */
+  readonly stale = signal(false);
   /** Whether all are being read, for what needs them all. */
   readonly gathering = signal(false);
   readonly here = computed(() => this.slots().flatMap(({ row }) => (row === null ? [] : [row])));
@@ -106,6 +108,7 @@ export class Rows<T> implements Asked {
     this.source = source;
     this.order = { words, sort };
     this.another = true;
+    this.stale.set(this.answered());
     this.begin();
     this.need(0);
   }
@@ -233,6 +236,7 @@ export class Rows<T> implements Asked {
     for (let page = Math.ceil(offset / PAGE); page * PAGE < end; page++) this.pages.add(page);
     const wasAnother = this.another;
     this.another = false;
+    this.stale.set(false);
     this.slots.set(next);
     this.foot.set(foot ?? {});
     this.error.set(null);
