@@ -156,11 +156,11 @@ ensureNpm();
 rmSync(DATA, { recursive: true, force: true });
 
 const began = Date.now();
-// Two cores: what only reads the sources runs beside the specs; the browsers then have the machine for themselves.
+// Two cores: what mostly reads the sources runs beside the specs; the browsers then have the machine for themselves.
 const lane = async (names) => {
   for (const name of names) await runStage(name);
 };
-await Promise.all([lane(wanted(['lint', 'types', 'style'])), lane(wanted(['core', 'standins', 'server', 'web']))]);
+await Promise.all([lane(wanted(['lint', 'types', 'style', 'standins'])), lane(wanted(['core', 'server', 'web']))]);
 await lane(wanted(['e2e']));
 await stopAll();
 

@@ -1,9 +1,11 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import type { Course, Item, Preview } from '@treenail/core';
 import { of, type Observable } from 'rxjs';
 import { TestBed } from '@angular/core/testing';
 import { line } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { AS_CHECKED, AS_FORETOLD, Both, type Side } from './both';
+import { BothHarness } from './both.harness';
 import { nextNotWhole } from './line-keys';
 
 describe('Both versions of a line', () => {
@@ -100,7 +102,7 @@ describe('Both versions of a line', () => {
     const html = (text: string): Observable<Preview> => of({ form: 'page', html: text });
     const checked = line('Knots', 'reworked', { source: 'item:p', arrived: 'item:q', predicted: 'whole' });
     beforeEach(() => (asked = []));
-    const frames = (screen: Screen<Both>) => [...screen.host.querySelectorAll('iframe')].map((f) => f.srcdoc);
+    const harness = (screen: Screen<Both>) => TestbedHarnessEnvironment.harnessForFixture(screen.fixture, BothHarness);
 
     it('are shown as pages with what differs marked, and say how much that is', async () => {
       const screen = await open({
@@ -112,8 +114,9 @@ describe('Both versions of a line', () => {
         ['left', 'p', false],
         ['right', 'q', false],
       ]);
-      expect(frames(screen).map((f) => /<mark[^>]*>(.*?)<\/mark>/.exec(f)?.[1])).toEqual(['bowline.', 'hitch.']);
-      expect(screen.words('[role=status]')).toBe('1 place where the words differ');
+      const both = await harness(screen);
+      expect(await both.marked()).toEqual([['bowline.'], ['hitch.']]);
+      expect(await both.said()).toBe('1 place where the words differ');
       expect(screen.host.querySelectorAll('iframe[sandbox=""]').length).toBe(2);
     });
 
@@ -137,8 +140,9 @@ describe('Both versions of a line', () => {
         left: side('left', courseOf(page('p', 'a.html'), 'x'), html('')),
         right: side('right', courseOf(page('q', 'a.html'), 'y'), html('')),
       });
-      expect(screen.texts('[aria-label="As it was"] .differs')).toEqual(['knot.png 2.0 kB']);
-      expect(screen.texts('[aria-label="As it is"] .differs')).toEqual(['knot.png 2.0 kB']);
+      const both = await harness(screen);
+      expect(await both.differing('As it was')).toEqual(['knot.png 2.0 kB']);
+      expect(await both.differing('As it is')).toEqual(['knot.png 2.0 kB']);
     });
 
     it('are shown as a learner meets them when asked to', async () => {
@@ -147,7 +151,7 @@ describe('Both versions of a line', () => {
         left: side('left', courseOf(page('p', 'a.html'), 'x'), html('')),
         right: null,
       });
-      await screen.press('learner');
+      await (await harness(screen)).asLearner();
       expect(asked.at(-1)).toEqual(['left', 'p', true]);
     });
 
@@ -157,18 +161,18 @@ describe('Both versions of a line', () => {
         left: side('left', courseOf(page('p', 'a.html'), 'x'), html('<p>Tar</p>')),
         right: side('right', courseOf(page('q', 'a.html'), 'x'), of({ form: 'none', why: 'there was no room' })),
       });
-      expect(frames(screen)).toEqual(['<p>Tar</p>']);
+      expect(await (await harness(screen)).pages()).toEqual(['<p>Tar</p>']);
       expect(screen.words('[aria-label="As it is"] p:last-child')).toBe('Not shown: there was no room.');
     });
 
     it('fill the window on demand, and go back by Escape', async () => {
       const screen = await open({ line: checked });
-      screen.host.querySelector<HTMLElement>('[aria-label="Over the whole window"]')?.click();
-      await screen.settle();
-      expect(screen.host.classList).toContain('full');
+      const both = await harness(screen);
+      await both.fillWindow();
+      expect(await both.fillsWindow()).toBeTrue();
       document.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape' }));
       await screen.settle();
-      expect(screen.host.classList).not.toContain('full');
+      expect(await both.fillsWindow()).toBeFalse();
     });
   });
 });

@@ -97,6 +97,7 @@ describe('What to fetch of a course', () => {
 
   it('fetches chosen parts only, and reckons with them', async () => {
     const screen = await open([course]);
+    await screen.drawn();
     const boxes = [...screen.host.querySelectorAll<HTMLInputElement>('.parts input')];
     expect(screen.texts('.parts label')).toEqual(['Week 1', 'Knots', 'Bends']);
     boxes[1]?.click();
@@ -115,6 +116,7 @@ describe('What to fetch of a course', () => {
 
   it('counts a folder that is chosen for all that is in it, once', async () => {
     const screen = await open([course]);
+    await screen.drawn();
     const boxes = [...screen.host.querySelectorAll<HTMLInputElement>('.parts input')];
     boxes[0]?.click();
     boxes[1]?.click();

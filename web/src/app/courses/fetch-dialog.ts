@@ -1,7 +1,16 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { CdkTree, CdkTreeModule } from '@angular/cdk/tree';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  afterRenderEffect,
+  computed,
+  inject,
+  signal,
+  viewChild,
+} from '@angular/core';
 import { rxResource, toSignal } from '@angular/core/rxjs-interop';
 import { FormControl, FormGroup, ReactiveFormsModule } from '@angular/forms';
-import { MatButton } from '@angular/material/button';
+import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatCheckboxModule } from '@angular/material/checkbox';
 import {
   MAT_DIALOG_DATA,
@@ -13,6 +22,7 @@ import {
 } from '@angular/material/dialog';
 import { MatExpansionModule } from '@angular/material/expansion';
 import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatIcon } from '@angular/material/icon';
 import { MatInputModule } from '@angular/material/input';
 import { MatRadioModule } from '@angular/material/radio';
 import { count, courseName, nameByRule, readableSize } from '@treenail/core';
@@ -35,6 +45,7 @@ type Form = CostsAnswer[number]['forms'][number];
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
     Awaited,
+    CdkTreeModule,
     MatButton,
     MatCheckboxModule,
     MatExpansionModule,
@@ -43,6 +54,8 @@ type Form = CostsAnswer[number]['forms'][number];
     MatDialogContent,
     MatDialogTitle,
     MatFormFieldModule,
+    MatIcon,
+    MatIconButton,
     MatInputModule,
     MatRadioModule,
     ReactiveFormsModule,
@@ -87,7 +100,11 @@ export class FetchDialog {
   });
   private readonly lastCost = lastOf(this.cost);
   protected readonly costs = computed(() => this.lastCost() ?? []);
-  protected readonly rows = computed(() => (this.told.hasValue() ? [...rowsOf(this.told.value().parts, 0)] : []));
+  protected readonly parts = computed(() => (this.told.hasValue() ? this.told.value().parts : []));
+  protected readonly insideOf = (part: CoursePart) => part.inside;
+  protected readonly refOf = (_: number, part: CoursePart) => part.ref;
+  private readonly tree = viewChild<CdkTree<CoursePart>>(CdkTree);
+  protected readonly rows = computed(() => [...rowsOf(this.parts())]);
   /** Where no instance makes a standard package, none is offered. */
   protected readonly hasStandard = computed(
     () => this.costs().length === 0 || this.costs().some((c) => c.forms.some((f) => f.id === 'standard')),
@@ -162,6 +179,13 @@ export class FetchDialog {
     return { form, parts, copyLinked, personal: personal && !estimate, reason, removeAfter };
   }
 
+  constructor() {
+    // All parts are in sight at first; a person folds what is of no use.
+    afterRenderEffect(() => {
+      if (this.parts().length > 0) this.tree()?.expandAll();
+    });
+  }
+
   protected tick(part: CoursePart, on: boolean): void {
     this.chosen.update((set) => {
       const next = new Set(set);
@@ -188,15 +212,14 @@ export class FetchDialog {
 
 interface Row {
   part: CoursePart;
-  depth: number;
   /** References of the folders that it stands in. */
   above: readonly string[];
 }
 
-function* rowsOf(parts: readonly CoursePart[], depth: number, above: readonly string[] = []): Generator<Row> {
+function* rowsOf(parts: readonly CoursePart[], above: readonly string[] = []): Generator<Row> {
   for (const part of parts) {
-    yield { part, depth, above };
-    yield* rowsOf(part.inside, depth + 1, [...above, part.ref]);
+    yield { part, above };
+    yield* rowsOf(part.inside, [...above, part.ref]);
   }
 }
 

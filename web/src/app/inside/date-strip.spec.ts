@@ -1,6 +1,8 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { momentOf } from '@treenail/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import type { Course, Item } from '@treenail/core';
+import { DateStripHarness } from './date-strip.harness';
 import { DateStrip, mostOf } from './date-strip';
 
 const DAY = 86_400_000;
@@ -23,12 +25,14 @@ const courseOf = (...items: Item[]): Course => ({
 
 describe('The date strip', () => {
   let fixture: ComponentFixture<DateStrip>;
+  let strip: DateStripHarness;
   const host = () => fixture.nativeElement as HTMLElement;
   const show = async (course: Course, now = '2026-10-01T00:00:00Z') => {
     fixture = TestBed.createComponent(DateStrip);
     fixture.componentRef.setInput('course', course);
     fixture.componentRef.setInput('now', now);
     await fixture.whenStable();
+    strip = await TestbedHarnessEnvironment.harnessForFixture(fixture, DateStripHarness);
   };
   const rows = () => [...host().querySelectorAll<SVGGElement>('g[role=button]')];
   const placeOf = (mark: Element | null | undefined) =>
@@ -42,7 +46,7 @@ describe('The date strip', () => {
         task('Survey', { due: momentOf('2026-09-20T00:00:00Z') }),
       ),
     );
-    expect(rows().map((r) => r.getAttribute('aria-label'))).toEqual([
+    expect(await strip.rows()).toEqual([
       'Survey: due 20 September 2026',
       'Splice: opens 5 October 2026, due 20 October 2026',
     ]);
@@ -61,11 +65,10 @@ describe('The date strip', () => {
     await show(courseOf(task('Splice', { due: momentOf('2026-10-20T00:00:00Z') })));
     const chosen: string[] = [];
     fixture.componentInstance.chosen.subscribe(({ item }) => chosen.push(item?.id ?? ''));
-    const [row] = rows();
-    row?.dispatchEvent(new MouseEvent('click'));
-    row?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter' }));
+    await strip.open(0, 'click');
+    await strip.open(0, 'key');
     expect(chosen).toEqual(['Splice', 'Splice']);
-    expect(row?.getAttribute('tabindex')).toBe('0');
+    expect(rows()[0]?.getAttribute('tabindex')).toBe('0');
   });
 
   it('sets a date of years ago at the edge, in words, and shows no today that lies outside', async () => {
@@ -88,7 +91,7 @@ describe('The date strip', () => {
 
   it('says when nothing bears a date', async () => {
     await show(courseOf(task('Undated', {})));
-    expect(rows()).toEqual([]);
+    expect(await strip.rows()).toEqual([]);
     expect(host().textContent).toContain('Nothing in this course bears a date.');
   });
 });

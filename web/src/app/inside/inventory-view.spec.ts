@@ -1,7 +1,9 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed } from '@angular/core/testing';
 import type { Course } from '@treenail/core';
 import type { InventoryAnswer } from '@treenail/server/contract';
 import { Screen, wordsOf } from '../testing/screen';
+import { TreemapHarness } from './treemap.harness';
 import { InventoryView } from './inventory-view';
 import type { InsideSource } from './source';
 
@@ -58,6 +60,7 @@ describe('The inventory', () => {
     screen.fixture.componentInstance.chosen.subscribe((item) => chosen.push(item));
     await screen.set({ course: COURSE, inventory, source });
   };
+  const map = () => TestbedHarnessEnvironment.harnessForFixture(screen.fixture, TreemapHarness);
   const table = (caption: string) => {
     const found = [...screen.host.querySelectorAll('section')].find((s) => wordsOf(s.querySelector('h3')) === caption);
     return [...(found?.querySelectorAll('dl > div') ?? [])].map((row) => [...row.children].map(wordsOf));
@@ -73,18 +76,14 @@ describe('The inventory', () => {
 
   it('draws every file as large as it is, and what is small as one field of its type', async () => {
     await open(INVENTORY);
-    const fields = [...screen.host.querySelectorAll('svg g')];
-    const labels = fields.map((g) => g.getAttribute('aria-label')?.replace(/\s/g, ' '));
-    expect(labels.sort()).toEqual([
+    const fields = await (await map()).fields();
+    expect([...fields.keys()].sort()).toEqual([
       '1 smaller file: application/pdf, 500 kB',
       '1 smaller file: text/html, 1.0 MB',
       'The chart: m/chart.pdf, 8.0 MB',
       'old.pdf: m/old.pdf, 500 kB',
     ]);
-    const area = (label: string) => {
-      const rect = fields.find((g) => g.getAttribute('aria-label')?.startsWith(label))?.querySelector('rect');
-      return Number(rect?.getAttribute('width')) * Number(rect?.getAttribute('height'));
-    };
+    const area = (label: string) => [...fields].find(([name]) => name.startsWith(label))?.[1] ?? 0;
     expect(area('The chart')).toBeGreaterThan(10 * area('old.pdf'));
   });
 
@@ -95,7 +94,7 @@ describe('The inventory', () => {
     field?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter' }));
     await screen.press('chart.pdf');
     expect(chosen).toEqual(['f', 'f', 'f']);
-    expect(screen.host.querySelectorAll('g.usable').length).toBe(1);
+    expect(await (await map()).usable()).toBe(1);
   });
 
   it('lists what there is at most twelve times, and leaves out what there is not', async () => {

@@ -1,9 +1,11 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { momentOf } from '@treenail/core';
 import { signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import type { Course, Item, Preview } from '@treenail/core';
 import { Observable, Subject, of, throwError } from 'rxjs';
 import { Screen } from '../testing/screen';
+import { ReadingPaneHarness } from './reading-pane.harness';
 import { ReadingPane } from './reading-pane';
 import type { FileAddress, InsideSource, View } from './source';
 
@@ -36,6 +38,7 @@ const COURSE: Course = {
 
 describe('The reading pane', () => {
   let screen: Screen<ReadingPane>;
+  let pane: ReadingPaneHarness;
   let asked: [id: string, view: View][];
   let released: string[];
   const mendable = signal(false);
@@ -54,15 +57,15 @@ describe('The reading pane', () => {
     };
     screen = new Screen(TestBed.createComponent(ReadingPane));
     await screen.set({ item, course: COURSE, source, relations: null });
+    pane = await TestbedHarnessEnvironment.harnessForFixture(screen.fixture, ReadingPaneHarness);
   };
   beforeEach(() => mendable.set(false));
   const html = (text: string) => () => of<Preview>({ form: 'page', html: text });
 
   it('shows a page in a frame that may nothing', async () => {
     await open(page, html('<p>Tuck</p><script>parent.document.title = "x"</script>'));
-    const frame = screen.host.querySelector('iframe');
-    expect([frame?.getAttribute('sandbox'), frame?.title]).toEqual(['', 'Preview of Splices']);
-    expect(frame?.getAttribute('srcdoc')).toContain('Tuck');
+    expect([await pane.rights(), screen.host.querySelector('iframe')?.title]).toEqual(['', 'Preview of Splices']);
+    expect(await pane.page()).toContain('Tuck');
   });
 
   it('tells how many questions are drawn from which bank', async () => {
@@ -82,18 +85,18 @@ describe('The reading pane', () => {
 
   it('tells settings in words: dates with their zone, files by their names', async () => {
     await open(page, html(''));
-    const told = Object.fromEntries(screen.texts('dt').map((name, i) => [name, screen.texts('dd')[i]]));
-    expect(Object.values(told)).toContain('rope.pdf');
-    expect(Object.values(told).some((v) => /2 October 2026|3 October 2026|Oct/.test(v ?? ''))).toBeTrue();
+    const told = [...(await pane.settings()).values()];
+    expect(told).toContain('rope.pdf');
+    expect(told.some((v) => /2 October 2026|3 October 2026|Oct/.test(v))).toBeTrue();
   });
 
   it('shows a quiz with its keys, or as a learner meets it', async () => {
     await open(quiz, html(''));
     expect(asked.at(-1)?.[1].learner).toBeFalse();
-    await screen.press('as a learner meets it');
+    await pane.look('as a learner meets it');
     expect(asked.at(-1)?.[1].learner).toBeTrue();
     await screen.set({ item: page });
-    expect(screen.texts('mat-button-toggle')).toEqual([]);
+    expect(await pane.ways()).toEqual([]);
   });
 
   it('shows what was mended only where something was', async () => {

@@ -1,5 +1,7 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import type { Joint, JointRow, Outcome } from '@treenail/core';
+import { JointHarness } from './joint.harness';
 import { JointView, ROW } from './joint';
 
 function rowsOf(n: number, perFolder: number): JointRow[] {
@@ -22,6 +24,7 @@ function straight(n: number, perFolder = 20, outcome: Outcome = 'whole'): Joint 
 
 describe('The joint', () => {
   let fixture: ComponentFixture<JointView>;
+  let drawn: JointHarness;
 
   async function show(joint: Joint): Promise<HTMLElement> {
     fixture = TestBed.createComponent(JointView);
@@ -32,13 +35,12 @@ describe('The joint', () => {
     element.style.height = '400px';
     document.body.append(element);
     await fixture.whenStable();
+    drawn = await TestbedHarnessEnvironment.harnessForFixture(fixture, JointHarness);
     return element;
   }
   afterEach(() => fixture.destroy());
 
   const scrollerOf = (element: HTMLElement) => element.querySelector<HTMLElement>('.scroller') ?? fail('no scroller');
-  const titles = (element: HTMLElement, side: number) =>
-    [...(element.querySelectorAll('.side')[side]?.querySelectorAll('.title') ?? [])].map((t) => t.textContent?.trim());
 
   it('draws a peg line for every row joined, an open ring where nothing arrived and a diamond where nobody sent', async () => {
     const [a, b] = [rowsOf(2, 9), rowsOf(3, 9)];
@@ -52,7 +54,7 @@ describe('The joint', () => {
       ],
     });
     const groups = [...element.querySelectorAll('svg g')];
-    expect(groups.map((g) => g.querySelector('title')?.textContent)).toEqual(['whole', 'left behind', 'extra']);
+    expect(await drawn.pegs()).toEqual(['whole', 'left behind', 'extra']);
     const lines = groups.map((g) => g.querySelector('path.line')?.getAttribute('d') ?? '');
     expect(lines[0]).toMatch(/^M0,13C/);
     expect(lines[1]).toBe(`M0 ${ROW * 1.5}H50`);
@@ -67,31 +69,25 @@ describe('The joint', () => {
       scroller.scrollTop = top;
       scroller.dispatchEvent(new Event('scroll'));
       await fixture.whenStable();
-      expect(element.querySelectorAll('.row').length).toBeLessThan(200);
+      expect(await drawn.rowsDrawn()).toBeLessThan(200);
       expect(element.querySelectorAll('svg g').length).toBeLessThan(100);
-      expect(titles(element, 0)).toContain(`Item ${Math.min(9999, top / ROW + 1)}`);
+      expect(await drawn.titles('left')).toContain(`Item ${Math.min(9999, top / ROW + 1)}`);
     }
   });
 
   it('joins a folded folder by one line with its count', async () => {
-    const element = await show(straight(40));
-    element.querySelector<HTMLButtonElement>('.side .fold')?.click();
-    await fixture.whenStable();
-    expect(titles(element, 0).slice(0, 2)).toEqual(['Folder 0', 'Folder 20']);
-    const folded = element.querySelectorAll<HTMLButtonElement>('.side:last-child .fold')[0];
-    folded?.click();
-    await fixture.whenStable();
-    expect([...element.querySelectorAll('svg g title')].map((t) => t.textContent)).toContain(
-      '20 items, at worst whole',
-    );
+    await show(straight(40));
+    await drawn.fold('left');
+    expect((await drawn.titles('left')).slice(0, 2)).toEqual(['Folder 0', 'Folder 20']);
+    await drawn.fold('right');
+    expect(await drawn.pegs()).toContain('20 items, at worst whole');
   });
 
   it('tells which line was chosen, from either side', async () => {
-    const element = await show(straight(5, 99));
-    element.querySelectorAll<HTMLButtonElement>('.side:last-child .title')[3]?.click();
-    await fixture.whenStable();
+    await show(straight(5, 99));
+    await drawn.choose('right', (await drawn.titles('right'))[3] ?? '');
     expect(fixture.componentInstance.chosen()).toBe(3);
-    expect(element.querySelectorAll('.row.chosen').length).toBe(2);
+    expect(await drawn.chosenRows()).toBe(2);
   });
 
   it('brings a chosen line into view', async () => {

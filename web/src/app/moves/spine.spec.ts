@@ -1,9 +1,11 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { MoveSummary } from '@treenail/server/contract';
 import { move, moveStep } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { Spine } from './spine';
+import { SpineHarness } from './spine.harness';
 
 const STEPS: MoveSummary['steps'] = [
   { ...moveStep('fetch', 'done', 'kept in the strongroom'), by: 'Ada', at: '2026-11-03T10:00:00Z' },
@@ -17,12 +19,11 @@ describe('The spine of a move', () => {
     TestBed.configureTestingModule({ providers: [provideRouter([])] });
     const screen = new Screen(TestBed.createComponent(Spine));
     await screen.set({ move: move(7, { steps: STEPS }), shown });
-    return [...screen.host.querySelectorAll('a')];
+    return TestbedHarnessEnvironment.harnessForFixture(screen.fixture, SpineHarness);
   };
 
   it('says of each step where it stands, in words too, what came of it, and who decided it', async () => {
-    const steps = await open('look');
-    expect(steps.map((a) => a.textContent.replace(/\s+/g, ' ').trim())).toEqual([
+    expect(await (await open('look')).words()).toEqual([
       jasmine.stringMatching(/^Fetch done kept in the strongroom Ada, 3 Nov 2026/),
       'Look inside here 43 items',
       'Tidy failed it could not be read',
@@ -31,17 +32,12 @@ describe('The spine of a move', () => {
   });
 
   it('leads to every step that was reached, and to none that was not', async () => {
-    const steps = await open('look');
-    expect(steps.map((a) => a.getAttribute('href'))).toEqual([
-      '/moves/7/fetch',
-      '/moves/7/look',
-      '/moves/7/tidy',
-      null,
-    ]);
-    expect(steps.map((a) => a.getAttribute('aria-disabled'))).toEqual([null, null, null, 'true']);
+    const spine = await open('look');
+    expect(await spine.links()).toEqual(['/moves/7/fetch', '/moves/7/look', '/moves/7/tidy', null]);
+    expect(await spine.disabled()).toEqual([false, false, false, true]);
   });
 
   it('marks the step that is shown', async () => {
-    expect((await open('tidy')).map((a) => a.getAttribute('aria-current'))).toEqual([null, null, 'step', null]);
+    expect(await (await open('tidy')).shown()).toBe(2);
   });
 });

@@ -1,9 +1,12 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed } from '@angular/core/testing';
 import type { Outcome } from '@treenail/core';
 import type { JobSummary } from '@treenail/server/contract';
 import { Gauge } from './gauge';
 import { Peg } from './peg';
+import { PegHarness } from './peg.harness';
 import { TotalsBar } from './totals';
+import { TotalsHarness } from './totals.harness';
 import { count, readableSize } from '@treenail/core';
 import { HashPipe, WhenPipe, daysUntil } from './words';
 
@@ -45,9 +48,9 @@ describe('A peg', () => {
       const fixture = TestBed.createComponent(Peg);
       fixture.componentRef.setInput('outcome', outcome);
       await fixture.whenStable();
-      const svg = (fixture.nativeElement as HTMLElement).querySelector('svg');
-      expect(svg?.getAttribute('aria-label')).toBe(outcome);
-      shapes.add((svg?.innerHTML ?? '').replace(/<!--.*?-->/g, ''));
+      const peg = await TestbedHarnessEnvironment.harnessForFixture(fixture, PegHarness);
+      expect(await peg.outcome()).toBe(outcome);
+      shapes.add(await peg.shape());
     }
     expect(shapes.size).toBe(5);
   });
@@ -56,13 +59,13 @@ describe('A peg', () => {
 describe('The totals', () => {
   it('say that nothing was left behind, and speak of extras only when there are any', async () => {
     const fixture = TestBed.createComponent(TotalsBar);
-    const text = () => (fixture.nativeElement as HTMLElement).textContent?.replace(/\s+/g, ' ').trim();
     fixture.componentRef.setInput('totals', { whole: 3, reworked: 1, 'left behind': 0, extra: 0, unsure: 0 });
     await fixture.whenStable();
-    expect(text()).toBe('3 whole 1 reworked 0 left behind');
+    const totals = await TestbedHarnessEnvironment.harnessForFixture(fixture, TotalsHarness);
+    expect(await totals.parts()).toEqual(['3 whole', '1 reworked', '0 left behind']);
+    expect(await totals.fields()).toBe(2);
     fixture.componentRef.setInput('totals', { whole: 3, reworked: 1, 'left behind': 0, extra: 2, unsure: 0 });
-    await fixture.whenStable();
-    expect(text()).toContain('2 extra');
+    expect(await totals.parts()).toContain('2 extra');
   });
 });
 

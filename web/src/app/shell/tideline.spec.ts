@@ -1,3 +1,4 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
@@ -7,9 +8,11 @@ import { KeepingService, type Keeping } from '../data/keeping';
 import { job } from '../testing/made';
 import { Screen } from '../testing/screen';
 import { Tideline } from './tideline';
+import { TidelineHarness } from './tideline.harness';
 
 describe('The tideline', () => {
   let screen: Screen<Tideline>;
+  let tideline: TidelineHarness;
   const jobs = signal<JobSummary[]>([]);
   const sending = signal<Keeping[]>([]);
   const lost = signal<Date | null>(null);
@@ -51,6 +54,7 @@ describe('The tideline', () => {
     });
     screen = new Screen(TestBed.createComponent(Tideline));
     await screen.settle();
+    tideline = await TestbedHarnessEnvironment.harnessForFixture(screen.fixture, TidelineHarness);
   });
 
   it('shows what failed first, then what runs, then what is done; of a move only the newest', async () => {
@@ -61,22 +65,17 @@ describe('The tideline', () => {
       job(4, 'failed'),
       job(5, 'queued'),
     ]);
-    expect(screen.texts('.tide .job b')).toEqual(['BTB 4', 'BTB 3', 'BTB 5']);
-    expect(screen.words('.toggle')).toContain('1 at work, 2 waiting, 1 failed, 1 newly done');
-    const links = [...screen.host.querySelectorAll('.tide a')].map((a) => a.getAttribute('href'));
-    expect(links).toEqual(['/bench', '/moves/7', '/bench']);
+    expect(await tideline.courses()).toEqual(['BTB 4', 'BTB 3', 'BTB 5']);
+    expect(await tideline.sums()).toContain('1 at work, 2 waiting, 1 failed, 1 newly done');
+    expect(await tideline.links()).toEqual(['/bench', '/moves/7', '/bench']);
   });
 
   it('opens into the list of all, where what is over is marked as seen', async () => {
     await show([job(1, 'done'), job(2, 'running'), job(3, 'failed')]);
-    expect(screen.host.querySelector('.all')).toBeNull();
-    await toggle();
-    expect(screen.texts('.all .row b')).toEqual(['BTB 1', 'BTB 2', 'BTB 3']);
-    const marks = [...screen.host.querySelectorAll<HTMLButtonElement>('.all .row button')].filter(
-      (b) => b.textContent?.trim() === 'Seen',
-    );
-    expect(marks.length).toBe(2);
-    marks.forEach((m) => m.click());
+    expect(await tideline.listed()).toBeNull();
+    await tideline.open();
+    expect(await tideline.listed()).toEqual(['BTB 1', 'BTB 2', 'BTB 3']);
+    expect(await tideline.press('Seen')).toBe(2);
     expect(seen).toEqual([1, 3]);
     expect(screen.host.querySelector('.toggle')?.getAttribute('aria-expanded')).toBe('true');
     expect(screen.host.querySelector('.all a')?.getAttribute('href')).toBe('/strongroom');
@@ -88,11 +87,11 @@ describe('The tideline', () => {
       job(201, 'called off'),
       job(202, 'running'),
     ]);
-    await toggle();
+    await tideline.open();
     expect(screen.words('.sum')).toContain('201 are over');
-    await screen.press('All seen');
+    await tideline.press('All seen');
     expect(allSeen).toBeTrue();
-    await screen.press('Call off');
+    await tideline.press('Call off');
     expect(off).toEqual([202]);
     await show([job(202, 'running', { callOff: true })]);
     expect(screen.button('ending').disabled).toBeTrue();
