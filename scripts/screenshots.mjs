@@ -119,7 +119,7 @@ try {
   const asked = async (path) => (await page.request.get(`${up.address}/api/${path}`)).json();
   const seen = async (path, is) => {
     for (;;) {
-      const found = (await asked(path)).find(is);
+      const found = (await asked(`${path}?limit=1000`)).rows.find(is);
       if (found) return found;
       await new Promise((done) => setTimeout(done, 300));
     }

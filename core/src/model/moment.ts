@@ -56,6 +56,13 @@ const DAY = { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric',
 const AS_DAY = new Intl.DateTimeFormat('en-GB', DAY);
 const AS_TIME = new Intl.DateTimeFormat('en-GB', { ...DAY, hour: '2-digit', minute: '2-digit' });
 
+const AS_SHORT = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
+
+/** The day of a time, as lists of dates are read: `16 Oct 2026`. */
+export function readableDay(time: number): string {
+  return evenMonths(AS_SHORT.format(time));
+}
+
 /** A date as it is entered again: `Fri 16 Oct 2026 17:00 UTC`. Without a zone none is said. */
 export function momentWords(moment: Moment): string {
   const time = timeOf(moment);

@@ -1,4 +1,4 @@
-import { timeOf, writtenMoment, type Moment, type Subject } from '../../model/index.ts';
+import { readableDay, timeOf, writtenMoment, type Moment, type Subject } from '../../model/index.ts';
 import type { FindingDraft, Suggestion } from './contract.ts';
 
 /** Parts of kinds of findings about what a course is made of. */
@@ -6,7 +6,10 @@ import type { FindingDraft, Suggestion } from './contract.ts';
 export const leaveOut = (words: string): Suggestion => ({ mend: 'leave-out', params: {}, words });
 
 /** A date by its day, as lists of dates are read; words that are no date as they stand. */
-export const day = (moment: Moment) => (moment.is === 'unread' ? moment.words : writtenMoment(moment).slice(0, 10));
+export const day = (moment: Moment): string => {
+  const time = timeOf(moment);
+  return time === null ? writtenMoment(moment) : readableDay(time);
+};
 
 export function isBefore(moment: Moment, limit: number): boolean {
   const time = timeOf(moment);

@@ -76,8 +76,8 @@ describe('The rows of an outline', () => {
     const dated = rowsOf({ ...COURSE, outline }, { order: 'date', only: null, closed: new Set(), relations: null });
     const november = dated.slice(dated.findIndex((r) => r.title === 'November 2026'));
     expect(november.slice(1, 3).map((r) => [r.title, r.detail, r.place?.kind, r.item?.id])).toEqual([
-      ['Week 9', 'due 2026-11-02', 'folder', undefined],
-      ['Caulking again', 'due 2026-11-02', 'occurrence', 'a'],
+      ['Week 9', 'due 2 Nov 2026', 'folder', undefined],
+      ['Caulking again', 'due 2 Nov 2026', 'occurrence', 'a'],
     ]);
   });
 
@@ -99,10 +99,10 @@ describe('The rows of an outline', () => {
     ]);
     expect(rows({ order: 'date' })).toEqual([
       'September 2026',
-      '-Paying, opens 2026-09-14',
+      '-Paying, opens 14 Sep 2026',
       'October 2026',
-      '-Paying, closes 2026-10-01',
-      '-Caulking, as placed, due 2026-10-05',
+      '-Paying, closes 1 Oct 2026',
+      '-Caulking, as placed, due 5 Oct 2026',
       '1 item without a date',
       '-Bank, question bank, 0 questions',
     ]);

@@ -12,6 +12,7 @@ import {
   type Item,
   type OutlineNode,
   type Subject,
+  readableDay,
 } from '@treenail/core';
 import type { RelationsAnswer } from '@treenail/server/contract';
 
@@ -98,10 +99,9 @@ export function rowsOf(course: Course, options: RowsOptions): Row[] {
       dated.sort((a, b) => a.time - b.time);
       const months = new Map<string, Row[]>();
       for (const { key, item, place, title, name, time } of dated) {
-        const day = new Date(time).toISOString().slice(0, 10);
-        const month = day.slice(0, 7);
+        const month = new Date(time).toISOString().slice(0, 7);
         const list = months.get(month) ?? [];
-        list.push(row(`${key}:${name}`, title, { item, place, detail: `${name} ${day}`, depth: 1 }));
+        list.push(row(`${key}:${name}`, title, { item, place, detail: `${name} ${readableDay(time)}`, depth: 1 }));
         months.set(month, list);
       }
       const without = items.filter((i) => datesOf(i).length === 0);

@@ -1,4 +1,5 @@
 import type { FindingKind } from '../contract.ts';
+import { writtenMoment } from '../../../model/index.ts';
 import { leaveOut, day, isBefore } from '../content-parts.ts';
 
 export const announcementStale: FindingKind = {
@@ -13,7 +14,7 @@ export const announcementStale: FindingKind = {
       const { posted } = item.settings;
       if (item.kind !== 'announcement' || posted === undefined || !isBefore(posted, before)) continue;
       yield {
-        groupKey: day(posted).slice(0, 4),
+        groupKey: writtenMoment(posted).slice(0, 4),
         item,
         evidence: `posted on ${day(posted)}`,
         suggestions: [leaveOut('Leave the announcement out')],
