@@ -3,8 +3,8 @@ import { defineConfig } from '@playwright/test';
 /** The real thing: browser, server, worker, MariaDB, stand-ins. Started by `npm test -- e2e`, which builds it first. */
 export default defineConfig({
   testDir: 'tests',
-  // Two stacks beside each other: much of what is tested is waiting, for platforms that are slow on purpose.
-  workers: 2,
+  // Beside each other, files would share a stack with others each time, and a busy machine makes waits too long.
+  workers: 1,
   timeout: 240_000,
   expect: { timeout: 30_000 },
   reporter: [['list']],
