@@ -3,7 +3,7 @@ import { defineConfig } from '@playwright/test';
 /** The real thing: browser, server, worker, MariaDB, stand-ins. Started by `npm test -- e2e`, which builds it first. */
 export default defineConfig({
   testDir: 'tests',
-  // Beside each other, files would share a stack with others each time, and a busy machine makes waits too long.
+  // One stack, and two cores: side by side they would only wait for one another.
   workers: 1,
   timeout: 240_000,
   expect: { timeout: 30_000 },

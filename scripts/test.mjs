@@ -5,17 +5,7 @@
 import { spawn } from 'node:child_process';
 import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import {
-  ROOT,
-  ensureDebian,
-  ensureNpm,
-  ensureServer,
-  ensureWeb,
-  fail,
-  secretIn,
-  startDatabase,
-  stopAll,
-} from './machine.mjs';
+import { ROOT, ensureDebian, ensureNpm, ensureWeb, fail, secretIn, startDatabase, stopAll } from './machine.mjs';
 
 const DATA = join(ROOT, '.test-data');
 /** Beside the ports of `npm start`, so that tests run while a demo does. */
@@ -80,17 +70,13 @@ const STAGES = {
   },
   web: { run: () => [node(bin('@angular/cli/bin/ng.js', 'test'), 'web')], count: KARMA },
   e2e: {
-    run: async () => {
-      // Once, before several stacks begin beside each other.
-      await ensureServer();
-      return [
-        node(bin('@playwright/test/cli.js', 'test'), 'e2e', {
-          TREENAIL_E2E_WEB: ensureWeb(),
-          TREENAIL_E2E_DATA: join(DATA, 'e2e'),
-          TREENAIL_E2E_PORT: String(PORT),
-        }),
-      ];
-    },
+    run: () => [
+      node(bin('@playwright/test/cli.js', 'test'), 'e2e', {
+        TREENAIL_E2E_WEB: ensureWeb(),
+        TREENAIL_E2E_DATA: join(DATA, 'e2e'),
+        TREENAIL_E2E_PORT: String(PORT),
+      }),
+    ],
     count: PLAYWRIGHT,
   },
 };
@@ -156,7 +142,7 @@ ensureNpm();
 rmSync(DATA, { recursive: true, force: true });
 
 const began = Date.now();
-// Two cores: what mostly reads the sources runs beside the specs; the browsers then have the machine for themselves.
+// Two cores: what mostly reads the sources runs beside the specs; the browser then has the machine for itself.
 const lane = async (names) => {
   for (const name of names) await runStage(name);
 };

@@ -37,12 +37,11 @@ export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
   /** Files that name one of their own get a stack that no other file has touched. */
   own: ['', { option: true, scope: 'worker' }],
   stack: [
-    async ({ own }, use, { parallelIndex }) => {
+    async ({ own }, use) => {
       try {
         const stack = await bringUp({
-          data: join(setting('TREENAIL_E2E_DATA'), `${own || 'shared'}-${parallelIndex}`),
-          // What runs beside has its own, and between them are those of `npm start` in its own tests.
-          port: Number(setting('TREENAIL_E2E_PORT')) + 60 * parallelIndex,
+          data: join(setting('TREENAIL_E2E_DATA'), own || 'shared'),
+          port: Number(setting('TREENAIL_E2E_PORT')),
           web: setting('TREENAIL_E2E_WEB'),
           fresh: true,
           quick: true,

@@ -6,7 +6,7 @@ import { jobOfStep } from '../jobs/definitions.ts';
 import { asJobSummary } from './jobs.ts';
 import { missing, movesBy } from './move-rows.ts';
 import { canReopen, stepOf, stepsOf } from './move-steps.ts';
-import { databaseOf, inOrder, natural, pageOf, type Listing } from './pages.ts';
+import { databaseOf, idsOf, inOrder, natural, sumsOf, type Listing } from './pages.ts';
 import { mustBe } from './people.ts';
 import { asCopySummary } from './strongroom.ts';
 
@@ -136,11 +136,12 @@ export async function listMoves(person: Person, asked: MovesAsked): Promise<Move
   mustBe(person, 'administrator');
   const database = databaseOf(Move);
   const shown = asked.away ? [] : [{ sql: 'm.put_away_at IS NULL' }];
-  const [{ ids, total }, { total: all, sums }, away] = await Promise.all([
-    pageOf(database, LISTING, asked, shown, {}),
-    pageOf(database, LISTING, { words: '', sort: '', offset: 0, limit: 1 }, shown, { waiting: `SUM(${WAITING})` }),
+  const [ids, { total }, { total: all, waiting }, away] = await Promise.all([
+    idsOf(database, LISTING, asked, shown),
+    sumsOf(database, LISTING, asked.words, shown, {}),
+    sumsOf(database, LISTING, '', shown, { waiting: `SUM(${WAITING})` }),
     Move.count({ where: { putAwayAt: { [Op.not]: null } } }),
   ]);
   const moves = inOrder(ids, await movesBy({ where: { id: ids } }));
-  return { rows: await moveSummaries(moves), total, sums: { all, waiting: sums.waiting, away } };
+  return { rows: await moveSummaries(moves), total, sums: { all, waiting, away } };
 }

@@ -28,14 +28,13 @@ export interface Narrowing {
 /** Code and section as people order them: the numbers in them by their size. */
 export const natural = (...columns: readonly string[]): string[] => columns.map((c) => `NATURAL_SORT_KEY(${c})`);
 
-/** Identifiers of a page's rows in their order, and what `sums` comes to over all rows that fit. */
-export async function pageOf<S extends Readonly<Record<string, string>>>(
-  sequelize: Sequelize,
+/** Identifiers of a page's rows, in their order. */
+export async function idsOf(
+  database: Sequelize,
   listing: Listing,
   asked: PageAsked,
   narrowings: readonly Narrowing[],
-  sums: S,
-): Promise<{ ids: number[]; total: number; sums: Record<keyof S, number> }> {
+): Promise<number[]> {
   const { where, replacements } = conditions(listing, asked.words, narrowings);
   const sort = asked.sort || listing.order;
   const down = sort.startsWith('-') ? ' DESC' : '';
@@ -44,30 +43,38 @@ export async function pageOf<S extends Readonly<Record<string, string>>>(
   const by = (listing.sorts[column] ?? []).flatMap((e) => [...(lacks ? [`(${e}) IS NULL`] : []), `(${e})${down}`]);
   // What is alike is told in one order too: else a row could stand on two pages, and another on none.
   const order = [...by, `${listing.id}${down}`].join(', ');
-  const names = Object.keys(sums);
-  const [rows, [counted]] = await Promise.all([
-    sequelize.query<{ id: number }>(
-      `SELECT ${listing.id} AS id FROM ${fromOf(listing, `${where} ${order}`)}
-       WHERE ${where} ORDER BY ${order} LIMIT :limit OFFSET :offset`,
-      { type: QueryTypes.SELECT, replacements: { ...replacements, limit: asked.limit, offset: asked.offset } },
-    ),
-    sequelize.query<Record<string, unknown>>(
-      `SELECT ${['COUNT(*) AS total', ...names.map((name) => `${sums[name] ?? ''} AS ${name}`)].join(', ')}
-       FROM ${fromOf(listing, `${where} ${Object.values(sums).join(' ')}`)} WHERE ${where}`,
-      { type: QueryTypes.SELECT, replacements },
-    ),
-  ]);
+  const rows = await database.query<{ id: number }>(
+    `SELECT ${listing.id} AS id FROM ${fromOf(listing, `${where} ${order}`)}
+     WHERE ${where} ORDER BY ${order} LIMIT :limit OFFSET :offset`,
+    { type: QueryTypes.SELECT, replacements: { ...replacements, limit: asked.limit, offset: asked.offset } },
+  );
+  return rows.map((row) => row.id);
+}
+
+/** How many rows fit, and what `sums` (SQL by name) comes to over all of them. */
+export async function sumsOf<S extends Readonly<Record<string, string>>>(
+  database: Sequelize,
+  listing: Listing,
+  words: string,
+  narrowings: readonly Narrowing[],
+  sums: S,
+): Promise<Record<keyof S | 'total', number>> {
+  const { where, replacements } = conditions(listing, words, narrowings);
+  const told = Object.entries({ total: 'COUNT(*)', ...sums });
+  const [counted] = await database.query<Record<string, unknown>>(
+    `SELECT ${told.map(([name, sql]) => `${sql} AS \`${name}\``).join(', ')}
+     FROM ${fromOf(listing, `${where} ${Object.values(sums).join(' ')}`)} WHERE ${where}`,
+    { type: QueryTypes.SELECT, replacements },
+  );
   // A sum of no rows is NULL, a great one comes as a text.
-  const number = (name: string) => Number(counted?.[name] ?? 0);
-  return {
-    ids: rows.map((row) => row.id),
-    total: number('total'),
-    sums: Object.fromEntries(names.map((name) => [name, number(name)])) as Record<keyof S, number>,
-  };
+  return Object.fromEntries(told.map(([name]) => [name, Number(counted?.[name] ?? 0)])) as Record<
+    keyof S | 'total',
+    number
+  >;
 }
 
 /** With the joins that these texts of a query need. */
-export function fromOf({ from, joins = {} }: Listing, texts: string): string {
+function fromOf({ from, joins = {} }: Listing, texts: string): string {
   const needed = Object.entries(joins).filter(([alias]) => new RegExp(`\\b${alias}\\.`).test(texts));
   return [from, ...needed.map(([, sql]) => sql)].join(' ');
 }

@@ -6,7 +6,7 @@ import { PLATFORMS, type ListedCourse } from '../platforms/index.ts';
 import { kindOf } from './instances.ts';
 import { missing, movesBy } from './move-rows.ts';
 import { stepOf } from './move-steps.ts';
-import { databaseOf, fromOf, inOrder, natural, pageOf, type Listing, type Narrowing } from './pages.ts';
+import { databaseOf, idsOf, inOrder, natural, sumsOf, type Listing, type Narrowing } from './pages.ts';
 
 /** Has every instance listed anew; asked twice within `freshMs` it is done once. */
 export async function refreshRegister(freshMs: number): Promise<void> {
@@ -105,35 +105,31 @@ const LISTING: Listing = {
 
 /** A page of the register. */
 export async function listCourses(asked: CoursesAsked): Promise<CoursesPage> {
-  const soon = new Date(Date.now() + SOON_MS);
-  const narrowings: Narrowing[] = [{ sql: ':soon IS NOT NULL', values: { soon } }];
+  const narrowings: Narrowing[] = [upToSoon()];
   if (asked.instance !== undefined) narrowings.push({ sql: 'i.id = :on', values: { on: asked.instance } });
   if (asked.lacks !== undefined) narrowings.push({ sql: LACKING[asked.lacks] });
-  const { ids, total, sums } = await pageOf(databaseOf(CourseRow), LISTING, asked, narrowings, { size: 'SUM(c.size)' });
+  const database = databaseOf(CourseRow);
+  const [ids, { total, size }] = await Promise.all([
+    idsOf(database, LISTING, asked, narrowings),
+    sumsOf(database, LISTING, asked.words, narrowings, { size: 'SUM(c.size)' }),
+  ]);
   const rows = inOrder(ids, await CourseRow.findAll({ where: { id: ids } }));
-  return { rows: await courseSummaries(rows), total, sums };
+  return { rows: await courseSummaries(rows), total, sums: { size } };
 }
 
 export async function registerSums(): Promise<RegisterSums> {
   const database = databaseOf(CourseRow);
-  const soon = new Date(Date.now() + SOON_MS);
-  const lacks = Object.entries(LACKING).map(([name, sql]) => `SUM(${sql}) AS \`${name}\``);
-  const [[counted], on] = await Promise.all([
-    database.query<Record<string, unknown>>(
-      `SELECT COUNT(*) AS courses, ${lacks.join(', ')} FROM ${fromOf(LISTING, lacks.join(' '))}`,
-      {
-        type: QueryTypes.SELECT,
-        replacements: { soon },
-      },
-    ),
+  const lacking = Object.fromEntries(Object.entries(LACKING).map(([name, sql]) => [name, `SUM(${sql})`]));
+  const [{ total, ...lacks }, on] = await Promise.all([
+    sumsOf(database, LISTING, '', [upToSoon()], lacking as Record<Lack, string>),
     database.query<{ id: number }>('SELECT DISTINCT instance_id AS id FROM courses', { type: QueryTypes.SELECT }),
   ]);
-  const sum = (name: string) => Number(counted?.[name] ?? 0);
-  return {
-    courses: sum('courses'),
-    lacks: { 'no copy': sum('no copy'), 'old copy': sum('old copy'), 'cut-off': sum('cut-off') },
-    on: on.map(({ id }) => id),
-  };
+  return { courses: total, lacks, on: on.map(({ id }) => id) };
+}
+
+/** Narrows nothing: says until when a cut-off counts as one that threatens. */
+function upToSoon(): Narrowing {
+  return { sql: 'TRUE', values: { soon: new Date(Date.now() + SOON_MS) } };
 }
 
 /** Every course that there is. */

@@ -6,7 +6,7 @@ import { Copy, Move, MoveDocument, MovePlan, isDelivered } from '../db/models/in
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 import { movesBy } from './move-rows.ts';
-import { databaseOf, inOrder, natural, pageOf, type Listing } from './pages.ts';
+import { databaseOf, idsOf, inOrder, natural, sumsOf, type Listing } from './pages.ts';
 
 /** What a copy holds, beside what the platform that gave it says of the course. */
 export function factsOf(copy: Copy): SourceFacts {
@@ -86,8 +86,9 @@ const LISTING: Listing = {
 /** A page of what is kept, and how much is held in all. */
 export async function listCopies(asked: CopiesAsked): Promise<CopiesPage> {
   const database = databaseOf(Copy);
-  const [{ ids, total }, [held], [bytes]] = await Promise.all([
-    pageOf(database, LISTING, asked, [], {}),
+  const [ids, { total }, [held], [bytes]] = await Promise.all([
+    idsOf(database, LISTING, asked, []),
+    sumsOf(database, LISTING, asked.words, [], {}),
     database.query<{ kept: number; courses: number | string | null }>(
       // A course that is in the register no more is counted by each of its copies. All that is counted stands in the index.
       `SELECT COUNT(*) AS kept, COUNT(DISTINCT course_id) + SUM(course_id IS NULL) AS courses

@@ -73,7 +73,7 @@ function isLacking(course: CourseSummary, what: Lack): boolean {
     WhenPipe,
   ],
   templateUrl: './courses.html',
-  styleUrl: './courses.scss',
+  styleUrls: ['../parts/list/list-screen.scss', './courses.scss'],
 })
 export class CoursesPage {
   private readonly api = inject(Api);

@@ -1,38 +1,21 @@
 import { Injectable, inject, signal } from '@angular/core';
-import { DateTime } from 'luxon';
-import { catchError, of, tap, type Observable } from 'rxjs';
+import { tap, type Observable } from 'rxjs';
 import { Api } from './api';
 
 /** What the house has set that every screen reads: the time zone that its days are days of. */
 @Injectable({ providedIn: 'root' })
 export class House {
   private readonly api = inject(Api);
-  private readonly set = signal('');
-  /** IANA name; '' until it is known. */
-  readonly zone = this.set.asReadonly();
+  private readonly known = signal('');
+  /** IANA name; '' until it is known, or where it could not be had. */
+  readonly zone = this.known.asReadonly();
 
   load(): void {
-    this.api
-      .zone()
-      .pipe(catchError(() => of(null)))
-      .subscribe((zone) => zone && this.set.set(zone));
+    // What comes in vain leaves the zone unknown: where it matters that is said (`parts/days.ts`).
+    this.api.zone().subscribe({ next: (zone) => this.known.set(zone), error: () => this.known.set('') });
   }
 
   setZone(zone: string): Observable<string> {
-    return this.api.setZone({ zone }).pipe(tap((kept) => this.set.set(kept)));
-  }
-
-  /** The last minute of a day of the house, ISO 8601; of the person's own zone while the house's is not known. */
-  endOf(day: string): string {
-    const zone = this.zone();
-    const end = DateTime.fromISO(`${day}T23:59:00`, zone === '' ? {} : { zone });
-    return end.toUTC().toISO() ?? '';
-  }
-
-  /** What the clocks of the house are called on a day, `GMT`; '' where that is not known. */
-  clockOn(day: string): string {
-    const zone = this.zone();
-    const at = DateTime.fromISO(`${day}T12:00:00`, { zone: zone === '' ? 'utc' : zone });
-    return zone === '' || !at.isValid ? '' : at.setLocale('en-GB').offsetNameShort;
+    return this.api.setZone({ zone }).pipe(tap((kept) => this.known.set(kept)));
   }
 }

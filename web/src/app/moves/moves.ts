@@ -64,16 +64,8 @@ import { CourseNamePipe, WhenPipe } from '../parts/words';
       </p>
     </tn-list>
   `,
+  styleUrl: '../parts/list/list-screen.scss',
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      height: 100%;
-      min-width: 0;
-      overflow: hidden;
-      gap: 14px;
-      padding: 18px 20px 14px;
-    }
     .empty {
       margin: 0;
     }

@@ -6,6 +6,7 @@ import { MatInput } from '@angular/material/input';
 import { DateTime } from 'luxon';
 import { House } from '../data/house';
 import { HOUSE_DATES } from './dates';
+import { clockOn } from './days';
 
 /** A day without a time, written or picked; what is no day changes nothing, and is marked. */
 @Component({
@@ -54,7 +55,7 @@ export class DayField {
   readonly disabled = input(false);
   protected readonly house = inject(House);
   /** By which clock it is that day. */
-  protected readonly clock = computed(() => (this.day() === '' ? '' : this.house.clockOn(this.day())));
+  protected readonly clock = computed(() => (this.day() === '' ? '' : clockOn(this.day(), this.house.zone())));
   protected readonly date = new FormControl<DateTime | null>(null);
 
   constructor() {

@@ -9,6 +9,7 @@ import { RouterLink } from '@angular/router';
 import { count } from '@treenail/core';
 import type { PlatformChange, PlatformSummary } from '@treenail/server/contract';
 import { House } from '../data/house';
+import { endOf } from '../parts/days';
 import { Api, wordsOf } from '../data/api';
 import { Awaited, lastOf } from '../parts/awaited';
 import { WhenPipe, daysUntil } from '../parts/words';
@@ -161,8 +162,14 @@ export class PlatformsPage {
   }
 
   protected setCutOff(platform: PlatformSummary, date: string, why: string): void {
+    const at = endOf(date, this.house.zone());
     if (date === '' || why.trim() === '') this.error.set('Enter the last day, and why it will be gone after it.');
-    else this.change(platform, { cutOff: { at: this.house.endOf(date), why } });
+    else if (at === null)
+      this.error.set('The time zone of the house could not be had: reload the page, and try again.');
+    else {
+      this.last.set('');
+      this.change(platform, { cutOff: { at, why } });
+    }
   }
 
   protected change(platform: PlatformSummary, change: PlatformChange): void {

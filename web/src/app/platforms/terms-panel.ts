@@ -96,7 +96,7 @@ const ZONES = Intl.supportedValuesOf('timeZone');
         </mat-form-field>
         <button matButton="outlined" type="submit" [disabled]="house.zone() === ''">Keep the zone</button>
       </form>
-      <p class="quiet">Days of terms, breaks and cut-offs begin and end by its clocks.</p>
+      <p class="quiet">A day that is entered is a day of this zone: the last day of an instance ends with it.</p>
       <h2>Naming rule</h2>
       <form (submit)="$event.preventDefault(); saveRule(text.value)">
         <mat-form-field class="slim rule mono" appearance="outline" subscriptSizing="dynamic">

@@ -51,16 +51,8 @@ const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
       </p>
     }
   `,
+  styleUrl: '../parts/list/list-screen.scss',
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      height: 100%;
-      min-width: 0;
-      overflow: hidden;
-      gap: 14px;
-      padding: 18px 20px 14px;
-    }
     .empty {
       padding: 24px;
     }

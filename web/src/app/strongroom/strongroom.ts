@@ -175,16 +175,8 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
       }
     </div>
   `,
+  styleUrl: '../parts/list/list-screen.scss',
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      height: 100%;
-      min-width: 0;
-      overflow: hidden;
-      gap: 14px;
-      padding: 18px 20px 14px;
-    }
     .halves {
       display: grid;
       grid-template-columns: minmax(0, 1fr) 396px;

@@ -13,10 +13,22 @@ import {
 } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
-import { timeOf, KIND_LABELS, count, plural, subjects, type Course, type Item, type Subject } from '@treenail/core';
+import {
+  timeOf,
+  KIND_LABELS,
+  count,
+  plural,
+  subjects,
+  type Course,
+  type Item,
+  type Moment,
+  type Subject,
+} from '@treenail/core';
 import { Subject as Ticks, debounceTime } from 'rxjs';
 import { MatChipListbox, MatChipOption } from '@angular/material/chips';
 import { DayField } from '../parts/day-field';
+import { House } from '../data/house';
+import { startOf } from '../parts/days';
 import { Undo } from '../parts/undo';
 import { MatCheckbox } from '@angular/material/checkbox';
 
@@ -176,6 +188,7 @@ export class WhatGoes implements OnDestroy {
   /** Something was ticked since it was held last. */
   private ahead = false;
   private readonly back = inject(Undo);
+  private readonly house = inject(House);
   private readonly screen = inject(DestroyRef);
   private readonly ticks = new Ticks<void>();
   /** Identifiers of what goes. */
@@ -289,8 +302,7 @@ export class WhatGoes implements OnDestroy {
     if (day === '') return;
     const old = this.course().items.filter(({ settings }) => {
       const dates = [settings.opens, settings.due, settings.closes, settings.posted].flatMap((d) => d ?? []);
-      const times = dates.map(timeOf);
-      return times.length > 0 && times.every((time) => time !== null && time < Date.parse(day));
+      return dates.length > 0 && dates.every((date) => isBefore(date, day, this.house.zone()));
     });
     this.tickMany(
       old.map((i) => i.id),
@@ -308,6 +320,13 @@ export class WhatGoes implements OnDestroy {
   private titleOf(id: string): string {
     return this.course().items.find((i) => i.id === id)?.title ?? id;
   }
+}
+
+/** Whether a date lies before a day of the house; what bears no zone is held against the day as it is written. */
+function isBefore(date: Moment, day: string, zone: string): boolean {
+  const time = timeOf(date);
+  const begins = date.is === 'instant' ? startOf(day, zone) : null;
+  return time !== null && time < (begins ?? Date.parse(day));
 }
 
 /** How long further ticks are waited for. */
