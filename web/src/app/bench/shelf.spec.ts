@@ -44,6 +44,8 @@ describe('Many files on the Bench', () => {
     expect(sail).toMatch(/^sai\.imscc ?2\.5\sMB ?Sailmaking ?Common Cartridge 1\.1 ?12$/);
     expect(rig).toMatch(/12 ?3$/);
     expect(list).toContain('This is not a zip file. Choose the package.');
+    // Where the column is too narrow for it, all of it can still be read.
+    expect(screen.host.querySelector('td[title="This is not a zip file. Choose the package."]')).not.toBeNull();
     expect(late).toContain('being read');
   });
 

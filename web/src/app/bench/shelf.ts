@@ -19,12 +19,11 @@ import { MatButton } from '@angular/material/button';
       [columns]="columns"
       [key]="keyOf"
       [named]="nameOf"
-      [beside]="saidOf"
       (opened)="open($event)"
     >
       <ng-template tnCell="file" [of]="dropped()" let-one>
         @if (one.glance) {
-          <button matButton type="button" class="line" (click)="chosen.emit(one)">{{ one.source.name }}</button>
+          <button matButton type="button" class="line name" (click)="chosen.emit(one)">{{ one.source.name }}</button>
         } @else {
           {{ one.source.name }}
         }
@@ -60,6 +59,10 @@ import { MatButton } from '@angular/material/button';
       display: flex;
       flex: 1;
       min-height: 0;
+      min-width: 0;
+    }
+    .name {
+      width: 100%;
     }
   `,
 })
@@ -79,7 +82,12 @@ export class Shelf {
       words: (d) => readableSize(d.source.size),
       foot: (rows) => readableSize(rows.reduce((sum, d) => sum + d.source.size, 0)),
     },
-    { id: 'course', name: 'Course', value: (d) => d.glance?.title ?? null },
+    {
+      id: 'course',
+      name: 'Course',
+      value: (d) => d.glance?.title ?? null,
+      words: ({ glance, refusal }) => (refusal ? `${refusal.message} ${refusal.action}` : (glance?.title ?? '')),
+    },
     { id: 'format', name: 'Format', width: 170, value: (d) => d.glance?.label ?? null },
     { id: 'items', name: 'Items', width: 76, is: 'number', value: (d) => d.glance?.items ?? null },
     {
@@ -95,7 +103,6 @@ export class Shelf {
   protected readonly words = keepingWords;
   protected readonly keyOf = (d: Dropped) => d.key;
   protected readonly nameOf = (d: Dropped) => d.source.name;
-  protected readonly saidOf = (d: Dropped) => d.refusal?.message ?? '';
 
   /** What could be read. */
   protected open(one: Dropped): void {

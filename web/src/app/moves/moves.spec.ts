@@ -82,7 +82,7 @@ describe('The list of moves', () => {
   it('says what belongs there while it is empty', async () => {
     moves = [];
     const screen = await open();
-    expect(screen.words('.empty')).toContain('A move takes one course from its platform to another');
+    expect(screen.words('[tnNone]')).toContain('A move takes one course from its platform to another');
   });
 });
 

@@ -54,7 +54,7 @@ import { CourseNamePipe, WhenPipe } from '../parts/words';
           <span class="tag">put away</span>
         }
       </ng-template>
-      <p tnNone class="empty">
+      <p tnNone>
         @if (away() > 0) {
           All {{ away() }} are put away.
         } @else {
@@ -66,9 +66,6 @@ import { CourseNamePipe, WhenPipe } from '../parts/words';
   `,
   styleUrl: '../parts/list/list-screen.scss',
   styles: `
-    .empty {
-      margin: 0;
-    }
     .plank {
       display: inline-flex;
       gap: 5px;

@@ -146,6 +146,6 @@ describe('The strongroom', () => {
   it('says what belongs there while it is empty', async () => {
     await open([]);
     expect(screen.words('h1')).toBe('Strongroom');
-    expect(screen.words('.empty')).toContain('Every course that is fetched is kept here');
+    expect(screen.words('[tnNone]')).toContain('Every course that is fetched is kept here');
   });
 });

@@ -89,7 +89,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
             <span class="tag personal">personal data</span>
           }
         </ng-template>
-        <p tnNone class="empty">
+        <p tnNone>
           Every course that is fetched is kept here, byte for byte as the platform gave it.
           <a routerLink="/courses">Choose a course to move</a>
         </p>
