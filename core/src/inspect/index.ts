@@ -13,3 +13,4 @@ export * from './sentences.ts';
 export * from './reading.ts';
 export * from './search.ts';
 export * from './survey.ts';
+export * from './said-dates.ts';

@@ -7,6 +7,7 @@ import {
   renamedCondition,
   writtenCondition,
 } from './condition.ts';
+import { momentOf } from './moment.ts';
 import { Settings } from './settings/index.ts';
 
 const id = fc.stringMatching(/^[a-z0-9_-]{1,8}$/);
@@ -15,6 +16,11 @@ const written = fc.oneof(
   fc.record({ is: fc.constant('score' as const), item: id, side: fc.constantFrom('at least', 'below'), percent }),
   fc.record({ is: fc.constant('not visited' as const), item: id, days: fc.nat(400) }),
   fc.record({ is: fc.constant('absent' as const), times: fc.nat(40) }),
+  fc.record({
+    is: fc.constant('date' as const),
+    side: fc.constantFrom('from', 'until'),
+    at: fc.constantFrom('2026-10-01', '2026-10-01T09:00', '2026-10-01T08:00:00Z').map(momentOf),
+  }),
   fc.record({
     is: fc.constant('unread' as const),
     words: fc.constantFrom('the tide is out', 'score of q about 60 %', ''),
@@ -28,7 +34,7 @@ const { any } = fc.letrec<{ any: Condition; group: Condition }>((tie) => ({
     fc.record({
       is: fc.constant('date' as const),
       side: fc.constantFrom('from', 'until'),
-      at: fc.constant('2026-10-01'),
+      at: fc.constantFrom('2026-10-01', '2026-10-01T09:00', '2026-10-01T08:00:00Z').map(momentOf),
     }) as fc.Arbitrary<Condition>,
     fc.record({ is: fc.constant('member' as const), group: id }) as fc.Arbitrary<Condition>,
     tie('group'),
@@ -86,7 +92,7 @@ describe('A condition', () => {
         ],
       }),
     ).toBe('the score of “The quiz” is below 50 % and (“The quiz” is done or somebody is in the group “Boats”)');
-    expect(words({ is: 'date', side: 'from', at: '14 Sep 2026' })).toBe('it is after 14 Sep 2026');
+    expect(words({ is: 'date', side: 'from', at: momentOf('2026-09-14') })).toBe('it is after Mon 14 Sep 2026');
   });
 
   it('that was kept in words before is data once its settings are read', () => {

@@ -1,8 +1,9 @@
 import * as z from 'zod';
+import { Moment, momentOf, momentWords, writtenMoment } from './moment.ts';
 
 /**
  * On what an item hangs: when it is shown, or when something happens. Items and groups are named by their identifiers, per
- * cents are of the whole score, dates as they are elsewhere in settings. What could not be read is kept as its words.
+ * cents are of the whole score. What could not be read is kept as its words.
  */
 export type Condition =
   | { is: 'score'; item: string; side: 'at least' | 'below'; percent: number }
@@ -10,7 +11,7 @@ export type Condition =
   | { is: 'visited'; item: string }
   | { is: 'not visited'; item: string; days: number }
   | { is: 'absent'; times: number }
-  | { is: 'date'; side: 'from' | 'until'; at: string }
+  | { is: 'date'; side: 'from' | 'until'; at: Moment }
   | { is: 'member'; group: string }
   | { is: 'all of' | 'any of' | 'none of'; conditions: Condition[] }
   | { is: 'unread'; words: string };
@@ -21,7 +22,7 @@ export const Condition: z.ZodType<Condition> = z.union([
   z.object({ is: z.literal('visited'), item: z.string() }),
   z.object({ is: z.literal('not visited'), item: z.string(), days: z.number() }),
   z.object({ is: z.literal('absent'), times: z.number() }),
-  z.object({ is: z.literal('date'), side: z.enum(['from', 'until']), at: z.string() }),
+  z.object({ is: z.literal('date'), side: z.enum(['from', 'until']), at: Moment }),
   z.object({ is: z.literal('member'), group: z.string() }),
   z.object({
     is: z.enum(['all of', 'any of', 'none of']),
@@ -67,7 +68,7 @@ export function conditionWords(condition: Condition, name: (id: string) => strin
     case 'absent':
       return `somebody was absent ${condition.times} ${condition.times === 1 ? 'time' : 'times'}`;
     case 'date':
-      return `it is ${condition.side === 'from' ? 'after' : 'before'} ${condition.at}`;
+      return `it is ${condition.side === 'from' ? 'after' : 'before'} ${momentWords(condition.at)}`;
     case 'member':
       return `somebody is in the group “${condition.group}”`;
     case 'all of':
@@ -99,6 +100,10 @@ export function conditionOfWords(words: string): Condition {
   }
   const opened = /^(\S+) not opened for (\d+) days$/.exec(words);
   if (opened) return { is: 'not visited', item: opened[1] ?? '', days: Number(opened[2]) };
+  const [, side, at] = /^(from|until) (\d{4}-\d\d-\d\d\S*)$/.exec(words) ?? [];
+  if (at !== undefined && momentOf(at).is !== 'unread') {
+    return { is: 'date', side: side === 'until' ? 'until' : 'from', at: momentOf(at) };
+  }
   const absent = /^absent (\d+) times$/.exec(words);
   return absent ? { is: 'absent', times: Number(absent[1]) } : { is: 'unread', words };
 }
@@ -112,6 +117,11 @@ export function writtenCondition(condition: Condition): string {
       return `${condition.item} not opened for ${condition.days} days`;
     case 'absent':
       return `absent ${condition.times} times`;
+    case 'date':
+      // Words that are no date are said as any other, so that they are not taken for one.
+      return condition.at.is === 'unread'
+        ? conditionWords(condition)
+        : `${condition.side} ${writtenMoment(condition.at)}`;
     default:
       return conditionWords(condition);
   }

@@ -21,6 +21,7 @@ export * from './question-changes.ts';
 export * from './settings/index.ts';
 export { Lom } from './settings/lom.ts';
 export { mapSections, sectionsWorth, type Section } from './settings/sections.ts';
+export * from './term.ts';
 export * from './texts.ts';
 export * from './walk.ts';
 export * from './words.ts';

@@ -6,6 +6,10 @@ export const NOTED = {
     when: 'the manifest names a file that is not there (asked for by itself, this is a refusal)',
     act: 'Look for the file at its source.',
   },
+  'calendar-unread': {
+    when: 'a calendar file is none that can be read (given as a list of closed days, this is a refusal)',
+    act: 'Export it again as iCalendar (.ics).',
+  },
   'resource-missing': { when: 'an outline entry without a resource', act: 'Look for it at its source.' },
   'resource-repeated': { when: 'two resources of one identifier: the first is read', act: 'The first one was read.' },
   'attachment-missing': { when: 'an attachment that is not there', act: 'Look for the file at its source.' },

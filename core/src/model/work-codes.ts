@@ -159,7 +159,15 @@ export const OF_WORK = {
     when: 'a move is to be put away that is not over',
     act: 'Call it off, or go on with it; then it can be put away.',
   },
+  'rules-contradict': {
+    when: 'two rules say where the same dates go',
+    act: 'Take one of them out, or let them speak of different dates.',
+  },
   'supply-too-long': { when: 'a file is too long to be put into a course here', act: 'Upload it at the destination.' },
+  'dates-table': {
+    when: 'a table of dates that was brought back can’t be taken as it is',
+    act: 'Mend the line, and give the table again: nothing of it was taken.',
+  },
   'term-dates': {
     when: 'the dates of a term are not in order',
     act: 'A term ends after it begins, and its breaks lie within it.',

@@ -67,6 +67,9 @@ export async function applyChanges(
   const after: Course = {
     ...rest,
     origin: { ...course.origin, untouched: false },
+    ...(rest.settings && changes.ofCourse.length > 0
+      ? { settings: changes.ofCourse.reduce((after, change) => change(after), rest.settings) }
+      : {}),
     ...(changes.places.size > 0 ? { outline: changes.outlineAfter(left.course.outline) } : {}),
     items: left.course.items.map((item) => changes.itemAfter(item, texts.get(item.id))),
     files: filesAfter(left.course.files, changes, changed),

@@ -34,6 +34,8 @@ export class ChangeSet {
   readonly items = new Map<string, ((item: Item) => Item)[]>();
   /** What becomes of the settings of folders, headings and further places. */
   readonly places = new Map<string, SettingsChange[]>();
+  /** What becomes of what is set of the course as a whole. */
+  readonly ofCourse: SettingsChange[] = [];
   readonly leftOut = { items: new Set<string>(), nodes: new Set<string>(), files: new Set<string>() };
   /** New paths of files, by the old ones. */
   readonly renamed = new Map<string, string>();
@@ -51,13 +53,17 @@ export class ChangeSet {
     const some = [this.items, this.places, this.cuts, this.renamed, this.remade, items, nodes, files].some(
       (part) => part.size > 0,
     );
-    return !some && !this.withoutPeople;
+    return !some && this.ofCourse.length === 0 && !this.withoutPeople;
   }
 
   change(item: string, change: (item: Item) => Item): void {
     const list = this.items.get(item);
     if (list) list.push(change);
     else this.items.set(item, [change]);
+  }
+
+  changeCourse(change: SettingsChange): void {
+    this.ofCourse.push(change);
   }
 
   changePlace(node: string, change: SettingsChange): void {

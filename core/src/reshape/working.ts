@@ -2,6 +2,7 @@ import type { Package } from '../container/index.ts';
 import type { CourseLink, Finding } from '../inspect/index.ts';
 import type { Course } from '../model/index.ts';
 import { applyChanges, type ApplyOptions, type Surveyed } from './apply.ts';
+import { datesInTexts, putDates, type Redates } from './dates/apply.ts';
 import { LEAVE, decided, type Decision } from './decisions.ts';
 import { Mending, type Supplies } from './mending.ts';
 
@@ -9,6 +10,8 @@ export interface WorkingOptions extends ApplyOptions {
   /** Identifiers of items that a person leaves out. */
   leftOut?: readonly string[];
   supplies?: Supplies;
+  /** Dates that are other than they were. */
+  redates?: Redates;
 }
 
 export interface WorkingCopy {
@@ -32,7 +35,7 @@ export async function workingCopy(
   before: Surveyed,
   findings: readonly Finding[],
   decisions: readonly Decision[],
-  { leftOut, supplies, ...options }: WorkingOptions = {},
+  { leftOut, supplies, redates, ...options }: WorkingOptions = {},
 ): Promise<WorkingCopy> {
   const chosen = decided(findings, decisions);
   const mends = findings.flatMap((finding) => {
@@ -40,7 +43,8 @@ export async function workingCopy(
     return decision && decision.mend !== LEAVE ? [{ finding, decision }] : [];
   });
   const mending = new Mending(pkg, before.course, before.links, supplies);
-  await mending.mend(mends, leftOut);
+  await mending.mend([...mends, ...(redates ? datesInTexts(redates) : [])], leftOut);
+  if (redates) await putDates(mending.changes, pkg, redates);
   const { changes, failed } = mending;
   if (changes.isEmpty)
     return { course: before.course, links: [...before.links], pkg, mended: [...mending.mended], failed };

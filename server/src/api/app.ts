@@ -16,6 +16,7 @@ import { courseAnswers } from './routes/courses.ts';
 import { moveAnswers } from './routes/moves.ts';
 import { platformAnswers } from './routes/platforms.ts';
 import { sessionAnswers } from './routes/session.ts';
+import { redateAnswers } from './routes/redate.ts';
 import { tidyAnswers } from './routes/tidy.ts';
 import { blobSender, type SendBlob } from './sending.ts';
 import { lasting, onlyFor, serve } from './serve.ts';
@@ -87,6 +88,7 @@ function api(
     ...platformAnswers(services),
     ...moveAnswers(services, read, sendBlob),
     ...tidyAnswers(services, read),
+    ...redateAnswers(services),
   });
   // What is no endpoint is refused to strangers before it is said not to be there.
   api.use(onlyFor('signed in'));

@@ -1,4 +1,4 @@
-import { Comparison, Course, Decision, Forecast, Totals } from '@treenail/core';
+import { Comparison, Course, Decision, Forecast, RedatePlan, Totals } from '@treenail/core';
 import * as z from 'zod';
 import { CopySummary } from './copies.ts';
 import { FormSummary } from './fetches.ts';
@@ -7,7 +7,17 @@ import { page, pageAsked } from './pages.ts';
 
 /** A move, step by step. */
 
-export const MOVE_STEPS = ['fetch', 'look', 'tidy', 'fit', 'build', 'deliver', 'check', 'hand-over'] as const;
+export const MOVE_STEPS = [
+  'fetch',
+  'look',
+  'tidy',
+  're-date',
+  'fit',
+  'build',
+  'deliver',
+  'check',
+  'hand-over',
+] as const;
 
 export const MoveStep = z.enum(MOVE_STEPS);
 export type MoveStep = z.infer<typeof MoveStep>;
@@ -17,6 +27,7 @@ export const STEP_NAMES: Readonly<Record<MoveStep, string>> = {
   fetch: 'Fetch',
   look: 'Look inside',
   tidy: 'Tidy',
+  're-date': 'Re-date',
   fit: 'Dry fit',
   build: 'Build',
   deliver: 'Deliver',
@@ -38,6 +49,8 @@ export const PlanContent = z.object({
   decisions: z.array(Decision),
   /** Identifiers of items that do not go. */
   leftOut: z.array(z.string()),
+  /** `null` where dates went as they were, and of plans from before there was such a step. */
+  redate: RedatePlan.nullable().default(null),
   /** Of the forecast that was accepted. */
   totals: Totals,
 });
@@ -173,6 +186,8 @@ export const FitAnswer = z.object({
   missing: z.array(z.string()),
   /** Findings that nobody has decided on. */
   open: z.number(),
+  /** How the dates stand that somebody should look at before; '' where there is nothing to. */
+  dates: z.string(),
 });
 export type FitAnswer = z.infer<typeof FitAnswer>;
 

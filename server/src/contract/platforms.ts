@@ -154,14 +154,6 @@ function isZone(name: string): boolean {
   }
 }
 
-export const Term = z.object({
-  name: z.string().min(1).max(60),
-  from: z.iso.date(),
-  to: z.iso.date(),
-  breaks: z.array(z.object({ name: z.string().max(60), from: z.iso.date(), to: z.iso.date() })),
-});
-export type Term = z.infer<typeof Term>;
-
 /** An export that lies at a platform. */
 export const RemoteExportSummary = z.object({
   id: z.string(),

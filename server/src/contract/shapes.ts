@@ -1,5 +1,5 @@
 /** The shapes of every request and answer. Times are ISO 8601 in UTC; sizes are bytes. */
-export { FindingSettings, TransferReport } from '@treenail/core';
+export { ClosedDay, FindingSettings, Term, TransferReport } from '@treenail/core';
 export * from './pages.ts';
 export * from './people.ts';
 export * from './platforms.ts';
@@ -9,4 +9,5 @@ export * from './copies.ts';
 export * from './jobs.ts';
 export * from './moves.ts';
 export * from './inside.ts';
+export * from './redate.ts';
 export * from './tidy.ts';

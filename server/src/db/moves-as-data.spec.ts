@@ -6,8 +6,12 @@ import { testDatabase } from '../testing/database.ts';
 import { up } from './migrations/0010-moves-as-data.ts';
 import { bindModels, migrations, planOf, type WholeMove } from './index.ts';
 
+/** The steps that there were. */
+type StepThen = Exclude<MoveStep, 're-date'>;
+const STEPS = MOVE_STEPS.filter((step): step is StepThen => step !== 're-date');
+
 /** What a database of the version before holds of a move that stands at each step. */
-const AT: Record<MoveStep, string> = {
+const AT: Record<StepThen, string> = {
   fetch: `copy_id = NULL`,
   look: `copy_id = 1`,
   tidy: `copy_id = 1`,
@@ -21,15 +25,15 @@ const AT: Record<MoveStep, string> = {
 };
 
 /** Lines that the spine had of every step that was reached. */
-function linesTo(step: MoveStep): Record<string, string> {
-  const done = MOVE_STEPS.slice(0, MOVE_STEPS.indexOf(step));
+function linesTo(step: StepThen): Record<string, string> {
+  const done = STEPS.slice(0, STEPS.indexOf(step));
   const lines = Object.fromEntries(done.map((s) => [s, `line of ${s}`]));
   const accepted = done.includes('fit') ? { fit: 'accepted; line of fit' } : {};
   return { ...lines, ...(step === 'fit' ? { fit: 'line of fit' } : accepted) };
 }
 
 /** Findings hold nothing up: a move never stood at that step. */
-const STOOD = MOVE_STEPS.map((step) => (step === 'tidy' ? 'fit' : step));
+const STOOD = STEPS.map((step): StepThen => (step === 'tidy' ? 'fit' : step));
 
 describe('Moves of the version before', () => {
   let sequelize: Sequelize;
@@ -51,7 +55,7 @@ describe('Moves of the version before', () => {
          VALUES (1, 1, 'k.zip', 'BTB 210', '01', 'Autumn 2026', 'Repair', 'Old', 'archive', 1, REPEAT('0', 64), 1, ${at}, 'k')`,
     ])
       await sequelize.query(statement);
-    for (const [i, step] of MOVE_STEPS.entries()) {
+    for (const [i, step] of STEPS.entries()) {
       await sequelize.query(
         `INSERT INTO moves (id, course_id, destination_id, created_by, created_at, open_key, results)
            VALUES (${i + 1}, 1, 22, 7, ${at}, 'k${i}', '${JSON.stringify(linesTo(step))}')`,
@@ -82,21 +86,22 @@ describe('Moves of the version before', () => {
       ['fetch', 'done', 'line of fetch', null],
       ['look', 'done', 'line of look', null],
       ['tidy', 'done', 'line of tidy', null],
+      ['re-date', 'done', 'dates as they were', null],
       ['fit', 'done', 'accepted; line of fit', 7],
       ['build', 'done', 'line of build', null],
       ['deliver', 'done', 'line of deliver', 7],
       ['check', 'done', 'line of check', null],
       ['hand-over', 'here', '', null],
     ]);
-    const atFit = moves[MOVE_STEPS.indexOf('fit')] as WholeMove;
+    const atFit = moves[STEPS.indexOf('fit')] as WholeMove;
     expect(lineOf(atFit, 'fit')).toBe('line of fit');
     expect(atFit.steps.find((s) => s.step === 'tidy')?.state).toBe('open');
   });
 
   it('have a plan with what was decided, and what was built of it', async () => {
     const plans = (await all()).map(planOf);
-    const of = (step: MoveStep) => plans[MOVE_STEPS.indexOf(step)];
-    expect(plans.map((p) => p.version)).toEqual(MOVE_STEPS.map(() => 1));
+    const of = (step: StepThen) => plans[STEPS.indexOf(step)];
+    expect(plans.map((p) => p.version)).toEqual(STEPS.map(() => 1));
     expect([of('fit')?.carriedAs, of('fit')?.tidyVersion, of('fit')?.acceptedAt]).toEqual(['tarnhall', 2, null]);
     expect([of('build')?.carriedAs, of('build')?.formChosen, of('build')?.acceptedBy]).toEqual(['cc13', true, 7]);
     expect(of('deliver')?.built?.fileName).toBe('a.zip');
@@ -104,12 +109,8 @@ describe('Moves of the version before', () => {
 
   it('have their deliveries: what arrived, and what is on its way', async () => {
     const moves = await all();
-    const of = (step: MoveStep) =>
-      moves[MOVE_STEPS.indexOf(step)]?.deliveries.map((d) => [
-        d.requestKey,
-        d.shell?.id ?? null,
-        d.deliveredAt !== null,
-      ]);
+    const of = (step: StepThen) =>
+      moves[STEPS.indexOf(step)]?.deliveries.map((d) => [d.requestKey, d.shell?.id ?? null, d.deliveredAt !== null]);
     expect(of('fit')).toEqual([]);
     expect(of('deliver')).toEqual([['deliver:move-6', null, false]]);
     expect(of('check')).toEqual([['deliver:move-7', 's1', true]]);
@@ -131,7 +132,7 @@ describe('Moves of the version before', () => {
     const moves = await all();
     expect(moves.map(stepOf)).toEqual(STOOD);
     expect(moves.map((m) => [m.plans.length, m.deliveries.length])).toEqual(
-      MOVE_STEPS.map((step) => [1, ['deliver', 'check', 'hand-over'].includes(step) ? 1 : 0]),
+      STEPS.map((step) => [1, ['deliver', 'check', 'hand-over'].includes(step) ? 1 : 0]),
     );
   });
 });

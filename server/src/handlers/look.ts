@@ -1,4 +1,14 @@
-import { count, inventory, lookInto, readPackage, remark, type KnownAddresses, type Note } from '@treenail/core';
+import {
+  byStep,
+  calendarDates,
+  count,
+  inventory,
+  lookInto,
+  readPackage,
+  remark,
+  type KnownAddresses,
+  type Note,
+} from '@treenail/core';
 import { fileWorkersFor } from '@treenail/core/workers';
 import { nodeEngine } from '@treenail/core/node';
 import { Copy, planOf } from '../db/models/index.ts';
@@ -13,6 +23,7 @@ import { answersKept } from '../services/outside.ts';
 import { withPackage } from '../services/packages.ts';
 import { profileOf } from '../services/platforms.ts';
 import { TextsWriter } from '../services/texts.ts';
+import { noteRedate } from '../services/redate.ts';
 import { noteTidy } from '../services/tidy.ts';
 import type { Handler } from '../jobs/worker.ts';
 import { noteStep } from '../services/move-rows.ts';
@@ -65,14 +76,18 @@ export const lookInside = (services: Services): Handler<'look'> => ({
         onProgress: ({ done, total, unit }) =>
           void context.report({ words: 'looking inside', done, total, unit }).catch(() => undefined),
       });
-      return { ...found, notes: [...untold, ...found.notes], texts: await texts.keep(services) };
+      const calendars = await calendarDates(pkg, found.course);
+      const notes = [...untold, ...found.notes, ...calendars.notes];
+      return { ...found, notes, calendars, texts: await texts.keep(services) };
     });
     context.signal.throwIfAborted();
-    const { course, links, notes, findings, languages, texts } = looked;
+    const { course, links, notes, languages, texts, calendars } = looked;
+    const { tidy: findings, redate: written } = byStep(looked.findings);
     const counted = inventory(course, links, languages);
     await indexItems(copy, course);
     await writeDocument(move.id, 'links', { links });
     await writeDocument(move.id, 'findings', { findings });
+    await writeDocument(move.id, 'dates', { written, calendars: calendars.dates, notes: calendars.notes });
     await writeDocument(move.id, 'texts', { sha256: texts });
     await writeDocument(move.id, 'look', { course, notes, inventory: counted });
     await settle(move, course, destination, destinationSide);
@@ -80,6 +95,7 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     // A platform of the same kind has the repository too, and takes its archive as it is.
     const led = source.platform === destination.platform ? 0 : await useLinked(move, copy, { findings, links, hashes });
     await noteTidy(move, findings);
+    await noteRedate(services, move);
     if (led > 0) {
       await planOf(move).increment('tidyVersion');
       await planOf(move).reload();

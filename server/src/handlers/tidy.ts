@@ -1,6 +1,7 @@
 import type { Services } from '../services/context.ts';
 import { settle } from '../services/carrying.ts';
 import { readDocument, writeDocument } from '../services/documents.ts';
+import { noteRedate } from '../services/redate.ts';
 import { noteTidy } from '../services/tidy.ts';
 import { withWorkingCopy } from '../services/working.ts';
 import { type Instance, planOf, type WholeMove } from '../db/models/index.ts';
@@ -36,7 +37,9 @@ export async function putMendsIn(
   await writeDocument(move.id, 'working', { course, mended: [...mended], failed: [...failed] });
   await settle(move, course, destination, destinationSide);
   const { findings } = await readDocument(move.id, 'findings');
-  await planOf(move).update({ workedVersion: version });
   await noteTidy(move, findings);
+  await noteRedate(services, move);
+  // Last of all: what died before is done again.
+  await planOf(move).update({ workedVersion: version });
   return true;
 }

@@ -1,4 +1,16 @@
-import { Comparison, Course, CourseLink, Finding, Forecast, Refusal, TransferReport, problem } from '@treenail/core';
+import {
+  Comparison,
+  Course,
+  CourseLink,
+  Finding,
+  Forecast,
+  KnownDate,
+  Note,
+  RedatePlan,
+  Refusal,
+  TransferReport,
+  problem,
+} from '@treenail/core';
 import type { Transaction } from 'sequelize';
 import * as z from 'zod';
 import { DeliverAnswer, LookAnswer } from '../contract/index.ts';
@@ -9,6 +21,9 @@ const SCHEMAS = {
   links: z.object({ links: z.array(CourseLink) }),
   findings: z.object({ findings: z.array(Finding) }),
   /** The blob that holds the texts to be searched. */
+  /** Dates in texts and in calendar files; those of settings are in the course. */
+  dates: z.object({ written: z.array(Finding), calendars: z.array(KnownDate), notes: z.array(Note) }),
+  redate: RedatePlan,
   texts: z.object({ sha256: z.string() }),
   selection: z.object({ leftOut: z.array(z.string()) }),
   /** Blobs of files that are copied in, by the address that pages have for them. */

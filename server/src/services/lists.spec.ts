@@ -140,7 +140,7 @@ describe('Lists in pages', () => {
       return rows.map((row) => row.name);
     };
     expect(await names()).toContain('copies_newest');
-    await migrations(sequelize).down();
+    await migrations(sequelize).down({ to: '0012-lists' });
     expect(await names()).not.toContain('copies_newest');
     await migrations(sequelize).up();
     expect(await names()).toContain('copies_newest');

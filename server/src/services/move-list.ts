@@ -5,7 +5,7 @@ import { Copy, CourseRow, Instance, Job, Move, User, deliveryOf, planOf, type Wh
 import { jobOfStep } from '../jobs/definitions.ts';
 import { asJobSummary } from './jobs.ts';
 import { missing, movesBy } from './move-rows.ts';
-import { canReopen, stepOf, stepsOf } from './move-steps.ts';
+import { PASSED, mayBePassed, canReopen, stepOf, stepsOf } from './move-steps.ts';
 import { databaseOf, idsOf, inOrder, natural, sumsOf, type Listing } from './pages.ts';
 import { mustBe } from './people.ts';
 import { asCopySummary } from './strongroom.ts';
@@ -81,13 +81,15 @@ const quoted = (words: readonly string[]) => words.map((word) => `'${word}'`).jo
 const DONE = `(SELECT move_id, BIT_OR(IF(state = 'done', 1 << (FIELD(step, ${quoted(MOVE_STEPS)}) - 1), 0)) AS done
   FROM move_steps GROUP BY move_id)`;
 const bit = (step: MoveStep) => 1 << MOVE_STEPS.indexOf(step);
-/** Findings hold nothing up: a person may go past them. */
-const HOLDING = MOVE_STEPS.filter((step) => step !== 'tidy' && step !== 'hand-over');
+const HOLDING = MOVE_STEPS.filter((step) => !mayBePassed(step) && step !== 'hand-over');
 /** Where a move stands, from 1. */
 const AT = `CASE ${HOLDING.map((step) => `WHEN COALESCE(d.done, 0) & ${bit(step)} = 0 THEN ${MOVE_STEPS.indexOf(step) + 1}`).join(' ')}
   ELSE ${MOVE_STEPS.length} END`;
 const KINDS = MOVE_STEPS.map((step) => jobOfStep(step)?.kind ?? '');
 const TIDY = MOVE_STEPS.indexOf('tidy') + 1;
+/** How many steps were gone past with something left to decide. */
+const PASSED_OPEN = `(SELECT COUNT(*) FROM move_steps s WHERE s.move_id = m.id AND s.step IN (${quoted(PASSED)})
+  AND s.state = 'open' AND FIELD(s.step, ${quoted(MOVE_STEPS)}) < m.at_step)`;
 /** Tidy was gone past with something left to decide. */
 const TIDY_OPEN = `m.at_step > ${TIDY} AND EXISTS
   (SELECT 1 FROM move_steps s WHERE s.move_id = m.id AND s.step = 'tidy' AND s.state = 'open')`;
@@ -123,7 +125,7 @@ const LISTING: Listing = {
     from: ['f.name'],
     to: ['t.name'],
     started: ['m.created_at'],
-    steps: [`m.at_step - 1 - (${TIDY_OPEN})`],
+    steps: [`m.at_step - 1 - ${PASSED_OPEN}`],
     at: ['m.at_step'],
     result: [`COALESCE(${RESULT}, '')`],
   },

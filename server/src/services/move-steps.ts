@@ -5,9 +5,14 @@ import { jobOfStep } from '../jobs/definitions.ts';
 
 /** Where a move stands: the first step that is not done. */
 export function stepOf(move: WholeMove): MoveStep {
-  // Findings hold nothing up: a person may go past them.
-  return ORDER.find((step) => step !== 'tidy' && !isDone(move, step)) ?? 'hand-over';
+  return ORDER.find((step) => !mayBePassed(step) && !isDone(move, step)) ?? 'hand-over';
 }
+
+/** Findings and dates hold nothing up: a person may go past them. */
+export function mayBePassed(step: MoveStep): boolean {
+  return PASSED.includes(step);
+}
+export const PASSED: readonly MoveStep[] = ['tidy', 're-date'];
 
 /** Whether what goes can still be decided. */
 export function isOpen(move: WholeMove): boolean {
@@ -58,7 +63,7 @@ export function stepsOf(move: WholeMove, jobs: readonly Job[]): ToldStep[] {
       at: row?.changedAt.toISOString() ?? null,
     };
     // Nobody has looked at what was found: that the fit can be seen does not make it done.
-    if (step === 'tidy' && index < at && row?.state === 'open') return { ...lines, state: tidyState(job) };
+    if (mayBePassed(step) && index < at && row?.state === 'open') return { ...lines, state: tidyState(job) };
     if (index < at) return { ...lines, state: 'done' };
     if (index > at) return { ...lines, state: 'ahead' };
     if (job?.state === 'failed') return { ...lines, state: 'failed', result: job.problem?.message ?? 'failed' };

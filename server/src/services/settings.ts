@@ -4,11 +4,12 @@ import {
   NAMING_RULE,
   Refusal,
   checkNamingRule,
+  count,
   problem,
   whyUnfit,
 } from '@treenail/core';
 import * as z from 'zod';
-import { Term, Zone, type Person } from '../contract/index.ts';
+import { ClosedDay, Term, Zone, type Person } from '../contract/index.ts';
 import { SettingRow } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
@@ -48,6 +49,22 @@ export async function setTerms(person: Person, list: readonly Term[]): Promise<T
   const sorted = [...list].sort((a, b) => (a.from < b.from ? -1 : 1));
   await SettingRow.upsert({ name: 'terms', value: sorted });
   await audit(person, 'term calendar set', `${sorted.length} terms`);
+  return sorted;
+}
+
+/** Days on which the house is closed, the earliest first. */
+export async function closedDays(): Promise<ClosedDay[]> {
+  const row = await SettingRow.findByPk('closed-days');
+  return row ? z.array(ClosedDay).parse(row.value) : [];
+}
+
+/** A day that is named twice is closed once. */
+export async function setClosedDays(person: Person, list: readonly ClosedDay[]): Promise<ClosedDay[]> {
+  mustBe(person, 'administrator');
+  const byDay = new Map(list.map((day) => [day.on, day]));
+  const sorted = [...byDay.values()].sort((a, b) => (a.on < b.on ? -1 : 1));
+  await SettingRow.upsert({ name: 'closed-days', value: sorted });
+  await audit(person, 'closed days set', count(sorted.length, 'day'));
   return sorted;
 }
 

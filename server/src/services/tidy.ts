@@ -25,7 +25,8 @@ import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
 import { supply, supplyPath, takeGiven } from './supplies.ts';
-import { decisionsOf, hasWorkingCopy, leftOutOf } from './working.ts';
+import { decisionsOf, leftOutOf } from './decided.ts';
+import { hasWorkingCopy } from './working.ts';
 
 /** One line for the spine. */
 export function tidyWords(found: number, decided: number): string {
@@ -86,7 +87,7 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
 }
 
 /** What is decided counts at once; the working copy follows in a job. */
-async function decidedAnew(move: WholeMove): Promise<void> {
+export async function decidedAnew(move: WholeMove): Promise<void> {
   await planOf(move).increment('tidyVersion');
   await planOf(move).reload();
   await enqueue({

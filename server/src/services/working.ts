@@ -1,53 +1,25 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import {
-  Refusal,
-  problem,
-  workingCopy,
-  type Course,
-  type CourseLink,
-  type Decision,
-  type Package,
-} from '@treenail/core';
+import { Refusal, problem, workingCopy, type Course, type CourseLink, type Package } from '@treenail/core';
 import { nodeEngine, scratchFile } from '@treenail/core/node';
-import * as z from 'zod';
-import { Copy, DecisionRow, MoveDocument, planOf, type WholeMove } from '../db/models/index.ts';
+import { Copy, MoveDocument, planOf, type WholeMove } from '../db/models/index.ts';
 import type { PlanContent } from '../contract/index.ts';
 import type { Services } from './context.ts';
+import { redatePlanOf, redatesOf } from './dates.ts';
+import { decisionsOf, leftOutOf } from './decided.ts';
 import { readDocument } from './documents.ts';
 import { withPackage } from './packages.ts';
 import { supplied } from './supplies.ts';
 
-/** What people decided on findings of a move, the earliest first. */
-export async function decisionsOf(moveId: number): Promise<Decision[]> {
-  const rows = await DecisionRow.findAll({ where: { moveId }, order: [['id', 'ASC']] });
-  return rows.map((row) => ({
-    id: String(row.id),
-    match: { kind: row.matchKind, groupKey: row.matchGroupKey, key: row.matchKey },
-    mend: row.mend,
-    params: z.record(z.string(), z.string()).parse(row.params),
-    reason: row.reason,
-  }));
-}
-
-/** Identifiers of items that a person leaves out. */
-export async function leftOutOf(moveId: number): Promise<string[]> {
-  return (await has(moveId, 'selection')) ? (await readDocument(moveId, 'selection')).leftOut : [];
-}
-
 /** Whether anything was decided that made a working copy. */
-export function hasWorkingCopy(moveId: number): Promise<boolean> {
-  return has(moveId, 'working');
-}
-
-async function has(moveId: number, kind: 'selection' | 'working'): Promise<boolean> {
-  return (await MoveDocument.count({ where: { moveId, kind } })) > 0;
+export async function hasWorkingCopy(moveId: number): Promise<boolean> {
+  return (await MoveDocument.count({ where: { moveId, kind: 'working' } })) > 0;
 }
 
 /** The course as it will be sent: the working copy where there is one, else as it was fetched. */
 export async function courseToSend(moveId: number): Promise<Course> {
-  const { course } = (await has(moveId, 'working'))
+  const { course } = (await hasWorkingCopy(moveId))
     ? await readDocument(moveId, 'working')
     : await readDocument(moveId, 'look');
   return course;
@@ -71,20 +43,23 @@ export async function withWorkingCopy<T>(
   work: (worked: Worked) => Promise<T>,
 ): Promise<T> {
   const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
-  const [{ course }, { links }, { findings }, decisions, leftOut] = await Promise.all([
+  const [{ course }, { links }, { findings }, decisions, leftOut, redates] = await Promise.all([
     readDocument(move.id, 'look'),
     readDocument(move.id, 'links'),
     readDocument(move.id, 'findings'),
     decisionsOf(move.id),
     leftOutOf(move.id),
+    redatesOf(services, move.id),
   ]);
   return withPackage(services, copy.sha256, async (pkg) => {
-    if (decisions.length + leftOut.length === 0) return work({ pkg, course, links, mended: [], failed: [] });
+    if (decisions.length + leftOut.length === 0 && redates === null)
+      return work({ pkg, course, links, mended: [], failed: [] });
     const supplies = await supplied(services, move.id, decisions);
     const scratch = join(services.config.scratch, `mended-${randomUUID()}.zip`);
     await mkdir(services.config.scratch, { recursive: true });
     try {
-      const options = { engine: nodeEngine, leftOut, scratch: scratchFile(scratch), supplies };
+      const more = redates === null ? {} : { redates };
+      const options = { engine: nodeEngine, leftOut, scratch: scratchFile(scratch), supplies, ...more };
       const worked = await workingCopy(pkg, { course, links }, findings, decisions, options);
       // What lies beside the kept package has a handle of its own.
       return await work(worked).finally(() => worked.pkg.close());
@@ -97,12 +72,13 @@ export async function withWorkingCopy<T>(
 /** What is decided of a move as it stands, to be kept with its plan. */
 export async function planContent(move: WholeMove): Promise<PlanContent> {
   const { carriedAs, formChosen } = planOf(move);
-  const [decisions, leftOut, { totals }] = await Promise.all([
+  const [decisions, leftOut, redate, { totals }] = await Promise.all([
     decisionsOf(move.id),
     leftOutOf(move.id),
+    redatePlanOf(move.id),
     readDocument(move.id, 'forecast'),
   ]);
-  return { carriedAs: carriedAs ?? null, formChosen, decisions, leftOut, totals };
+  return { carriedAs: carriedAs ?? null, formChosen, decisions, leftOut, redate, totals };
 }
 
 /** A forecast may be accepted only of what will be built. */

@@ -168,6 +168,8 @@ export interface FindingKind {
   /** What there are so and so many of: `Links that lead nowhere`. */
   readonly label: string;
   readonly weight: Weight;
+  /** The step of a move at which such findings are decided on, where that is not Tidy. */
+  readonly step?: 're-date';
   /** Mends that fit, the most fitting first. Any finding can be left as it is, with a reason. */
   readonly mends: readonly string[];
   /** Why it matters, at the destination where one is chosen. */

@@ -12,6 +12,7 @@ import {
   type Weight,
 } from './contract.ts';
 import { announcementStale } from './announcement-stale/index.ts';
+import { dateInWords } from './date-in-words/index.ts';
 import { datePast } from './date-past/index.ts';
 import { doubled } from './doubled/index.ts';
 import { embed } from './embed/index.ts';
@@ -53,6 +54,7 @@ import { tableWithoutHeader } from './table-without-header/index.ts';
 import { tool } from './tool/index.ts';
 
 export * from './contract.ts';
+export { DATE_IN_WORDS } from './date-in-words/index.ts';
 export { addressAsked } from './link-outside-gone/index.ts';
 
 /** In the order in which they are shown within their weight. */
@@ -87,6 +89,7 @@ export const FINDING_KINDS: readonly FindingKind[] = [
   fileInRepository,
   nameUnfit,
   datePast,
+  dateInWords,
   announcementStale,
   doubled,
   hidden,
@@ -102,6 +105,12 @@ export const FINDING_KINDS: readonly FindingKind[] = [
 const BY_ID = new Map(FINDING_KINDS.map((kind) => [kind.id, kind]));
 export function findingKind(id: string): FindingKind | undefined {
   return BY_ID.get(id);
+}
+
+/** Findings that are decided on at Tidy, and those that wait for the step Re-date. */
+export function byStep(findings: readonly Finding[]): { tidy: Finding[]; redate: Finding[] } {
+  const later = (f: Finding) => findingKind(f.kind)?.step === 're-date';
+  return { tidy: findings.filter((f) => !later(f)), redate: findings.filter(later) };
 }
 
 /** A kind of finding as it is told to people, in words for their destination. */

@@ -145,6 +145,25 @@ export const replace: MendKind = {
   },
 };
 
+/** A date that stands in words, said as it is once the course is re-dated. */
+export const newDate: MendKind = {
+  id: 'new-date',
+  label: 'Write the new date in its place',
+  params: [{ name: 'text', label: 'The date as it is to stand there', kind: 'text' }],
+  particular: true,
+  onlySuggested: true,
+  apply(finding, params, work) {
+    const { spot } = finding;
+    if (!spot) return NO_SPOT;
+    const text = params['text'] ?? '';
+    if (text === '') return 'the step Re-date has not said what date it is then';
+    if (work.source(finding)?.slice(spot.at.start, spot.at.end) !== finding.groupKey)
+      return 'the text is no longer what it was';
+    work.cut(finding, spot.at.start, spot.at.end, escapeXml(text));
+    return null;
+  },
+};
+
 export const toLink: MendKind = {
   id: 'to-link',
   label: 'Put a link in its place',
@@ -239,6 +258,7 @@ export const TEXT_MENDS: readonly MendKind[] = [
   unlink,
   replace,
   remove,
+  newDate,
   toLink,
   setAlt,
   levelHeading,

@@ -8,6 +8,7 @@ import { inventoryAsCsv, inventoryAsXlsx } from '../../services/inventory-sheets
 import * as moves from '../../services/moves.ts';
 import type { Read } from '../../services/readings.ts';
 import { searchTexts } from '../../services/texts.ts';
+import { openDates } from '../../services/redate.ts';
 import * as tidy from '../../services/tidy.ts';
 import { courseToSend, hasWorkingCopy } from '../../services/working.ts';
 import { askedPart, sendPart, type SendBlob } from '../sending.ts';
@@ -63,14 +64,15 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
       return { ...look, mended };
     },
     fit: async ({ params: [id] }) => {
-      const [course, forecast, forms, missing, open] = await Promise.all([
+      const [course, forecast, forms, missing, open, dates] = await Promise.all([
         courseToSend(id),
         readDocument(id, 'forecast'),
         formsOf(services, id),
         moves.missingIn(id),
         tidy.openIn(id),
+        openDates(id),
       ]);
-      return { course, forecast, forms, missing, open };
+      return { course, forecast, forms, missing, open, dates };
     },
     relations: async ({ params: [id] }) => {
       const [{ course }, { links }] = await Promise.all([readDocument(id, 'look'), readDocument(id, 'links')]);

@@ -4,6 +4,7 @@ import { SETTING_ENDPOINTS } from './settings.ts';
 import { JOBS } from './jobs.ts';
 import { MOVES } from './moves.ts';
 import { PLATFORMS } from './platforms.ts';
+import { REDATE } from './redate.ts';
 import { REPORTS } from './reports.ts';
 import { SESSION } from './session.ts';
 import { TIDY } from './tidy.ts';
@@ -18,6 +19,7 @@ export const ENDPOINTS = {
   ...SETTING_ENDPOINTS,
   ...MOVES,
   ...TIDY,
+  ...REDATE,
   ...COPIES,
 };
 export type Endpoints = typeof ENDPOINTS;

@@ -16,6 +16,17 @@ export const SETTING_ENDPOINTS = {
     body: z.array(c.Term),
     answer: z.array(c.Term),
   }),
+  closedDays: get('/closed-days', {
+    who: admin,
+    says: 'Days on which the house is closed.',
+    answer: z.array(c.ClosedDay),
+  }),
+  setClosedDays: put('/closed-days', {
+    who: admin,
+    says: 'Changes the days on which the house is closed.',
+    body: z.array(c.ClosedDay).max(5000),
+    answer: z.array(c.ClosedDay),
+  }),
   zone: get('/zone', { who: 'signed in', says: 'The time zone of the house.', answer: c.Zone }),
   setZone: put('/zone', {
     who: admin,

@@ -146,6 +146,8 @@ export const DOCUMENT_KINDS = [
   'look',
   'links',
   'findings',
+  'dates',
+  'redate',
   'texts',
   'selection',
   'supplies',
