@@ -21,6 +21,14 @@ export const PEOPLE = [
   { name: 'Tam Orrick', email: 'instructor@marrowick.example', role: 'instructor', password: 'clench-and-rove' },
 ];
 
+/** Days on which the college is closed in its terms. */
+const CLOSED = [
+  { on: '2027-03-26', name: 'Good Friday' },
+  { on: '2027-03-29', name: 'Easter Monday' },
+  { on: '2027-05-03', name: 'Early May holiday' },
+  { on: '2027-05-31', name: 'Late May holiday' },
+];
+
 const TERMS = [
   {
     name: 'Autumn 2026',
@@ -162,6 +170,7 @@ export async function bringUp({
     TREENAIL_DEMO: JSON.stringify({
       people: PEOPLE,
       terms: TERMS,
+      closed: CLOSED,
       noPersons: ['Marrowick College'],
       instances: STANDINS.map(({ id, platform, name, cutOff }) => ({
         ...(cutOff ? { cutOff } : {}),

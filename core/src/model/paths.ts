@@ -67,6 +67,7 @@ const MEDIA_TYPES: Record<string, string> = {
   xml: 'application/xml',
   txt: 'text/plain',
   csv: 'text/csv',
+  ics: 'text/calendar',
   md: 'text/markdown',
   json: 'application/json',
   png: 'image/png',

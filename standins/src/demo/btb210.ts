@@ -16,7 +16,7 @@ export const BTB210: CoursePlan = {
       'Start here',
       [
         'Twelve weeks in the repair shed, two boats, one of each build. Bring a sharp block plane.',
-        'The first fortnight is reading: what the boat is, what failed, and what to leave alone.',
+        'The first fortnight is reading: what the boat is, what failed, and what to leave alone. Your survey is due by Friday 2 October, before noon; the second boat comes in in week 8.',
       ],
       {
         picture: 'planks',

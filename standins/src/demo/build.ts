@@ -41,6 +41,8 @@ export async function makeFile(plan: FilePlan): Promise<Buffer> {
       return media.pptx(plan.name, plan.lines);
     case 'xlsx':
       return media.xlsx(plan.name, plan.rows);
+    case 'ics':
+      return media.calendar(plan.name, plan.events);
     case 'mp3':
       return media.mp3(12, plan.hertz);
     case 'wav':

@@ -19,6 +19,15 @@ export function termStart(term: string): number {
   return Date.UTC(year, month, day, 9);
 }
 
+const FIRST_DAY = new Intl.DateTimeFormat('en-GB', {
+  weekday: 'long',
+  day: 'numeric',
+  month: 'long',
+  timeZone: 'UTC',
+});
+/** `Monday 14 September`. */
+const firstDay = (start: number) => FIRST_DAY.format(start).replace(',', '');
+
 /** What a course at Quernhold has beyond its folders, made to fit what is in it. */
 export function furnish(course: Omit<QCourse, 'rich' | 'quota'>, linked: Record<string, string>): QRich {
   const all = [...leaves(course.nodes)];
@@ -127,7 +136,12 @@ export function furnish(course: Omit<QCourse, 'rich' | 'quota'>, linked: Record<
   }));
   return {
     notices: [
-      { ref: ref(), title: 'Before we begin', text: '<p>Bring boots and a pencil.</p>', posted: week(0) },
+      {
+        ref: ref(),
+        title: 'Before we begin',
+        text: `<p>Bring boots and a pencil on ${firstDay(start)}.</p>`,
+        posted: week(0),
+      },
       {
         ref: ref(),
         title: 'Car park closed',

@@ -1,3 +1,4 @@
+import ICAL from 'ical.js';
 import { Mp3Encoder } from '@breezystack/lamejs';
 import { Document, HeadingLevel, Packer, Paragraph } from 'docx';
 import PDFDocument from 'pdfkit';
@@ -181,4 +182,33 @@ export function wav(bytes: number, seed: string): Buffer {
     out.writeInt16LE(stroke, 46 + i * 4);
   }
   return out;
+}
+
+/** A calendar (RFC 5545), its times by the clock of the college; a day without times is a whole day. */
+export function calendar(
+  name: string,
+  events: readonly { day: string; from?: string; to?: string; title: string }[],
+): Buffer {
+  const root = new ICAL.Component('vcalendar');
+  root.addPropertyWithValue('version', '2.0');
+  root.addPropertyWithValue('prodid', '-//Marrowick College//Tides//EN');
+  events.forEach(({ day, from, to, title }, i) => {
+    const event = new ICAL.Component('vevent');
+    event.addPropertyWithValue('uid', `${i + 1}.${name}@marrowick.example`);
+    event.addPropertyWithValue('dtstamp', ICAL.Time.fromDateTimeString('2026-09-01T08:00:00Z'));
+    const at = (time: string) => ICAL.Time.fromDateTimeString(`${day}T${time}:00`);
+    const start = new ICAL.Property('dtstart', event);
+    start.setValue(from === undefined ? ICAL.Time.fromDateString(day) : at(from));
+    if (from !== undefined) start.setParameter('tzid', 'Europe/London');
+    event.addProperty(start);
+    if (to !== undefined) {
+      const end = new ICAL.Property('dtend', event);
+      end.setValue(at(to));
+      end.setParameter('tzid', 'Europe/London');
+      event.addProperty(end);
+    }
+    event.addPropertyWithValue('summary', title);
+    root.addSubcomponent(event);
+  });
+  return Buffer.from(`${root.toString()}\r\n`);
 }

@@ -13,13 +13,25 @@ export const NAV101: CoursePlan = {
   outline: [
     page(
       'What you will be able to do',
-      ['Lay a course, keep it, know where you are, and say so in one line of the log.'],
+      [
+        'Lay a course, keep it, know where you are, and say so in one line of the log.',
+        'The lamp-signal evening is on Thursday 15 October; your passage plan is due 27/11 before noon.',
+      ],
       { picture: 'chart', use: 'syllabus', see: ['The chart', 'The compass'], download: 'symbols.pdf' },
     ),
     file('Chart symbols, a short list (PDF)', {
       make: 'pdf',
       name: 'symbols.pdf',
       lines: ['Small figures: soundings.', 'Magenta: lights and notes.', 'Dotted: danger line.'],
+    }),
+    file('Tides at the slip (calendar)', {
+      make: 'ics',
+      name: 'tides-at-the-slip.ics',
+      events: [
+        { day: '2026-09-29', from: '09:40', to: '11:10', title: 'Low water: walk the marks' },
+        { day: '2026-10-13', from: '08:50', to: '10:20', title: 'Low water: lead line' },
+        { day: '2026-11-24', title: 'Spring tide, launch comes out' },
+      ],
     }),
     talk('Where have you been lost?', 'Everyone has been. What told you?'),
     folder(

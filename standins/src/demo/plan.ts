@@ -20,6 +20,7 @@ export type QuestionPlan =
 export type FilePlan =
   | { make: 'pdf' | 'docx' | 'pptx'; name: string; lines: string[] }
   | { make: 'xlsx'; name: string; rows: (string | number)[][] }
+  | { make: 'ics'; name: string; events: { day: string; from?: string; to?: string; title: string }[] }
   | { make: 'mp3'; name: string; hertz: number }
   | { make: 'wav' | 'mp4'; name: string; bytes: number }
   | { make: 'png'; name: string; drawing: Drawing };

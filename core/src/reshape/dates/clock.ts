@@ -1,5 +1,5 @@
 import { DateTime, IANAZone } from 'luxon';
-import { writtenMoment, type Moment } from '../../model/index.ts';
+import { momentWords, writtenMoment, type Moment } from '../../model/index.ts';
 import { dayOf, numberOf } from './days.ts';
 
 /** By which clock days are days: an IANA name, `UTC` where the house has said none. */
@@ -109,6 +109,14 @@ export function likeAnother(model: Moment | null, day: string, time: string | nu
   if (time === null) return { is: 'day', on: day };
   if (model?.is !== 'instant') return { is: 'wall', at: `${day}T${time}` };
   return instantAt(DateTime.fromISO(`${day}T${time}`, { zone }).toMillis(), model.zone, zone);
+}
+
+/** A date as a person reads it by the clock of the house: `Fri 22 Jan 2027 17:00`; words as they are. */
+export function clockWords(moment: Moment, zone: Zone): string {
+  const at = onClock(moment, zone);
+  if (at === null) return momentWords(moment);
+  const day = momentWords({ is: 'day', on: dayOf(at.day) });
+  return at.time === null ? day : `${day} ${at.time.slice(0, 5)}`;
 }
 
 /** By which dates are put in order, ms: a clock without a zone is taken for that of the house. */

@@ -379,7 +379,7 @@ describe('What is said of dates', () => {
     const plan = planOf({ is: 'keep' }, { byHand: { 'item:c due': momentOf('2026-09-25') } });
     const { rows } = redated(datesOf(course), plan, context());
     expect(rows.map((r) => r.notes.map((n) => n.words))).toEqual(
-      Array.from({ length: 3 }, () => ['3 things are due on Fri 25 Sep 2026.']),
+      Array.from({ length: 3 }, () => ['3 due on Fri 25 Sep 2026']),
     );
     const before = dated(...on('2026-09-25', 'a', 'b', 'c'));
     const moved = redated(datesOf(before), planOf(toSpring), context());

@@ -26,8 +26,8 @@ export const DATE_NAME_LABELS: Readonly<Record<DateName, string>> = {
   session: 'session',
   from: 'shown from',
   until: 'shown until',
-  on: 'in a calendar',
-  written: 'written in a text',
+  on: 'calendar',
+  written: 'in a text',
 };
 
 /** A date of a course, with where it stands. */

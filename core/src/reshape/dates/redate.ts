@@ -1,10 +1,11 @@
 import { saidBy, tongueOf, type Said } from '../../inspect/index.ts';
-import { count, momentWords, type ClosedDay, type Moment, type SubjectKind } from '../../model/index.ts';
+import { momentWords, type ClosedDay, type Moment, type SubjectKind } from '../../model/index.ts';
 import { onClock, onDay, orderOf, type Zone } from './clock.ts';
 import { dayOf, numberOf, numberOfParts, weekdayOf } from './days.ts';
 import type { DateName, KnownDate, WrittenDate } from './known.ts';
 import { newWords } from './new-words.ts';
-import { Rules, movedDay, movedWeek, type DateRule, type ReadyRule, type RedatePlan } from './plan.ts';
+import type { DateRule, RedatePlan } from './plan.ts';
+import { Rules, movedDay, movedWeek, type ReadyRule } from './rules.ts';
 import { TermWeeks } from './weeks.ts';
 
 /** What is said of a date. `look` has to be looked at by a person; `say` is good to know. */
@@ -75,7 +76,8 @@ export interface RedateSums {
   stepped: number;
   /** Dates of which a person has to look at something. */
   look: number;
-  texts: { all: number; sure: number; put: number };
+  /** `same` read the same afterwards, and need nothing. */
+  texts: { all: number; sure: number; put: number; same: number };
 }
 
 export interface RedateContext {
@@ -123,16 +125,15 @@ function rowOf(date: KnownDate, plan: RedatePlan, rule: ReadyRule, judge: Judge,
     row.will = null;
     row.willDay = null;
   } else if (was === null) {
-    if (rule.rule.is !== 'keep')
-      notes.push(look('unread', `“${momentWords(at)}” could not be read as a date: it stays as it is.`));
+    if (rule.rule.is !== 'keep') notes.push(look('unread', `“${momentWords(at)}” is not read as a date`));
   } else {
     const to = movedDay(rule, was.day);
-    if (to === 'far') notes.push(look('far', `It lies far from ${termOf(rule.rule)}: no rule moves it.`));
+    if (to === 'far') notes.push(look('far', `Far from ${termOf(rule.rule)}`));
     else if (to !== was.day) {
       const { moment, skipped } = onDay(at, to, zone);
       row.will = moment;
       row.willDay = to;
-      if (skipped) notes.push(look('no-such-hour', 'The clock is put forward over that hour on that day.'));
+      if (skipped) notes.push(look('no-such-hour', 'No such hour on that day'));
     }
   }
   row.state = row.will === null ? 'away' : sameMoment(row.will, at) ? 'holds' : 'moved';
@@ -180,25 +181,25 @@ class Judge {
     const { willDay: day, wasDay: was, notes, name } = row;
     if (day === null || was === null || row.state === 'away') return;
     const closed = this.closed.get(day);
-    if (closed !== undefined) notes.push(look('closed', `${closed}: the house is closed.`));
-    if (weekdayOf(day) > 4 && weekdayOf(was) <= 4) notes.push(look('weekend', 'A weekend, which it was not before.'));
+    if (closed !== undefined) notes.push(look('closed', `${closed}: closed`));
+    if (weekdayOf(day) > 4 && weekdayOf(was) <= 4) notes.push(look('weekend', 'Falls on a weekend'));
     if (this.terms && row.state === 'moved') {
       const { to: term, from: before, name: called } = this.terms;
       const pause = term.breakOn(day);
-      if (pause !== null) notes.push(look('in-break', `${pause}: nothing is taught.`));
+      if (pause !== null) notes.push(look('in-break', `Falls into ${pause}`));
       if (!term.has(day)) {
-        const words = `Outside ${called}${before.has(was) ? '' : ', as it was outside the term before'}.`;
+        const words = `Outside ${called}${before.has(was) ? '' : ', as before'}`;
         notes.push({ code: 'outside', weight: before.has(was) ? 'look' : 'say', words });
       }
     }
     if (!row.byHand && row.state === 'moved' && from && to) {
       const pause = from.breakOn(was);
-      if (pause !== null) notes.push(say('was-in-break', `It lay in ${pause} before.`));
+      if (pause !== null) notes.push(say('was-in-break', `Was in ${pause}`));
       const straight = was + (to.mondays[0] ?? 0) - (from.mondays[0] ?? 0);
-      if (rule.is === 'term' && day !== straight && from.has(was)) notes.push(say('stepped', 'Stepped over a break.'));
+      if (rule.is === 'term' && day !== straight && from.has(was)) notes.push(say('stepped', 'Stepped over a break'));
     }
     if (day < this.today && name !== 'posted' && name !== 'opens' && name !== 'from') {
-      notes.push(look('past', 'That day is past.'));
+      notes.push(look('past', 'Past'));
     }
   }
 
@@ -217,16 +218,16 @@ class Judge {
       if (row.name === 'opens' && item !== null) opensOf.set(item, row);
     });
     for (const { opens, due, closes } of bySubject.values()) {
-      this.inOrder(opens, closes, 'It closes before it opens.');
-      this.inOrder(opens, due, 'It is due before it opens.');
-      this.inOrder(due, closes, 'It closes before it is due.');
+      this.inOrder(opens, closes, 'Closes before it opens');
+      this.inOrder(opens, due, 'Due before it opens');
+      this.inOrder(due, closes, 'Closes before it is due');
     }
     rows.forEach((row, i) => {
       if (row.name !== 'due' || row.will === null) return;
       for (const needed of dates[i]?.needs ?? []) {
         const opens = opensOf.get(needed);
         if (opens && this.isBefore(row, opens))
-          row.notes.push(look('before-needed', `Due before “${opens.title}” opens, which has to be done first.`));
+          row.notes.push(look('before-needed', `Due before “${opens.title}” opens, which is needed first`));
       }
     });
     this.pilesUp(rows);
@@ -254,7 +255,7 @@ class Judge {
       const many = after.get(row.willDay ?? NaN) ?? 0;
       if (many < 3) continue;
       const asBefore = (before.get(row.wasDay ?? NaN) ?? 0) >= many;
-      const words = `${count(many, 'thing')} ${many === 1 ? 'is' : 'are'} due on ${dayWords(row.willDay ?? 0)}${asBefore ? ', as before' : ''}.`;
+      const words = `${many} due on ${dayWords(row.willDay ?? 0)}${asBefore ? ', as before' : ''}`;
       row.notes.push({ code: 'piles-up', weight: asBefore ? 'say' : 'look', words });
     }
   }
@@ -274,8 +275,7 @@ function wordsRow(one: WrittenDate, plan: RedatePlan, rules: Rules, context: Red
   const put = chosen?.is === 'words' ? chosen.words : choice === 'taken' ? told.words : null;
   const notes = told.why === null ? [] : [look('in-words', told.why)];
   if (choice !== 'open') notes.length = 0;
-  else if (told.words !== null && told.words !== phrase)
-    notes.push(look('in-words', 'Written in words: put it in, or leave it.'));
+  else if (told.words !== null && told.words !== phrase) notes.push(look('in-words', 'Put it in, or leave it'));
   return {
     key,
     name: 'written',
@@ -304,20 +304,20 @@ interface Told {
 function becomes(said: Said | null, phrase: string, language: string, rule: ReadyRule, context: RedateContext): Told {
   const unsure = (why: string, was: number | null = null): Told => ({ was, will: null, words: null, why });
   if (rule.rule.is === 'keep') return { was: null, will: null, words: phrase, why: null };
-  if (rule.rule.is === 'away') return unsure('A date in a text can’t be taken away: read it.');
-  if (said === null) return unsure('More than one date, or mark-up within it: read it.');
+  if (rule.rule.is === 'away') return unsure('Can’t be taken out of a text: read it');
+  if (said === null) return unsure('More than one date, or mark-up within: read it');
   if (said.is === 'week') {
     const week = movedWeek(rule, said.week);
-    if (week === null) return unsure('No rule says which week that is then.');
+    if (week === null) return unsure('No rule says which week that is then');
     return { was: null, will: null, words: newWords(phrase, language, said, { week }), why: null };
   }
   const day = whichDay(said, rule.rule, context);
   if (typeof day === 'string') return unsure(day);
   const to = movedDay(rule, day);
-  if (to === 'far') return unsure(`It lies far from ${termOf(rule.rule)}: no rule moves it.`, day);
+  if (to === 'far') return unsure(`Far from ${termOf(rule.rule)}`, day);
   const words = newWords(phrase, language, said, to);
   return words === null
-    ? unsure('It can’t be written in the same manner: write it.', day)
+    ? unsure('Not to be written in the same manner: write it', day)
     : { was: day, will: to, words, why: null };
 }
 
@@ -345,11 +345,10 @@ function whichDay(said: Extract<Said, { is: 'day' }>, rule: DateRule, { today }:
   const found = within(day, month);
   const other = digits && day <= 12 && day !== month ? within(month, day) : null;
   const inSpan = (d: number | null) => d !== null && span.from <= d && d <= span.to;
-  if (inSpan(found) && inSpan(other)) return 'Day and month could be either: read it.';
-  if (found === null) return 'It is no day of that term: read it.';
-  if (!inSpan(found) && inSpan(other)) return 'Only with the month first is it a day of that term: read it.';
-  if (weekday !== null && weekdayOf(found) + 1 !== weekday)
-    return 'The day of the week is not that of the date: read it.';
+  if (inSpan(found) && inSpan(other)) return 'Day and month could be either: read it';
+  if (found === null) return 'No day of that term: read it';
+  if (!inSpan(found) && inSpan(other)) return 'A day of that term with the month first only: read it';
+  if (weekday !== null && weekdayOf(found) + 1 !== weekday) return 'The weekday is not that of the date: read it';
   return found;
 }
 
@@ -362,7 +361,7 @@ function sumsOf(rows: readonly RedateRow[]): RedateSums {
     sameWeekday: 0,
     stepped: 0,
     look: 0,
-    texts: { all: 0, sure: 0, put: 0 },
+    texts: { all: 0, sure: 0, put: 0, same: 0 },
   };
   for (const row of rows) {
     if (row.notes.some((n) => n.weight === 'look')) sums.look++;
@@ -370,6 +369,7 @@ function sumsOf(rows: readonly RedateRow[]): RedateSums {
       sums.texts.all++;
       if (row.words.becomes !== null) sums.texts.sure++;
       if (row.state === 'moved') sums.texts.put++;
+      else if (row.words.becomes === row.words.phrase) sums.texts.same++;
       continue;
     }
     sums.dates++;

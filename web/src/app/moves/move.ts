@@ -28,6 +28,7 @@ import { FetchStep } from './steps/fetch';
 import { FitStep } from './steps/fit';
 import { HandOverStep } from './steps/hand-over';
 import { LookStep } from './steps/look';
+import { RedateStep } from './steps/redate';
 import { TidyStep } from './steps/tidy';
 
 /** One move: its spine at the left, the work of one step at the right. */
@@ -44,6 +45,7 @@ import { TidyStep } from './steps/tidy';
     HandOverStep,
     LookStep,
     MatButton,
+    RedateStep,
     Spine,
     TidyStep,
     WhenPipe,
@@ -92,6 +94,9 @@ import { TidyStep } from './steps/tidy';
           }
           @case ('tidy') {
             <tn-tidy-step [move]="move" />
+          }
+          @case ('re-date') {
+            <tn-redate-step [move]="move" />
           }
           @case ('fit') {
             <tn-fit-step [move]="move" (changed)="take($event)" />
@@ -187,9 +192,9 @@ export class MovePage {
     const move = this.move();
     if (wanted && MOVE_STEPS.includes(wanted) && move?.steps.find((s) => s.step === wanted)?.state !== 'ahead')
       return wanted;
-    // Tidy comes before the fit: what was found there is shown first, as long as it is not decided on.
-    if (move?.at === 'fit' && move.steps.some((s) => s.step === 'tidy' && s.state === 'open')) return 'tidy';
-    return move?.at ?? 'fetch';
+    // What comes before the fit is shown first, as long as it is not decided on.
+    const open = move?.at === 'fit' ? move.steps.find((s) => s.state === 'open') : undefined;
+    return open?.step ?? move?.at ?? 'fetch';
   });
   /** The job of the step shown, live. */
   protected readonly job = computed((): JobSummary | null => {

@@ -16,6 +16,7 @@ import { WhenPipe, daysUntil } from '../parts/words';
 import { AddDialog } from './add-dialog';
 import { ExportsDialog } from './exports-dialog';
 import { ProfilePanel } from './profile-panel';
+import { ClosedDaysPanel } from './closed-days-panel';
 import { TermsPanel } from './terms-panel';
 import { ListCell, Table, type ListColumn } from '../parts/list';
 import { DayField } from '../parts/day-field';
@@ -50,6 +51,7 @@ function ageWords(checkedAt: string): string {
     ProfilePanel,
     RouterLink,
     Table,
+    ClosedDaysPanel,
     TermsPanel,
     WhenPipe,
   ],

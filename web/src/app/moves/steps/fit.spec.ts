@@ -38,10 +38,12 @@ describe('The dry fit', () => {
   let element: HTMLElement;
   let missing: string[];
   let undecided: number;
+  let dates: string;
 
   beforeEach(() => {
     missing = [];
     undecided = 0;
+    dates = '';
   });
 
   async function open(forms: FormChoice[], at = 'fit', more: Partial<MoveSummary> = {}): Promise<void> {
@@ -56,7 +58,7 @@ describe('The dry fit', () => {
     await fixture.whenStable();
   }
   function answer(forms: FormChoice[]): void {
-    const fit: FitAnswer = { course: COURSE, forecast: forecast(COURSE, []), forms, missing, open: undecided };
+    const fit: FitAnswer = { course: COURSE, forecast: forecast(COURSE, []), forms, missing, open: undecided, dates };
     http.expectOne('/api/moves/7/fit').flush(fit);
   }
   const group = () => element.querySelector('.forms');
@@ -86,11 +88,16 @@ describe('The dry fit', () => {
     expect(element.querySelector('[role=note]')).toBeNull();
     TestBed.resetTestingModule();
     [missing, undecided] = [['The platform counts 19 items, and 16 were read.'], 27];
+    dates = '38 dates, as they were';
     await open([]);
     const note = element.querySelector('[role=note]');
     expect(note?.textContent).toContain('The platform counts 19 items');
     expect(note?.textContent).toContain('27 findings not decided on yet.');
-    expect(note?.querySelector('a')?.getAttribute('href')).toBe('/moves/7/tidy');
+    expect(note?.textContent).toContain('Dates: 38 dates, as they were.');
+    expect([...(note?.querySelectorAll('a') ?? [])].map((a) => a.getAttribute('href'))).toEqual([
+      '/moves/7/tidy',
+      '/moves/7/re-date',
+    ]);
   });
 
   it('can be opened again while nothing is delivered', async () => {

@@ -41,7 +41,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
     }
     <tn-awaited [of]="[loaded]" />
     @if (fit(); as fit) {
-      @if (fit.missing.length > 0 || (fit.open > 0 && move().at === 'fit')) {
+      @if (fit.missing.length > 0 || ((fit.open > 0 || fit.dates) && move().at === 'fit')) {
         <div class="before" role="note">
           @for (sentence of fit.missing; track sentence) {
             <p>{{ sentence }}</p>
@@ -50,6 +50,12 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
             <p>
               {{ count(fit.open, 'finding') }} not decided on yet.
               <a [routerLink]="['/moves', move().id, 'tidy']">Tidy first</a>
+            </p>
+          }
+          @if (fit.dates && move().at === 'fit') {
+            <p>
+              Dates: {{ fit.dates }}.
+              <a [routerLink]="['/moves', move().id, 're-date']">Re-date first</a>
             </p>
           }
         </div>

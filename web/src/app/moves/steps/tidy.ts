@@ -21,7 +21,7 @@ import { StepHead } from './step-head';
   imports: [Awaited, FindingSettingsButton, MatButton, RouterLink, StepHead, TidyView],
   template: `
     <tn-step-head [move]="move()">
-      <a matButton="filled" [routerLink]="['/moves', move().id, 'fit']">See the fit</a>
+      <a matButton="filled" [routerLink]="['/moves', move().id, 're-date']">Re-date</a>
     </tn-step-head>
     @if (error()) {
       <p class="error" role="alert">{{ error() }}</p>
