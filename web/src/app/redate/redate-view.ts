@@ -143,7 +143,7 @@ export class RedateView {
     return this.rows().filter((row) => (shown === 'look' ? isToLookAt(row) : row.name === shown));
   });
   protected readonly columns: readonly ListColumn<RedateRow>[] = [
-    { id: 'mark', name: '', width: 34, value: (row) => (isToLookAt(row) ? 0 : row.notes.length > 0 ? 1 : 2) },
+    { id: 'mark', name: 'Mark', width: 58, value: (row) => (isToLookAt(row) ? 0 : row.notes.length > 0 ? 1 : 2) },
     { id: 'item', name: 'Item', value: (row) => row.title },
     { id: 'kind', name: 'Kind', width: 112, value: (row) => KIND_LABELS[row.kind] },
     { id: 'date', name: 'Date', width: 80, value: (row) => DATE_NAME_LABELS[row.name] },
