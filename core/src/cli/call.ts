@@ -1,12 +1,14 @@
 import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { parseArgs } from 'node:util';
+import { parseArgs, type ParseArgsConfig } from 'node:util';
 import { readLimits, type Limits, type Package } from '../container/index.ts';
 import { fileSource, folderSource, nodeEngine, scratchFile } from '../container/node.ts';
 import { describedFormat, openCourse, readDescription, type Format } from '../formats/index.ts';
 import { lookInto, readPackage, type LookOptions, type Looked } from '../inspect/index.ts';
 import { Refusal, count, problem, type Course } from '../model/index.ts';
+
+type ParseArgsOptionsConfig = NonNullable<ParseArgsConfig['options']>;
 
 /** How a command is called, and how the files that it names are opened. */
 
@@ -28,6 +30,8 @@ export interface Call {
   allowed: readonly string[] | null;
   withoutDamaged: boolean;
   opening: Opening;
+  /** What was given of the options that the command alone has. */
+  own: Readonly<Record<string, unknown>>;
 }
 
 /** What packages are opened with. */
@@ -36,14 +40,19 @@ export interface Opening {
   described: Format[];
 }
 
-/** Options and files of a call, as many files as are needed. */
-export async function readCall(args: readonly string[], files: number): Promise<Call> {
+/** Options and files of a call, as many files as are needed; `own` are options that the command alone has. */
+export async function readCall(
+  args: readonly string[],
+  files: number,
+  own: ParseArgsOptionsConfig = {},
+): Promise<Call> {
   let parsed;
   try {
     parsed = parseArgs({
       args: [...args],
       allowPositionals: true,
       options: {
+        ...own,
         json: { type: 'boolean' },
         outline: { type: 'boolean' },
         to: { type: 'string' },
@@ -83,6 +92,7 @@ export async function readCall(args: readonly string[], files: number): Promise<
     allowed,
     withoutDamaged,
     opening: { limits: readLimits(limits), described },
+    own: values,
   };
 }
 

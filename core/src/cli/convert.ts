@@ -1,6 +1,5 @@
-import { rm } from 'node:fs/promises';
 import type { Package, Sink } from '../container/index.ts';
-import { fileSink, nodeEngine } from '../container/node.ts';
+import { nodeEngine } from '../container/node.ts';
 import { asksForTexts, declaredLosses, profileOn, type Line } from '../fit/index.ts';
 import { planPackage, targetById, writePackage, type Target } from '../formats/index.ts';
 import type { Looked } from '../inspect/index.ts';
@@ -8,6 +7,7 @@ import { Refusal, count, problem, readableSize, type Course, type Note } from '.
 import { explain } from '../report/index.ts';
 import { workingCopy, type WorkingCopy } from '../reshape/index.ts';
 import { look, lookFor, readCall, standing, usage, withFile, type Call, type Say } from './call.ts';
+import { writing } from './writing.ts';
 
 export async function convert(args: readonly string[], say: Say): Promise<void> {
   const call = await readCall(args, 1);
@@ -131,20 +131,4 @@ function refuseLosses(losses: readonly Line[], allowed: readonly string[], targe
 
 function notWhole(words: readonly string[], { label }: Target): Refusal {
   return new Refusal(problem('not-whole', `${label} does not hold all of it: ${words.join(', ')}.`));
-}
-
-/** Writes a file, or leaves none behind. */
-async function writing<T>(
-  out: string,
-  work: (sink: Awaited<ReturnType<typeof fileSink>>) => Promise<T>,
-): Promise<{ size: number; sha256: string; made: T }> {
-  const sink = await fileSink(out);
-  try {
-    const made = await work(sink);
-    return { ...(await sink.close()), made };
-  } catch (error) {
-    await sink.abandon();
-    await rm(out, { force: true });
-    throw error;
-  }
 }

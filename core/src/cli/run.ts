@@ -14,6 +14,12 @@ const HELP = `Treenail at the command line. No database is needed.
   Files that are damaged are refused; --without-damaged leaves them out, with the items that they are.
   treenail compare FILE FILE [--json]
       what became of every item of the first in the second
+  treenail redate FILE --from TERM --into TERM [--out FILE] [--to TARGET] [--json]
+      the dates of a course, as they were and as they will be, and what is to be looked at; with --out the package with them
+      TERM is its first and last day, 2026-09-14..2026-12-18; with single days all dates go as many days on
+      --break DAY..DAY, which may be repeated, is stepped over; --closed FILE.ics are days on which the house is closed
+      --stretch fits one term to the length of the other; --away takes the dates off; --texts writes new dates into texts
+      --zone NAME says by which clock days are days (UTC); --csv FILE writes the dates as a table; --table FILE reads one back
   treenail targets [--json]
       what packages can be written as
 
@@ -29,6 +35,7 @@ const COMMANDS: Record<string, () => Promise<Command>> = {
   inspect: async () => (await import('./inspect.ts')).inspect,
   convert: async () => (await import('./convert.ts')).convert,
   compare: async () => (await import('./compare.ts')).compareFiles,
+  redate: async () => (await import('./redate.ts')).redate,
   targets: async () => (await import('./targets.ts')).targets,
 };
 
