@@ -53,7 +53,7 @@ describe('Re-dating at the command line', () => {
       '  start [written]: “Friday 18 September” → “Friday 15 January”   (Put it in, or leave it)',
       '  start [written]: “week 3” → “week 3”',
     ]);
-    expect(await readdir(folder)).toEqual(['course.zip']);
+    expect((await readdir(folder)).filter((name) => /imscc|zip/.test(name))).toEqual(['course.zip']);
   });
 
   it('writes the package with them, in texts and calendars too', async () => {

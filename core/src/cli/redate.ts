@@ -1,11 +1,9 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import * as z from 'zod';
 import { nodeEngine } from '../container/node.ts';
-import { FORMATS, planPackage, targetById, writePackage, type Target } from '../formats/index.ts';
-import { declaredLosses, profileOn, type Line } from '../fit/index.ts';
-import { explain } from '../report/index.ts';
+import { planPackage, targetById, writePackage } from '../formats/index.ts';
 import { byStep } from '../inspect/index.ts';
-import { Refusal, count, problem, type Course, type Term } from '../model/index.ts';
+import { Refusal, count, problem, type Term } from '../model/index.ts';
 import {
   NO_REDATING,
   calendarDates,
@@ -23,6 +21,8 @@ import {
   type RedateRow,
 } from '../reshape/index.ts';
 import { look, readCall, standing, usage, withFile, type Say } from './call.ts';
+import { daysOf } from './days.ts';
+import { lossesOf, targetFor } from './target.ts';
 import { writing } from './writing.ts';
 
 const OPTIONS = {
@@ -85,8 +85,12 @@ export async function redate(args: readonly string[], say: Say): Promise<void> {
             const work = await workingCopy(pkg, looked, [], [], { engine: nodeEngine, redates });
             const entries = await planPackage(targetById(target.id).format, work.course, target, work.pkg);
             await writePackage(target, entries, work.pkg, sink, { engine: nodeEngine });
-            const lost = declaredLosses(work.course, profileOn(work.course, target));
-            return { format: target.id, label: target.label, failed: work.failed, losses: lost.map(lossOf) };
+            return {
+              format: target.id,
+              label: target.label,
+              failed: work.failed,
+              losses: lossesOf(work.course, target),
+            };
           });
     const notes = [...looked.notes, ...calendars.notes];
     if (json)
@@ -132,14 +136,6 @@ function ruleOf({ from, into, away, stretch, break: breaks }: Options): DateRule
   return { is: stretch ? 'stretch' : 'term', from: termOf(from, first), to: termOf(into, last) };
 }
 
-/** One day, or two with `..` between. */
-function daysOf(words: string): string[] {
-  const days = words.split('..');
-  if (days.length > 2 || days.some((day) => !z.iso.date().safeParse(day).success))
-    throw usage(`A term is its first and last day, 2026-09-14..2026-12-18; ${words} is not.`);
-  return days;
-}
-
 function mustBeZone(zone: string): void {
   try {
     new Intl.DateTimeFormat('en', { timeZone: zone });
@@ -163,19 +159,6 @@ async function withTable(plan: RedatePlan, rows: readonly RedateRow[], { table, 
     throw new Refusal({ ...first, message: first.message + rest });
   }
   return { ...plan, byHand, texts };
-}
-
-function lossOf(line: Line) {
-  const { title, kind, outcome } = line;
-  return { item: title, kind, outcome, why: explain(line) };
-}
-
-/** What it is written as where nobody says: what it came as. */
-function targetFor({ origin }: Course, to: string): Target {
-  if (to !== '') return targetById(to).target;
-  const own = FORMATS.find((f) => f.id === origin.format)?.targets.find((t) => t.version === origin.version);
-  if (!own) throw usage(`What it came as, ${origin.format} ${origin.version}, is not written here: give --to.`);
-  return own;
 }
 
 function toldOf({ key, name, kind, title, was, will, state, byHand, notes, words }: RedateRow, zone: string) {

@@ -20,6 +20,11 @@ const HELP = `Treenail at the command line. No database is needed.
       --break DAY..DAY, which may be repeated, is stepped over; --closed FILE.ics are days on which the house is closed
       --stretch fits one term to the length of the other; --away takes the dates off; --texts writes new dates into texts
       --zone NAME says by which clock days are days (UTC); --csv FILE writes the dates as a table; --table FILE reads one back
+  treenail split FILE [--by names|dates|halves] [--term DAY..DAY …] [--plan FILE] [--out FOLDER] [--to TARGET] [--json]
+      how the course could be cut, what would be in each part, what both need, what leads over the cut; with --out each
+      part as a package of its own; --json gives the plan, which can be changed and given back with --plan
+  treenail join FILE FILE [--title TEXT] [--doubles first|second|both] [--apart] [--out FILE] [--to TARGET] [--json]
+      what both have, by identifier and by substance; with --out both as one; --apart joins no folders
   treenail targets [--json]
       what packages can be written as
 
@@ -36,6 +41,8 @@ const COMMANDS: Record<string, () => Promise<Command>> = {
   convert: async () => (await import('./convert.ts')).convert,
   compare: async () => (await import('./compare.ts')).compareFiles,
   redate: async () => (await import('./redate.ts')).redate,
+  split: async () => (await import('./split.ts')).split,
+  join: async () => (await import('./join.ts')).join,
   targets: async () => (await import('./targets.ts')).targets,
 };
 

@@ -95,14 +95,25 @@ export class Package {
    * The package as it would be with some files replaced, added, renamed or taken out. Nothing is copied: what is new
    * lies in `added`, a package of its own that is read as if it stood behind this one.
    */
-  overlaid(added: Package, changes: { removed: ReadonlySet<string>; renamed: ReadonlyMap<string, string> }): Package {
+  overlaid(
+    added: Package,
+    changes: {
+      removed: ReadonlySet<string>;
+      renamed: ReadonlyMap<string, string>;
+      /** What is taken of `added`: all of it, where it is not given. */
+      only?: ReadonlySet<string>;
+    },
+  ): Package {
     const entries = new Map<string, Entry>();
     for (const [path, entry] of this.entries) {
       const name = changes.renamed.get(path) ?? path;
       if (changes.removed.has(path)) continue;
       entries.set(name, name === path ? entry : { ...entry, path: name, keepsName: false });
     }
-    for (const [path, entry] of added.entries) entries.set(path, { ...entry, offset: entry.offset + this.source.size });
+    for (const [path, entry] of added.entries) {
+      if (changes.only?.has(path) === false) continue;
+      entries.set(path, { ...entry, offset: entry.offset + this.source.size });
+    }
     const source = joinedSource(this.source, added.source);
     const starts = new Float64Array(this.starts.length + added.starts.length);
     starts.set(this.starts);

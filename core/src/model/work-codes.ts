@@ -164,6 +164,20 @@ export const OF_WORK = {
     act: 'Take one of them out, or let them speak of different dates.',
   },
   'supply-too-long': { when: 'a file is too long to be put into a course here', act: 'Upload it at the destination.' },
+  'cut-through-item': {
+    when: 'a course is to be split between an item and what stands below it',
+    act: 'Let both go into one part, or the item into all.',
+  },
+  'join-itself': { when: 'a course is to be joined with itself', act: 'Choose another course, package or kept copy.' },
+  'no-cut': { when: 'a course has nothing to cut between', act: 'Say where it is to be cut: a plan, or its terms.' },
+  'no-such-part': {
+    when: 'something is to go into a part that there is not',
+    act: 'Choose one of the parts, or add one.',
+  },
+  'part-empty': {
+    when: 'a part of a course that is split would have nothing of its own',
+    act: 'Give it a folder or an item, or take the part out.',
+  },
   'dates-table': {
     when: 'a table of dates that was brought back can’t be taken as it is',
     act: 'Mend the line, and give the table again: nothing of it was taken.',

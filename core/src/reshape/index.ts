@@ -4,5 +4,6 @@ export * from './dates/index.ts';
 export * from './decisions.ts';
 export * from './mends/index.ts';
 export * from './merge.ts';
+export * from './parts/index.ts';
 export * from './select.ts';
 export * from './working.ts';
