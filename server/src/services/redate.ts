@@ -3,17 +3,15 @@ import {
   NO_REDATING,
   checkPlan,
   count,
-  dayOf,
-  redated,
+  termsOfDates,
   walkOutline,
   type RedatePlan,
   type RedateSums,
-  type Term,
 } from '@treenail/core';
 import type { Person, RedateAnswer } from '../contract/index.ts';
 import { MoveDocument, planOf, type WholeMove } from '../db/models/index.ts';
 import type { Services } from './context.ts';
-import { asPlanned, knownDates, redatePlanOf, type Known } from './dates.ts';
+import { asPlanned, knownDates, redatePlanOf } from './dates.ts';
 import { documentIfAny, writeDocument } from './documents.ts';
 import { courseOf, moveById, noteStep } from './move-rows.ts';
 import { isOpen, mustBeOpen } from './move-steps.ts';
@@ -33,6 +31,7 @@ export async function redateOf(services: Services, moveId: number): Promise<Reda
     documentIfAny(moveId, 'working'),
   ]);
   const today = new Date().toISOString().slice(0, 10);
+  const [from, to] = termsOfDates(known.dates, { terms: list, zone: clock }, term);
   const folders = [...walkOutline(known.course.outline)].flatMap(({ node }) =>
     node.children.length > 0 ? [{ id: node.id, title: node.title }] : [],
   );
@@ -45,38 +44,14 @@ export async function redateOf(services: Services, moveId: number): Promise<Reda
     closed,
     zone: clock,
     today,
-    ...termsFor(list, known, term, clock),
+    from,
+    to,
     searched: known.searched,
     notes: known.notes,
     failed: (working?.failed ?? []).filter(({ key }) => key.startsWith(`${DATE_IN_WORDS}|`)),
     current: planOf(move).workedVersion === planOf(move).tidyVersion,
     open: isOpen(move),
   };
-}
-
-/** The term that a course is of, by its name or by where most of its dates lie, and the one after it. */
-function termsFor(
-  list: readonly Term[],
-  { dates }: Known,
-  name: string,
-  clock: string,
-): { from: string | null; to: string | null } {
-  const { rows } = redated(dates, NO_REDATING, {
-    zone: clock,
-    closed: [],
-    today: '1970-01-01',
-    written: [],
-  });
-  const within = ({ from, to }: Term) =>
-    rows.filter(({ wasDay }) => {
-      const day = wasDay === null ? '' : dayOf(wasDay);
-      return from <= day && day <= to;
-    }).length;
-  const most = [...list].sort((a, b) => within(b) - within(a))[0];
-  const named = list.find((t) => t.name === name);
-  const from = most && within(most) > 0 ? most : named;
-  const to = from && list.find((t) => t.from > from.to);
-  return { from: from?.name ?? null, to: to?.name ?? null };
 }
 
 /** How the dates of a move stand, where somebody should look at them; '' elsewhere. */

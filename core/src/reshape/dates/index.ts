@@ -7,4 +7,5 @@ export * from './known.ts';
 export * from './plan.ts';
 export * from './redate.ts';
 export { cellOf, datesAsCsv, datesFromCsv, momentFromCell, type TableRead } from './table.ts';
+export { termsOfDates } from './terms.ts';
 export { TermWeeks } from './weeks.ts';

@@ -1,14 +1,37 @@
 import { Injectable, inject, signal, type OnDestroy } from '@angular/core';
-import { FINDING_SETTINGS, type Decision, type FindingSettings, type Preview, type Profile } from '@treenail/core';
+import {
+  FINDING_SETTINGS,
+  type Decision,
+  type FindingSettings,
+  type JoinPlan,
+  type Preview,
+  type Profile,
+  type RedatePlan,
+  type SplitPlan,
+} from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
 import { Observable, defer, firstValueFrom, from, map, of, tap } from 'rxjs';
 import { Api } from '../data/api';
 import { WorkerLine } from '../data/worker-line';
 import type { InsideSource } from '../inside/source';
 import type { TidySource } from '../tidy/source';
-import type { Compared, Converted, Decided, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
+import type { RedateData } from '../redate/redate-view';
+import type {
+  Common,
+  Compared,
+  Converted,
+  Cuts,
+  Decided,
+  FromWorker,
+  Glance,
+  HouseCalendar,
+  Opened,
+  PartAnswer,
+  Source,
+  ToWorker,
+} from './messages';
 
-const NOTHING: Decided = { decisions: [], leftOut: [] };
+const NOTHING: Decided = { decisions: [], leftOut: [], redate: null };
 
 /** A request to the worker without its number. */
 type Asked = ToWorker extends infer T ? (T extends { id: number } ? Omit<T, 'id'> : never) : never;
@@ -72,7 +95,7 @@ export class BenchService implements OnDestroy {
 
   /** Looks once for everything there is to decide. */
   async tidy(): Promise<void> {
-    if (!this.tidied()) await firstValueFrom(this.retidy(NOTHING));
+    if (!this.tidied()) await firstValueFrom(this.retidy({ ...NOTHING, redate: this.decided.redate }));
   }
 
   /** Looks at the open package as a destination would have it, or as none in particular. */
@@ -99,7 +122,9 @@ export class BenchService implements OnDestroy {
         question,
         decided: mended ? this.decided : NOTHING,
       }),
-    mendable: () => this.tidied() !== null && this.decided.decisions.length + this.decided.leftOut.length > 0,
+    mendable: () =>
+      this.decided.redate !== null ||
+      (this.tidied() !== null && this.decided.decisions.length + this.decided.leftOut.length > 0),
     addressOf: (path, mended) =>
       this.ask<Blob>({ ask: 'file', path, decided: mended ? this.decided : NOTHING }).pipe(
         map((blob) => {
@@ -136,6 +161,38 @@ export class BenchService implements OnDestroy {
     give: (file) => this.ask<string>({ ask: 'give', file }),
     rules: null,
   };
+
+  /** Every date of what is open. */
+  dates(house: HouseCalendar): Observable<RedateData> {
+    return this.ask<RedateData>({ ask: 'dates', house, decided: this.decided });
+  }
+
+  /** From now on what is made of the open package has these dates; `null` for those that it came with. */
+  redate(plan: RedatePlan | null, zone: string): void {
+    this.decided = { ...this.decided, redate: plan === null ? null : { plan, zone } };
+  }
+
+  cuts(house: HouseCalendar): Observable<Cuts> {
+    return this.ask<Cuts>({ ask: 'cuts', house, decided: this.decided });
+  }
+
+  parts(plan: SplitPlan): Observable<PartAnswer[]> {
+    return this.ask<PartAnswer[]>({ ask: 'parts', plan, decided: this.decided });
+  }
+
+  split(plan: SplitPlan, target: string): Promise<Converted[]> {
+    return this.line.ask<Converted[]>({ ask: 'split', plan, target, decided: this.decided });
+  }
+
+  /** What the open package and another have in common. */
+  doubles(source: Source): Promise<Common> {
+    return this.line.ask<Common>({ ask: 'doubles', source, described: this.described, decided: this.decided });
+  }
+
+  /** The open package and the one that was looked at last for what both have, as one. */
+  join(plan: JoinPlan, target: string): Promise<Converted> {
+    return this.line.ask<Converted>({ ask: 'join', plan, target, decided: this.decided });
+  }
 
   private retidy(decided: Decided): Observable<TidyAnswer> {
     return this.ask<TidyAnswer>({ ask: 'tidy', decided }).pipe(

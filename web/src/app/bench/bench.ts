@@ -14,13 +14,17 @@ import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
 import {
   FINDING_SETTINGS,
+  NO_REDATING,
   Refusal,
   count,
   guessNamed,
   readableSize,
   type Course,
+  type JoinPlan,
   type Named,
   type Problem,
+  type RedatePlan,
+  type SplitPlan,
 } from '@treenail/core';
 import { Observable, catchError, firstValueFrom, forkJoin, map, of, throwError } from 'rxjs';
 import type { CopySummary } from '@treenail/server/contract';
@@ -34,7 +38,10 @@ import { BenchService } from './bench.service';
 import { ArchiveInHand } from '../describe/archive-in-hand';
 import { sourcesOfDrop, sourcesOfInput } from './dropped';
 import { KeepDialog, type KeepDialogData } from './keep-dialog';
-import type { Compared, Glance, Opened, Source } from './messages';
+import type { Compared, Converted, Cuts, Glance, HouseCalendar, Opened, Source } from './messages';
+import { JoinDialog, type JoinDialogData } from '../parting/join-dialog';
+import { SplitView } from '../parting/split-view';
+import { RedateView, type RedateData } from '../redate/redate-view';
 import { Shelf } from './shelf';
 import { SideBySide } from './side-by-side';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
@@ -43,6 +50,9 @@ import { MatOption, MatSelect } from '@angular/material/select';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
 import { MatProgressBar } from '@angular/material/progress-bar';
 import { Pick } from '../parts/pick';
+
+/** What is done with the open package. */
+type Work = 'inside' | 'tidy' | 're-date' | 'split' | 'beside';
 
 /** One of the things that were dropped, and what is known of it. */
 export interface Dropped {
@@ -82,10 +92,12 @@ function namedOf(fileName: string, { title, identity }: Course): Named {
     MatProgressBar,
     MatSelect,
     Pick,
+    RedateView,
     RouterLink,
     Shelf,
     SideBySide,
     SizePipe,
+    SplitView,
     TidyView,
   ],
   providers: [BenchService],
@@ -133,7 +145,15 @@ export class BenchPage {
     const refused = many.filter((d) => d.refusal).length;
     return `${count(many.length, 'file')}${refused > 0 ? `, ${refused} can't be read` : ''}`;
   });
-  protected readonly shows = signal<'inside' | 'tidy' | 'beside'>('inside');
+  protected readonly shows = signal<Work>('inside');
+  protected readonly dated = signal<RedateData | null>(null);
+  protected readonly datesDraft = signal<RedatePlan>(NO_REDATING);
+  /** The dates that everything made of the open package has; `null` where it has its own. */
+  protected readonly redated = signal<RedatePlan | null>(null);
+  protected readonly datesChanged = computed(
+    () => JSON.stringify(this.datesDraft()) !== JSON.stringify(this.redated() ?? NO_REDATING),
+  );
+  protected readonly cuts = signal<Cuts | null>(null);
   protected readonly compared = signal<{ name: string; answer: Compared } | null>(null);
   /** The newest kept copies, and those of a course of this title whenever they were kept. */
   protected readonly copies = rxResource({
@@ -222,9 +242,92 @@ export class BenchPage {
     void this.take(sourcesOfInput(files));
   }
 
-  protected turnTo(view: 'inside' | 'tidy' | 'beside'): void {
+  protected turnTo(view: Work): void {
+    this.shows.set(view);
     if (view === 'tidy') void this.tidy();
-    else this.shows.set(view);
+    else if (view === 're-date') void this.redate();
+    else if (view === 'split') void this.cut();
+  }
+
+  /** What the house has set: where that does not come, packages are looked at without it, and it is said. */
+  private house(): Promise<HouseCalendar> {
+    const { terms, closedDays, zone } = this.api;
+    const all = forkJoin({ terms: terms(), closed: closedDays(), zone: zone() });
+    return firstValueFrom(
+      all.pipe(catchError(() => this.without<HouseCalendar>({ terms: [], closed: [], zone: 'UTC' }))),
+    );
+  }
+
+  private async redate(): Promise<void> {
+    if (this.dated()) return;
+    await this.during('Looking for dates', async () => {
+      const data = await firstValueFrom(this.service.dates(await this.house()));
+      const [from, to] = [data.from, data.to].map((name) => data.terms.find((t) => t.name === name));
+      this.datesDraft.set(from && to ? { ...NO_REDATING, rule: { is: 'term', from, to } } : NO_REDATING);
+      this.dated.set(data);
+    });
+  }
+
+  protected useDates(plan: RedatePlan | null): void {
+    this.redated.set(plan);
+    if (plan === null) this.datesDraft.set(NO_REDATING);
+    this.service.redate(plan, this.dated()?.zone ?? 'UTC');
+    // What it is cut from has other dates now.
+    this.cuts.set(null);
+  }
+
+  private async cut(): Promise<void> {
+    await this.during('Looking where it could be cut', async () => {
+      const house = await this.house();
+      this.cuts.set(await firstValueFrom(this.service.cuts(house)));
+    });
+  }
+
+  protected async splitBy(plan: SplitPlan): Promise<void> {
+    const target = this.target();
+    if (!target) return;
+    await this.during(`Splitting into ${plan.parts.length}`, async () =>
+      this.put(await this.service.split(plan, target.id)),
+    );
+  }
+
+  protected pickToJoin(files: readonly File[]): void {
+    const [source] = sourcesOfInput(files);
+    if (source) void this.joinWith(source);
+  }
+
+  protected async joinWith(source: Source): Promise<void> {
+    const [course, target] = [this.opened()?.course, this.target()];
+    if (!course || !target) return;
+    await this.during(`Looking at ${source.name}`, async () => {
+      const { title, items, doubles } = await this.service.doubles(source);
+      const data: JoinDialogData = {
+        first: { title: course.title, items: course.items.length },
+        second: { title, items },
+        doubles,
+      };
+      const opened = this.dialog.open<JoinDialog, JoinDialogData, JoinPlan>(JoinDialog, {
+        data,
+        width: '720px',
+        maxWidth: '92vw',
+      });
+      const plan = await firstValueFrom(opened.afterClosed());
+      if (!plan) return;
+      this.busy.set(`Joining with ${source.name}`);
+      this.put([await this.service.join(plan, target.id)]);
+    });
+  }
+
+  /** What was made lies on the Bench beside what it was made of: from here it is looked into, kept, moved. */
+  private put(made: readonly Converted[]): void {
+    const fresh = made.map(({ blob, fileName }): Dropped => {
+      const file = new File([blob], fileName.replace(/[\\/:*?"<>|]/g, '-'));
+      const source: Source = { name: file.name, size: file.size, file };
+      return { key: keyOf(source), source, glance: null, refusal: null };
+    });
+    this.dropped.update((all) => [...all, ...fresh]);
+    this.close();
+    void this.glanceAll();
   }
 
   /** A kept copy, and beside it another where there are two. */
@@ -244,7 +347,12 @@ export class BenchPage {
     this.dropped.set(dropped);
     const [only] = dropped;
     if (only && dropped.length === 1) return this.show(only);
-    for (const { key, source } of dropped) {
+    await this.glanceAll();
+  }
+
+  /** Looks once at each that lies here and was not looked at. */
+  private async glanceAll(): Promise<void> {
+    for (const { key, source } of this.dropped().filter((d) => !d.glance && !d.refusal)) {
       // Something else was dropped meanwhile.
       if (!this.dropped().some((d) => d.key === key)) return;
       const found = await this.service.glance(source).then(
@@ -262,6 +370,10 @@ export class BenchPage {
     this.shows.set('inside');
     this.destination.set('');
     this.compared.set(null);
+    this.dated.set(null);
+    this.redated.set(null);
+    this.datesDraft.set(NO_REDATING);
+    this.cuts.set(null);
     await this.during('Reading', async () => this.first.set(await this.service.open(one.source)));
   }
 

@@ -4,45 +4,75 @@ import {
   Refusal,
   TextIndex,
   beforeAfter,
+  byStep,
+  calendarDates,
+  changesNothing,
   compare,
+  datesOf,
   declaredLosses,
+  doublesOf,
   profileOn,
   describedFormat,
   explain,
   givenAddress,
   givenPath,
   inventory,
+  joined,
   kindsFound,
   labelOf,
   mediaTypeOf,
   lookInto,
   openAndRead,
+  partAsCourse,
   portableEngine,
   previewItem,
   problem,
+  proposeSplits,
   readDescription,
+  redated,
   relationsOf,
   searchCourse,
   selectionOf,
+  splitOf,
   targetById,
+  termsOfDates,
+  walkOutline,
   wordsAsked,
   wordsOf,
   workingCopy,
   planPackage,
   writePackage,
+  writtenDates,
   type Course,
   type CourseLink,
   type FindingSettings,
+  type JoinPlan,
   type Looked,
   type Note,
   type Package,
   type Preview,
   type Profile,
   type ReadPackage,
+  type Redates,
+  type SplitPlan,
   type WorkingCopy,
 } from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
-import type { Compared, Converted, Decided, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
+import type { RedateData } from '../redate/redate-view';
+import type {
+  Common,
+  Compared,
+  Converted,
+  Cuts,
+  Decided,
+  FromWorker,
+  Glance,
+  HouseCalendar,
+  Opened,
+  PartAnswer,
+  Source,
+  ToWorker,
+} from './messages';
 import { blobOf, bytesOf, inBlob, refusalOf } from './source-bytes';
 
 /** What reading every file found. */
@@ -110,6 +140,18 @@ function work(request: ToWorker): Promise<Extract<FromWorker, { answer: unknown 
       return compareWith(request.source, request.described);
     case 'convert':
       return convert(request.target, request.decided);
+    case 'dates':
+      return dates(request.house, request.decided);
+    case 'cuts':
+      return cuts(request.house, request.decided);
+    case 'parts':
+      return parts(request.plan, request.decided);
+    case 'split':
+      return split(request.plan, request.target, request.decided);
+    case 'doubles':
+      return doubles(request.source, request.described, request.decided);
+    case 'join':
+      return join(request.plan, request.target, request.decided);
   }
 }
 
@@ -153,7 +195,14 @@ function tellOf({ id, blob, course, notes, surveyed, whole }: OpenPackage): void
   const tell = (found: Known, isWhole: boolean) => {
     if (open?.id !== id) return;
     say({
-      surveyed: answerOf(blob, found.course, found.links, found.notes, found.languages, found.findings.length),
+      surveyed: answerOf(
+        blob,
+        found.course,
+        found.links,
+        found.notes,
+        found.languages,
+        byStep(found.findings).tidy.length,
+      ),
       whole: isWhole,
     });
   };
@@ -275,7 +324,8 @@ async function file(path: string, decided: Decided): Promise<Blob> {
   return new Blob(parts, { type: mediaTypeOf(path) });
 }
 
-const isNothing = ({ decisions, leftOut }: Decided) => decisions.length + leftOut.length === 0;
+const isNothing = ({ decisions, leftOut, redate }: Decided) =>
+  decisions.length + leftOut.length === 0 && (redate === null || changesNothing(redate.plan));
 
 /** What is open, as it came or with what was decided in it. */
 async function asDecided(decided: Decided): Promise<{ pkg: Package; course: Course }> {
@@ -306,11 +356,12 @@ function mended(decided: Decided): Promise<WorkingCopy> {
   return worked.copy;
 }
 
-async function mend({ decisions, leftOut }: Decided): Promise<WorkingCopy> {
+async function mend({ decisions, leftOut, redate }: Decided): Promise<WorkingCopy> {
   const { pkg, whole } = current();
   const known = await whole;
   const supplies = await supplied(new Set(decisions.flatMap((d) => Object.values(d.params))));
-  const options = { engine: portableEngine, leftOut, scratch: inBlob, supplies };
+  const redates = redate === null ? {} : { redates: await redatesOf(redate) };
+  const options = { engine: portableEngine, leftOut, scratch: inBlob, supplies, ...redates };
   return workingCopy(pkg, known, known.findings, decisions, options);
 }
 
@@ -331,7 +382,8 @@ async function supplied(wanted: ReadonlySet<string>): Promise<Map<string, { path
 }
 
 async function tidy(decided: Decided): Promise<TidyAnswer> {
-  const { course, links, findings, profile } = await current().surveyed;
+  const { course, links, findings: all, profile } = await current().surveyed;
+  const { tidy: findings } = byStep(all);
   return {
     findings,
     kinds: kindsFound(findings, profile),
@@ -369,14 +421,100 @@ async function compareWith(source: Source, described: readonly string[]): Promis
 
 async function convert(to: string, decided: Decided): Promise<Converted> {
   const { name } = current();
-  const { course, pkg } = await mended(decided);
+  return written(await mended(decided), to, name);
+}
+
+async function written(
+  { course, pkg }: Pick<WorkingCopy, 'course' | 'pkg'>,
+  to: string,
+  name: string,
+): Promise<Converted> {
   const { format, target } = targetById(to);
   // The browser keeps the parts of a blob outside the heap.
-  const parts: Blob[] = [];
-  const sink = { write: async (bytes: Uint8Array) => void parts.push(new Blob([new Uint8Array(bytes)])) };
+  const pieces: Blob[] = [];
+  const sink = { write: async (bytes: Uint8Array) => void pieces.push(new Blob([new Uint8Array(bytes)])) };
   await writePackage(target, await planPackage(format, course, target, pkg), pkg, sink, {
     engine: portableEngine,
     onProgress: ({ done, total }) => say({ progress: done, total }),
   });
-  return { blob: new Blob(parts), fileName: `${name.replace(/\.\w+$/, '')}_${target.id}.${target.extension}` };
+  return { blob: new Blob(pieces), fileName: `${name.replace(/\.\w+$/, '')}_${target.id}.${target.extension}` };
+}
+
+/** Every date of what is open, without those of what does not go. */
+async function knownDates(decided: Pick<Decided, 'leftOut'>): Promise<Pick<RedateData, 'dates' | 'written' | 'notes'>> {
+  const { pkg, whole } = current();
+  const { course, findings } = await whole;
+  const out = new Set(decided.leftOut);
+  const stays = (item: string | null) => item === null || !out.has(item);
+  const calendars = await calendarDates(pkg, course);
+  return {
+    dates: [...datesOf(course), ...calendars.dates].filter(({ item }) => stays(item)),
+    written: writtenDates(course, byStep(findings).redate).filter(({ finding }) => stays(finding.item)),
+    notes: calendars.notes,
+  };
+}
+
+const today = () => new Date().toISOString().slice(0, 10);
+
+async function redatesOf({ plan, zone }: NonNullable<Decided['redate']>): Promise<Redates> {
+  const { dates, written } = await knownDates({ leftOut: [] });
+  return { rows: redated(dates, plan, { zone, closed: [], today: today(), written }).rows, written };
+}
+
+async function dates(house: HouseCalendar, decided: Decided): Promise<RedateData> {
+  const { course } = await current().whole;
+  const known = await knownDates(decided);
+  const [from, to] = termsOfDates(known.dates, house);
+  const folders = [...walkOutline(course.outline)].flatMap(({ node: { id, title, children } }) =>
+    children.length > 0 ? [{ id, title }] : [],
+  );
+  return { ...known, ...house, folders, today: today(), from, to };
+}
+
+async function cuts({ terms, zone }: HouseCalendar, decided: Decided): Promise<Cuts> {
+  const { course } = await mended(decided);
+  return { course, proposals: proposeSplits(course, { terms, zone }) };
+}
+
+async function parts(plan: SplitPlan, decided: Decided): Promise<PartAnswer[]> {
+  const { course, links } = await mended(decided);
+  return splitOf(course, links, plan).map(({ title, items, shared, dangling, weights, points }) => ({
+    title,
+    items: [...items],
+    shared,
+    dangling,
+    weights,
+    points,
+  }));
+}
+
+async function split(plan: SplitPlan, target: string, decided: Decided): Promise<Converted[]> {
+  const copy = await mended(decided);
+  const made: Converted[] = [];
+  for (const part of splitOf(copy.course, copy.links, plan)) {
+    const one = await partAsCourse(copy.pkg, copy, part, { engine: portableEngine, scratch: inBlob });
+    made.push(await written(one, target, part.title));
+  }
+  return made;
+}
+
+/** What is to be joined with what is open. */
+let joining: Looked | null = null;
+
+async function doubles(source: Source, described: readonly string[], decided: Decided): Promise<Common> {
+  const { course } = await mended(decided);
+  const read = await opened(source, await blobOf(source, packing), described);
+  joining = await lookInto(read, {
+    engine: portableEngine,
+    onProgress: ({ done, total }) => say({ progress: done, total }),
+  });
+  const { title, items } = joining.course;
+  return { title, items: items.length, doubles: doublesOf(course, joining.course) };
+}
+
+async function join(plan: JoinPlan, target: string, decided: Decided): Promise<Converted> {
+  if (!joining) throw new Refusal(problem('nothing-open', 'No package is open.'));
+  const copy = await mended(decided);
+  const whole = await joined(copy, joining, plan, { engine: portableEngine, scratch: inBlob });
+  return written(whole, target, plan.title);
 }

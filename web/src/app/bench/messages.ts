@@ -1,14 +1,23 @@
 import type {
+  ClosedDay,
   Comparison,
   Course,
   Decision,
+  Double,
   FindingSettings,
   Inventory,
+  JoinPlan,
   Note,
   Preview,
   Problem,
   Profile,
+  Proposal,
+  RedatePlan,
+  Reweighed,
+  SplitPlan,
+  Term,
 } from '@treenail/core';
+import type { RedateData } from '../redate/redate-view';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
 
 /** What lies on the Bench: a file, a folder whose files lie about loose, or a kept copy. */
@@ -23,6 +32,15 @@ export interface Decided {
   decisions: readonly Decision[];
   /** Identifiers of items. */
   leftOut: readonly string[];
+  /** Where its dates go; `null` where they stay. */
+  redate: { plan: RedatePlan; zone: string } | null;
+}
+
+/** What the house has set that packages are looked at by. */
+export interface HouseCalendar {
+  terms: readonly Term[];
+  closed: readonly ClosedDay[];
+  zone: string;
 }
 
 /** What the page and the worker of the Bench say to one another. */
@@ -39,7 +57,13 @@ export type ToWorker =
   | { ask: 'give'; id: number; file: File }
   | { ask: 'before-after'; id: number; key: string; mend: string; params: Record<string, string> }
   | { ask: 'compare'; id: number; source: Source; described: readonly string[] }
-  | { ask: 'convert'; id: number; target: string; decided: Decided };
+  | { ask: 'convert'; id: number; target: string; decided: Decided }
+  | { ask: 'dates'; id: number; house: HouseCalendar; decided: Decided }
+  | { ask: 'cuts'; id: number; house: HouseCalendar; decided: Decided }
+  | { ask: 'parts'; id: number; plan: SplitPlan; decided: Decided }
+  | { ask: 'split'; id: number; plan: SplitPlan; target: string; decided: Decided }
+  | { ask: 'doubles'; id: number; source: Source; described: readonly string[]; decided: Decided }
+  | { ask: 'join'; id: number; plan: JoinPlan; target: string; decided: Decided };
 
 /** What a first look at one of many files tells. */
 export interface Glance {
@@ -73,6 +97,29 @@ export interface Converted {
   fileName: string;
 }
 
+/** Where the open course could be cut, and what it is as it would be cut now. */
+export interface Cuts {
+  course: Course;
+  proposals: Proposal[];
+}
+
+/** One part of the open course, as it would be. */
+export interface PartAnswer {
+  title: string;
+  items: string[];
+  shared: { item: string; title: string; why: string }[];
+  dangling: { item: string; to: string; words: string }[];
+  weights: Reweighed[];
+  points: number;
+}
+
+/** What the open course has in common with another. */
+export interface Common {
+  title: string;
+  items: number;
+  doubles: Double[];
+}
+
 export type FromWorker =
   | {
       id: number;
@@ -87,7 +134,12 @@ export type FromWorker =
         | string
         | Blob
         | Compared
-        | Converted;
+        | Converted
+        | Converted[]
+        | RedateData
+        | Cuts
+        | PartAnswer[]
+        | Common;
     }
   | { id: number; refusal: Problem }
   | { progress: number; total: number }

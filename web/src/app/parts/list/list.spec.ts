@@ -362,6 +362,26 @@ describe('A list in pages', () => {
     ).toBeTrue();
   });
 
+  it('takes all that fit though the list is asked for anew meanwhile, and says nothing of rows that are to be others', async () => {
+    fleet.hold = true;
+    await list.tick();
+    await screen.until(() => fleet.held.length > 0);
+    fleet.list().refresh();
+    fleet.hold = false;
+    for (const answer of fleet.held.splice(0)) {
+      answer.next();
+      answer.complete();
+    }
+    await screen.until(() => fleet.chosen().size > 0);
+    await screen.drawn();
+    expect(fleet.chosen().size).toBe(2345);
+    expect(await list.isTicked('all that are shown')).toBeTrue();
+    fleet.hold = true;
+    await list.filter('boat 9');
+    await screen.until(() => fleet.held.length > 0);
+    expect(await list.isTicked('all that are shown')).toBeFalse();
+  });
+
   it('takes all between two places that are far apart', async () => {
     await list.tick('Boat 3');
     scrollTo(1200);

@@ -169,7 +169,12 @@ export class List<T extends object> {
   });
   protected readonly someChosen = computed(() => this.sorted().some((row) => this.chosen().has(this.key()(row))));
   protected readonly allChosen = computed(
-    () => this.total() > 0 && this.table.whole() && this.sorted().every((row) => this.chosen().has(this.key()(row))),
+    // Of rows that are about to be others nothing is said.
+    () =>
+      !this.table.stale() &&
+      this.total() > 0 &&
+      this.table.whole() &&
+      this.sorted().every((row) => this.chosen().has(this.key()(row))),
   );
   protected readonly counted = computed(() => {
     if (this.table.gathering()) return `Reading all ${this.total()}`;

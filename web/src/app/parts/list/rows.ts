@@ -81,6 +81,8 @@ export class Rows<T> implements Asked {
   /** Pages that are here as they are now, or asked for. */
   private readonly pages = new Set<number>();
   private requests = new Subscription();
+  /** Who waits for all rows. */
+  private waiting: ((rows: readonly T[]) => void)[] = [];
   private another = true;
   private inView = { start: 0, end: 1 };
   private readonly came: (rows: readonly T[]) => void;
@@ -115,8 +117,11 @@ export class Rows<T> implements Asked {
 
   /** Asks anew for what is in view; the rest is asked for when it comes into view. */
   refresh(): void {
+    const waiting = this.waiting;
     this.begin();
     this.look();
+    // Whoever waits for all of them waits on: the choice and the order are the same.
+    for (const then of waiting) this.all(then);
   }
 
   /** These rows are in view, the last one not among them. */
@@ -153,20 +158,26 @@ export class Rows<T> implements Asked {
       return;
     }
     this.gathering.set(true);
+    this.waiting.push(then);
     this.requests.add(
       from(missing)
         .pipe(mergeMap((offset) => this.ask(source, offset, MANY), AT_ONCE))
         .subscribe({
           error: (error: unknown) => {
-            this.gathering.set(false);
+            this.noLonger(then);
             this.error.set(error);
           },
           complete: () => {
-            this.gathering.set(false);
+            this.noLonger(then);
             then(this.here());
           },
         }),
     );
+  }
+
+  private noLonger(then: (rows: readonly T[]) => void): void {
+    this.waiting = this.waiting.filter((one) => one !== then);
+    this.gathering.set(this.waiting.length > 0);
   }
 
   end(): void {
@@ -177,6 +188,7 @@ export class Rows<T> implements Asked {
     this.requests.unsubscribe();
     this.requests = new Subscription();
     this.pages.clear();
+    this.waiting = [];
     this.underway.set(0);
     this.gathering.set(false);
     this.error.set(null);
