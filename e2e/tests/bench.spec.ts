@@ -37,6 +37,59 @@ test.describe('The Bench', () => {
     expect(sent).toEqual([]);
   });
 
+  test('a course is re-dated, cut in two and joined again, and what is made lies on the Bench', async ({ page }) => {
+    const sheet = (id: string, words: string) => ({
+      [`${id}.html`]: `<html lang="en"><body><p>${words}</p></body></html>`,
+    });
+    const place = (id: string, title: string) =>
+      `<item identifier="i-${id}" identifierref="${id}"><title>${title}</title></item>`;
+    const resource = (id: string) =>
+      `<resource identifier="${id}" type="webcontent" href="${id}.html"><file href="${id}.html"/></resource>`;
+    const manifest = `<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imscp_v1p1"><metadata>
+      <schema>IMS Common Cartridge</schema><schemaversion>1.3.0</schemaversion></metadata><organizations>
+      <organization identifier="o" structure="rooted-hierarchy"><item identifier="root">
+        <item identifier="f1"><title>Autumn half</title>${place('moon', 'The moon')}</item>
+        <item identifier="f2"><title>Spring half</title>${place('sun', 'The sun')}</item>
+      </item></organization></organizations>
+      <resources>${resource('moon')}${resource('sun')}</resources></manifest>`;
+    const files = {
+      'imsmanifest.xml': manifest,
+      ...sheet('moon', 'Watch it by Friday 18 September, then see <a href="sun.html">the sun</a>.'),
+      ...sheet('sun', 'The sun pulls too.'),
+    };
+    await bring(page, 'tides.imscc', await zipOf(files));
+    await page.getByRole('radio', { name: 're-date' }).click();
+    await page.getByRole('radio', { name: 'Week for week' }).click();
+    await choose(page, 'From the term', 'Autumn 2026');
+    await choose(page, 'Into the term', 'Spring 2027');
+    await page.getByRole('button', { name: 'Put new dates into the texts' }).click();
+    await page.getByRole('button', { name: 'Use these dates' }).click();
+    await expect(page.getByRole('button', { name: 'These dates are used' })).toBeVisible();
+    await expectAccessible(page);
+    await page.getByRole('radio', { name: 'split' }).click();
+    const parts = page.getByRole('region', { name: 'The parts' });
+    await expect(parts).toContainText('The moon links to “The sun”');
+    await expectAccessible(page);
+    await choose(page, 'Format to convert to', 'Common Cartridge 1.1');
+    await page.getByRole('button', { name: 'Put the 2 courses on the Bench' }).click();
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText('3 files');
+    await page.getByRole('button', { name: /Autumn half_cc11/ }).click();
+    await page.getByRole('region', { name: 'Outline' }).getByRole('button', { name: 'The moon' }).click();
+    await expect(page.frameLocator('iframe').getByText('Watch it by Friday 15 January')).toBeVisible();
+    // What is joined lies here too.
+    await page.getByRole('button', { name: 'Join with…' }).click();
+    await page.getByRole('menuitem', { name: /Spring half/ }).click();
+    const dialog = page.getByRole('dialog');
+    await expect(dialog).toContainText('1 item and 1 item: none is in both.');
+    await expectAccessible(page);
+    await dialog.getByLabel('Title of the whole').fill('Tides, the whole');
+    await dialog.getByRole('button', { name: 'Join them' }).click();
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText('4 files');
+    await page.getByRole('button', { name: /^Tides, the whole/ }).click();
+    await expect(page.getByRole('region', { name: 'Outline' })).toContainText('Spring half');
+    await page.getByRole('button', { name: 'Keep a copy…' }).waitFor();
+  });
+
   test('a file that the manifest names and that is not there is told, and the rest read', async ({ page }) => {
     const resources = '<resource identifier="r3" type="webcontent" href="gone.pdf"><file href="gone.pdf"/></resource>';
     await bring(page, 'gap.imscc', await zipOf(cartridge('1.3', { resources })));

@@ -1,7 +1,7 @@
 import { provideHttpClient } from '@angular/common/http';
 import { provideHttpClientTesting } from '@angular/common/http/testing';
 import { TestBed } from '@angular/core/testing';
-import { Refusal, ZipWriter, targetById } from '@treenail/core';
+import { NO_REDATING, Refusal, ZipWriter, targetById } from '@treenail/core';
 import { firstValueFrom } from 'rxjs';
 import { BenchService } from './bench.service';
 import { folderSources } from './dropped';
@@ -73,6 +73,61 @@ describe('The Bench', () => {
         'site',
       ],
     ]);
+  });
+
+  const HALVES = MANIFEST.replace(
+    '<item identifier="i" identifierref="p"><title>A page</title></item>',
+    '<item identifier="f1"><title>Autumn half</title><item identifier="i" identifierref="p"><title>A page</title></item></item>' +
+      '<item identifier="f2"><title>Spring half</title><item identifier="j" identifierref="q"><title>B page</title></item></item>',
+  ).replace(
+    '</resources>',
+    '<resource identifier="q" type="webcontent" href="b.html"><file href="b.html"/></resource></resources>',
+  );
+  const AUTUMN = { name: 'Autumn 2026', from: '2026-09-14', to: '2026-12-18', breaks: [] };
+  const SPRING = { name: 'Spring 2027', from: '2027-01-11', to: '2027-04-09', breaks: [] };
+  const HOUSE = { terms: [AUTUMN, SPRING], closed: [], zone: 'Europe/London' };
+  const textIn = async (blob: Blob, title: string) => {
+    const again = await bench.open(sourceOf(new File([blob], 'again.imscc')));
+    const item = again.course.items.find((i) => i.title === title);
+    if (!item) throw new Error(`no ${title}`);
+    const preview = await firstValueFrom(bench.inside.preview(item, { learner: false, question: '', mended: false }));
+    return preview.form === 'page' ? preview.html : '';
+  };
+
+  it('knows the dates of what lies here, and writes what is converted with those that are used', async () => {
+    const file = await fileOf({ 'imsmanifest.xml': MANIFEST, 'a.html': '<p>Hand it in by Friday 18 September.</p>' });
+    await bench.open(sourceOf(file));
+    const data = await firstValueFrom(bench.dates(HOUSE));
+    expect(data.written.map(({ finding }) => finding.groupKey)).toEqual(['Friday 18 September']);
+    // They are none of the findings that are tidied.
+    await bench.tidy();
+    expect(bench.tidied()?.findings.some((f) => f.kind === 'date-in-words')).toBeFalse();
+    bench.redate({ ...NO_REDATING, rule: { is: 'term', from: AUTUMN, to: SPRING }, allTexts: true }, HOUSE.zone);
+    expect(await textIn((await bench.convert('cc13')).blob, 'A page')).toContain('by Friday 15 January.');
+  });
+
+  it('splits what lies here where it is told to, and joins the parts again', async () => {
+    const files = { 'imsmanifest.xml': HALVES, 'a.html': '<p>See <a href="b.html">b</a></p>', 'b.html': '<p>b</p>' };
+    await bench.open(sourceOf(await fileOf(files)));
+    const { proposals } = await firstValueFrom(bench.cuts(HOUSE));
+    const [first] = proposals;
+    if (!first) throw new Error('nothing is proposed');
+    expect([first.by, first.plan.parts.map((p) => p.term?.name)]).toEqual(['names', ['Autumn 2026', 'Spring 2027']]);
+    const parts = await firstValueFrom(bench.parts(first.plan));
+    expect(parts.map((p) => [p.items.length, p.dangling.length])).toEqual([
+      [1, 1],
+      [1, 0],
+    ]);
+    const [one, other] = await bench.split(first.plan, 'cc13');
+    if (!one || !other) throw new Error('two parts were asked for');
+    const opened = await bench.open(sourceOf(new File([one.blob], one.fileName)));
+    expect(opened.course.items.map((i) => i.title)).toEqual(['A page']);
+    const common = await bench.doubles(sourceOf(new File([other.blob], other.fileName)));
+    expect([common.items, common.doubles]).toEqual([1, []]);
+    const whole = await bench.join({ title: 'Whole', doubles: 'first', of: {}, folders: 'joined' }, 'cc13');
+    const joined = await bench.open(sourceOf(new File([whole.blob], whole.fileName)));
+    expect([joined.course.title, joined.course.items.map((i) => i.title)]).toEqual(['Whole', ['A page', 'B page']]);
+    await expectAsync(firstValueFrom(bench.parts({ ...first.plan, of: {} }))).toBeRejectedWithError(Refusal);
   });
 
   it('searches, tidies what lies here, and converts what was decided', async () => {

@@ -83,7 +83,7 @@ const MOST_SHOWN = 200;
           <ng-template tnCell="stays" [of]="shown" let-double>
             <mat-form-field class="slim" appearance="outline" subscriptSizing="dynamic">
               <mat-select
-                [attr.aria-label]="'What stays of ' + double.title"
+                [aria-label]="'What stays of ' + double.title"
                 [value]="of()[double.second] ?? doubles()"
                 (selectionChange)="set(double, $event.value)"
               >

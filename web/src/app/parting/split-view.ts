@@ -149,8 +149,10 @@ export class SplitView {
 
   protected put(key: string, part: PartOf | null): void {
     this.change((plan) => {
-      const { [key]: before, ...of } = plan.of;
-      return { ...plan, of: part === null ? of : { ...of, [key]: part } };
+      const of = { ...plan.of };
+      if (part === null) delete of[key];
+      else of[key] = part;
+      return { ...plan, of };
     });
   }
 
