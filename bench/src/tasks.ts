@@ -4,17 +4,25 @@ import {
   LinkResolver,
   TextIndex,
   decodeText,
+  NO_REDATING,
+  datesOf,
   inventory,
+  momentOf,
   openPackage,
   parseXml,
+  partAsCourse,
   readCourse,
   readPage,
+  redated,
+  splitOf,
   survey,
   type Survey,
   targetById,
   wordsOf,
   planPackage,
   writePackage,
+  type Course,
+  type Item,
   type Package,
 } from '@treenail/core';
 import { parse } from 'parse5';
@@ -39,6 +47,56 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
       await writePackage(to.target, plan, pkg, sink, { engine: nodeEngine });
       console.log((await sink.close()).sha256);
     });
+  },
+  /** Two packages of one: the first half of its items, and the second. */
+  async split(file = '', target = 'cc13', out = '') {
+    const to = targetById(target);
+    await withPackage(file, async (pkg) => {
+      const { course } = await readCourse(pkg);
+      const before = await survey(pkg, course, { engine: nodeEngine });
+      const places = before.course.outline.map((node, i, all) => [node.id, i < all.length / 2 ? 0 : 1] as const);
+      const parts = ['one', 'two'].map((title) => ({ title, term: null }));
+      const plan = { parts, of: Object.fromEntries(places) };
+      for (const [n, part] of splitOf(before.course, before.links, plan).entries()) {
+        const one = await partAsCourse(pkg, before, part, { engine: nodeEngine });
+        const sink = await fileSink(`${out}.${n}`);
+        await writePackage(to.target, await planPackage(to.format, one.course, to.target, one.pkg), one.pkg, sink, {
+          engine: nodeEngine,
+        });
+        console.log((await sink.close()).sha256);
+      }
+    });
+  },
+  /** How long 2,000 dates of 10,000 items take to be re-dated and judged, milliseconds, five times over. */
+  async dates() {
+    const items = Array.from({ length: 10_000 }, (_, i): Item => {
+      const day = new Date(Date.UTC(2026, 8, 14 + (i % 95), 7 + (i % 12))).toISOString();
+      const settings = i % 5 === 0 ? { due: momentOf(day) } : {};
+      return { kind: 'page', id: `i${i}`, title: `Item ${i}`, definitionPath: null, file: `p${i}.html`, settings };
+    });
+    const course: Course = {
+      title: 'Course',
+      origin: { format: 'cc', version: '1.3', untouched: true },
+      metadata: { keywords: [] },
+      outline: items.map(({ id, title }) => ({ id: `n-${id}`, title, item: id, children: [] })),
+      items,
+      files: [],
+    };
+    const term = (name: string, from: string, to: string) => ({
+      name,
+      from,
+      to,
+      breaks: [{ name: 'b', from, to: from }],
+    });
+    const [from, to] = [term('Autumn', '2026-09-14', '2026-12-18'), term('Spring', '2027-01-11', '2027-04-16')];
+    const took = Array.from({ length: 5 }, () => {
+      const began = performance.now();
+      const context = { zone: 'Europe/London', closed: [], today: '2026-09-01', written: [] };
+      const { sums } = redated(datesOf(course), { ...NO_REDATING, rule: { is: 'term', from, to } }, context);
+      if (sums.dates !== 2000) throw new Error(`${sums.dates} dates`);
+      return `${(performance.now() - began).toFixed(0)} ms`;
+    });
+    console.log(took.join(', '));
   },
   async nothing() {},
   /** Writes a package of questions by another hand than Treenail's writer. */

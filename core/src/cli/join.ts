@@ -46,17 +46,13 @@ export async function join(args: readonly string[], say: Say): Promise<void> {
           : await writing(out, async (sink) => {
               const target = targetFor(first.course, to);
               const whole = await joined(first, second, plan, { engine: nodeEngine });
-              try {
-                const entries = await planPackage(targetById(target.id).format, whole.course, target, whole.pkg);
-                await writePackage(target, entries, whole.pkg, sink, { engine: nodeEngine });
-                return {
-                  items: whole.course.items.length,
-                  weights: whole.weights,
-                  losses: lossesOf(whole.course, target),
-                };
-              } finally {
-                await whole.pkg.close();
-              }
+              const entries = await planPackage(targetById(target.id).format, whole.course, target, whole.pkg);
+              await writePackage(target, entries, whole.pkg, sink, { engine: nodeEngine });
+              return {
+                items: whole.course.items.length,
+                weights: whole.weights,
+                losses: lossesOf(whole.course, target),
+              };
             });
       if (json) {
         say(JSON.stringify({ doubles, notes, written: made && { file: out, ...written, ...made } }, null, 2));

@@ -31,6 +31,9 @@ const JOIN = z.object({
 });
 const Trouble = z.object({ code: z.string(), detail: z.string() });
 
+/** Longer than what is read ahead: parts have to be read from the file when they are written. */
+const FILM = Uint8Array.from({ length: 5 << 20 }, (_, i) => Math.imul(i, 2_654_435_761) >>> 24);
+
 describe('Splitting and joining at the command line', () => {
   let folderAt: string;
   let file: string;
@@ -62,11 +65,11 @@ describe('Splitting and joining at the command line', () => {
       resources: ['start', 'moon', 'sun'].map(resource).join(''),
       files: {
         'start.html': page('Start'),
-        'moon.html': page('See <a href="sun.html">the sun</a>'),
-        'sun.html': page('Sun'),
+        'moon.html': page('See <a href="sun.html">the sun</a> <video src="m/moon.mp4"></video>'),
+        'sun.html': page('Sun <video src="m/tide.mp4"></video>'),
       },
     });
-    await writeFile(file, await zipOf(files));
+    await writeFile(file, await zipOf({ ...files, 'm/tide.mp4': FILM, 'm/moon.mp4': FILM.toReversed() }));
   });
   afterAll(() => rm(folderAt, { recursive: true, force: true }));
 
@@ -88,6 +91,7 @@ describe('Splitting and joining at the command line', () => {
     const [one = '', other = ''] = parts.map((p) => p.written?.file ?? '');
     expect(await outlineOf(one)).toEqual(['First page', 'Start here', 'Autumn half', 'The moon']);
     expect(execFileSync('unzip', ['-l', other], { encoding: 'utf8' })).not.toContain('moon.html');
+    for (const part of [one, other]) execFileSync('unzip', ['-tqq', part]);
     const { doubles, written } = await told(JOIN, 'join', one, other, '--out', at('whole.imscc'), '--title', 'Tides');
     expect(doubles.map((d) => [d.title, d.by, d.same])).toEqual([
       ['First page', 'identifier', true],

@@ -1,4 +1,4 @@
-import { mkdir, readFile } from 'node:fs/promises';
+import { mkdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import * as z from 'zod';
 import { nodeEngine } from '../container/node.ts';
@@ -41,18 +41,19 @@ export async function split(args: readonly string[], say: Say): Promise<void> {
     if (out !== '') {
       const target = targetFor(course, to);
       await mkdir(out, { recursive: true });
+      // All parts are written, or none.
+      const none = async (error: unknown) => {
+        await rm(out, { recursive: true, force: true });
+        throw error;
+      };
       for (const [n, part] of parts.entries()) {
-        const path = join(out, `${n + 1}${target.extension}`);
+        const path = join(out, `${n + 1}.${target.extension}`);
         const { made: lost, ...written } = await writing(path, async (sink) => {
           const one = await partAsCourse(pkg, { course, links }, part, { engine: nodeEngine });
-          try {
-            const entries = await planPackage(targetById(target.id).format, one.course, target, one.pkg);
-            await writePackage(target, entries, one.pkg, sink, { engine: nodeEngine });
-            return lossesOf(one.course, target);
-          } finally {
-            await one.pkg.close();
-          }
-        });
+          const entries = await planPackage(targetById(target.id).format, one.course, target, one.pkg);
+          await writePackage(target, entries, one.pkg, sink, { engine: nodeEngine });
+          return lossesOf(one.course, target);
+        }).catch(none);
         made.push({ file: path, ...written, losses: lost });
       }
     }

@@ -111,7 +111,9 @@ function foldersOf({ outline }: Course): Map<string, string[]> {
   for (let next = stack.pop(); next; next = stack.pop()) {
     const { node, above } = next;
     found.set(node.id, above);
-    for (const child of node.children) stack.push({ node: child, above: [...above, node.id] });
+    if (node.children.length === 0) continue;
+    const below = [...above, node.id];
+    for (const child of node.children) stack.push({ node: child, above: below });
   }
   return found;
 }

@@ -144,10 +144,7 @@ export async function joined(
   addressesIn(first.links, calls.mine, mine);
   addressesIn(second.links, calls.theirs, theirs);
   const one = await applyChanges(first.pkg, first, mine, options);
-  const other = await applyChanges(second.pkg, second, theirs, options).catch(async (error: unknown) => {
-    await one.pkg.close();
-    throw error;
-  });
+  const other = await applyChanges(second.pkg, second, theirs, options);
   // Where what does not stay stood, the other stands, unless it has a place of its own.
   const renamedOne = called(
     {

@@ -102,7 +102,10 @@ function pointsOf({ items }: Pick<Course, 'items'>): number {
   return bear.reduce((sum, { settings }) => sum + (settings.points ?? 0), 0);
 }
 
-/** A part as a course of its own, and the package in which its files are. The course that it is taken from stays as it is. */
+/**
+ * A part as a course of its own, and the package in which its files are. The course that it is taken from stays as it is, and
+ * its package is read on: to close that of a part would close it for the others.
+ */
 export async function partAsCourse(
   pkg: Package,
   before: Surveyed,
