@@ -98,6 +98,7 @@ async function live(treenail, up) {
   for (const move of moves.values()) await reaches(move, 'tidy', 'fit');
   await decide(ask, moves.get(AT.tidy), 3);
   await decide(ask, moves.get(HANDED_OVER[0]), 2, true);
+  for (const name of [...HANDED_OVER, AT.fit, AT.deliver]) await useDates(ask, moves.get(name));
   for (const name of [...HANDED_OVER, AT.deliver]) await accept(treenail, moves.get(name));
   for (const name of [...HANDED_OVER, AT.deliver]) await reaches(moves.get(name), 'deliver');
   for (const name of HANDED_OVER) {
@@ -113,6 +114,15 @@ async function live(treenail, up) {
     filter: { words: 'Fenwright', instance: null, lacks: 'cut-off' },
   });
   await ask('/jobs/seen', 'POST');
+}
+
+/** Dates go into the term that comes after, where the calendar knows it; those of other years stay. */
+async function useDates(ask, { id }) {
+  const { terms, from, to } = await ask(`/moves/${id}/re-date`);
+  const [then, next] = [from, to].map((name) => terms.find((t) => t.name === name));
+  if (!then || !next) return;
+  const rule = { is: 'term', from: then, to: next };
+  await ask(`/moves/${id}/re-date`, 'PUT', { rule, others: [], byHand: {}, texts: {}, allTexts: true });
 }
 
 const gone = (course) => course.instance.name.includes('Rehearsal') || course.instance.platform === 'tarnhall';

@@ -74,6 +74,12 @@ try {
     .click();
   await page.getByLabel('What it would change').getByText('after', { exact: true }).waitFor();
   await shot('tidy');
+  await go(`${move}/re-date`);
+  await button('Put new dates into the texts').click();
+  await page.locator('tn-date-strips svg path').first().waitFor();
+  await shot('dates');
+  await button('Use these dates').click();
+  await link(/Re-date.*into Spring 2027/s).waitFor();
   await go(`${move}/fit`);
   await button('Parts of a clinker hull').first().click();
   await page.locator('tn-both iframe').nth(1).waitFor();
