@@ -149,6 +149,18 @@ describe('What arrived, beside what was sent', () => {
   });
 
   describe('judges settings', () => {
+    it('by the minute: a date that arrived an hour off is one that did not arrive', () => {
+      const due = (at: string): Course => {
+        const settings = { due: momentOf(at) };
+        return course({ ...common('a'), kind: 'assignment', text: text(''), settings });
+      };
+      const settingsOf = (a: Course, b: Course) =>
+        compare(a, b).lines.flatMap((l) => l.settings.map((s) => `${s.name}: ${s.outcome}`));
+      expect(settingsOf(due('2027-01-22T17:00:00Z'), due('2027-01-22T18:00:00+01:00'))).toEqual(['due: whole']);
+      expect(settingsOf(due('2027-01-22T17:00:00Z'), due('2027-01-22T16:00:00Z'))).not.toEqual(['due: whole']);
+      expect(compare(due('2027-01-22T17:00:00Z'), due('2027-01-22T16:00:00Z')).totals.whole).toBe(0);
+    });
+
     const with_ = (settings: Item['settings'], id = 'a'): Item => ({
       ...common(id, 'Log'),
       kind: 'assignment',
