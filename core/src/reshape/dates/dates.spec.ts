@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { momentOf, type Condition, type Course, type Moment, type Term } from '../../model/index.ts';
 import { courseOf, common, text } from '../../testing/made.ts';
+import { AUTUMN, SPRING } from '../../testing/terms.ts';
 import type { Item } from '../../model/index.ts';
 import { hoursOf, onClock, onDay } from './clock.ts';
 import { dayOf, mondayOf, numberOf, weekdayOf } from './days.ts';
@@ -9,18 +10,6 @@ import { NO_REDATING, checkPlan, type DateRule, type RedatePlan } from './plan.t
 import { redated, type RedateContext } from './redate.ts';
 import { TermWeeks } from './weeks.ts';
 
-const AUTUMN: Term = {
-  name: 'Autumn 2026',
-  from: '2026-09-14',
-  to: '2026-12-18',
-  breaks: [{ name: 'reading week', from: '2026-10-26', to: '2026-10-30' }],
-};
-const SPRING: Term = {
-  name: 'Spring 2027',
-  from: '2027-01-11',
-  to: '2027-04-09',
-  breaks: [{ name: 'break', from: '2027-02-15', to: '2027-02-19' }],
-};
 const ZONES = ['Europe/London', 'America/New_York', 'Australia/Lord_Howe', 'Asia/Kathmandu', 'Pacific/Apia'];
 const context = (more: Partial<RedateContext> = {}): RedateContext => ({
   zone: 'Europe/London',

@@ -4,8 +4,9 @@ import { nodeEngine } from '../../container/node.ts';
 import { readCourse } from '../../formats/index.ts';
 import { saidBy, survey, byStep } from '../../inspect/index.ts';
 import { decodeText } from '../../markup/index.ts';
-import { Refusal, momentOf, type Item, type Term } from '../../model/index.ts';
+import { Refusal, momentOf, type Item } from '../../model/index.ts';
 import { common, courseOf, text } from '../../testing/made.ts';
+import { AUTUMN, SPRING } from '../../testing/terms.ts';
 import { packageOf, type Files } from '../../testing/packages.ts';
 import { workingCopy } from '../working.ts';
 import { calendarDates, closedDaysOf, datesAsCalendar, datesInCalendar } from './calendar-files.ts';
@@ -16,18 +17,6 @@ import { NO_REDATING, type RedatePlan } from './plan.ts';
 import { redated } from './redate.ts';
 import { cellOf, datesAsCsv, datesFromCsv, momentFromCell } from './table.ts';
 
-const AUTUMN: Term = {
-  name: 'Autumn 2026',
-  from: '2026-09-14',
-  to: '2026-12-18',
-  breaks: [{ name: 'reading week', from: '2026-10-26', to: '2026-10-30' }],
-};
-const SPRING: Term = {
-  name: 'Spring 2027',
-  from: '2027-01-11',
-  to: '2027-04-09',
-  breaks: [{ name: 'break', from: '2027-02-15', to: '2027-02-19' }],
-};
 const TO_SPRING: RedatePlan = { ...NO_REDATING, rule: { is: 'term', from: AUTUMN, to: SPRING }, allTexts: true };
 const LONDON = { zone: 'Europe/London', closed: [], today: '2026-09-01' };
 

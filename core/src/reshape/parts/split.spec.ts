@@ -1,26 +1,17 @@
 import fc from 'fast-check';
 import { nodeEngine } from '../../container/node.ts';
 import { survey } from '../../inspect/index.ts';
-import {
-  Refusal,
-  momentOf,
-  walkOutline,
-  type Course,
-  type Item,
-  type OutlineNode,
-  type Term,
-} from '../../model/index.ts';
+import { Refusal, momentOf, walkOutline, type Course, type Item, type OutlineNode } from '../../model/index.ts';
 import { courses } from '../../testing/courses.ts';
 import { common, courseOf, page, text } from '../../testing/made.ts';
 import { packageOf } from '../../testing/packages.ts';
+import { AUTUMN, SPRING } from '../../testing/terms.ts';
 import { mergeParts, seamOf } from '../merge.ts';
 import { checkSplit, type SplitPlan } from './plan.ts';
 import { proposeSplits } from './propose.ts';
 import { partAsCourse, splitOf, type Part } from './split.ts';
 import { reweighed } from './weights.ts';
 
-const AUTUMN: Term = { name: 'Autumn 2026', from: '2026-09-14', to: '2026-12-18', breaks: [] };
-const SPRING: Term = { name: 'Spring 2027', from: '2027-01-11', to: '2027-04-09', breaks: [] };
 const TERMS = [AUTUMN, SPRING];
 const at = (item: string, id = `n-${item}`): OutlineNode => ({ id, title: item, item, children: [] });
 const folder = (title: string, ...children: OutlineNode[]): OutlineNode => ({ id: `f-${title}`, title, children });

@@ -66,6 +66,10 @@ import { Pick } from '../parts/pick';
     </section>
   `,
   styles: `
+    /* Below the term calendar, whose days these are. */
+    :host {
+      grid-column: -2;
+    }
     section {
       padding: 14px;
     }

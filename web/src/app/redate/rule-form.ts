@@ -14,6 +14,11 @@ const WAYS: readonly { is: DateRule['is']; words: string }[] = [
   { is: 'keep', words: 'As they were' },
 ];
 
+const ENDS = [
+  { of: 'from', words: 'from', label: 'From the term' },
+  { of: 'to', words: 'into', label: 'Into the term' },
+] as const;
+
 /** Where dates go: the way, and from where to where. */
 @Component({
   selector: 'tn-date-rule',
@@ -32,32 +37,21 @@ const WAYS: readonly { is: DateRule['is']; words: string }[] = [
       }
     </mat-button-toggle-group>
     @if (termed(); as termed) {
-      <mat-form-field class="slim" appearance="outline" subscriptSizing="dynamic">
-        <span matTextPrefix class="quiet">from&nbsp;</span>
-        <mat-select
-          aria-label="From the term"
-          [disabled]="disabled()"
-          [value]="termed.from.name"
-          (selectionChange)="setTerm('from', $event.value)"
-        >
-          @for (term of choicesOf(termed.from); track term.name) {
-            <mat-option [value]="term.name">{{ term.name }}</mat-option>
-          }
-        </mat-select>
-      </mat-form-field>
-      <mat-form-field class="slim" appearance="outline" subscriptSizing="dynamic">
-        <span matTextPrefix class="quiet">into&nbsp;</span>
-        <mat-select
-          aria-label="Into the term"
-          [disabled]="disabled()"
-          [value]="termed.to.name"
-          (selectionChange)="setTerm('to', $event.value)"
-        >
-          @for (term of choicesOf(termed.to); track term.name) {
-            <mat-option [value]="term.name">{{ term.name }}</mat-option>
-          }
-        </mat-select>
-      </mat-form-field>
+      @for (end of ends; track end.of) {
+        <mat-form-field class="slim" appearance="outline" subscriptSizing="dynamic">
+          <span matTextPrefix class="quiet">{{ end.words }}&nbsp;</span>
+          <mat-select
+            [aria-label]="end.label"
+            [disabled]="disabled()"
+            [value]="termed[end.of].name"
+            (selectionChange)="setTerm(end.of, $event.value)"
+          >
+            @for (term of choicesOf(termed[end.of]); track term.name) {
+              <mat-option [value]="term.name">{{ term.name }}</mat-option>
+            }
+          </mat-select>
+        </mat-form-field>
+      }
     }
     @if (byDays(); as days) {
       <span class="quiet">first day</span>
@@ -96,6 +90,7 @@ export class DateRuleForm {
   /** The first day on which something is dated, for rules by days. */
   readonly firstDay = input.required<string>();
   readonly disabled = input(false);
+  protected readonly ends = ENDS;
   protected readonly ways = computed(() =>
     this.suggested().from && this.suggested().to ? WAYS : WAYS.filter((w) => w.is !== 'term' && w.is !== 'stretch'),
   );
