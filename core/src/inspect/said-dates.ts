@@ -42,7 +42,8 @@ interface Tongue {
   parse(text: string): ParsedResult[];
   /** “week 3”, with its number. */
   week: RegExp;
-  hasWeek: RegExp;
+  /** What weeks are called, as a pattern. */
+  weekName: string;
 }
 
 /** A day of no meaning: what is said without a year is given one by whoever knows the term. */
@@ -53,7 +54,7 @@ const tongue = (locales: readonly string[], parser: { parse(t: string, r: Date):
     locales,
     parse: (text: string) => parser.parse(text, REFERENCE),
     week: new RegExp(pattern, 'giu'),
-    hasWeek: new RegExp(pattern, 'iu'),
+    weekName: week,
   };
 };
 /** The languages that dates are read in; any other is read as English. */
@@ -80,8 +81,8 @@ interface Names {
   forms: readonly { months: readonly string[]; weekdays: readonly string[] }[];
   month: string;
   weekday: string;
-  /** Whether a text may say a date at all. */
-  hint: RegExp;
+  /** The name of a month, or what weeks are called, be it within a word. */
+  named: RegExp;
 }
 
 const known = new Map<string, Names>();
@@ -113,11 +114,7 @@ export function namesIn(language: string): Names {
     forms,
     month,
     weekday: oneOf(weekdays.keys()),
-    hint: new RegExp(
-      String.raw`\d\D{0,12}?(?<!\p{L})(?:${month})(?!\p{L})|(?<!\p{L})(?:${month})(?!\p{L})\D{0,5}\d|` +
-        String.raw`(?<!\d)\d{1,2}[./]\s?\d{1,2}(?!\d)|(?<!\d)\d{4}-\d\d-\d\d(?!\d)`,
-      'iu',
-    ),
+    named: new RegExp(`${month}|${TONGUES[language]?.weekName ?? month}`, 'iu'),
   };
   known.set(language, names);
   return names;
@@ -145,7 +142,7 @@ const WHILE = /(?<!\p{L})(?:noon|midnight|morning|evening|deadline|hand in|hand-
 export function* saidDates(source: string, language: string, markup: boolean): Generator<SaidAt> {
   const own = tongueOf(language);
   const tongues = own === 'en' ? ['en'] : [own, 'en'];
-  const hinted = tongues.some((one) => namesIn(one).hint.test(source) || TONGUES[one]?.hasWeek.test(source));
+  const hinted = tongues.some((one) => mayName(source, one));
   if (!hinted) return;
   const { text, at } = folded(markup ? withoutMarkup(source) : source.replace(/\r/g, ' '));
   for (const { 0: sentence, index } of text.matchAll(SENTENCE)) {
@@ -169,6 +166,25 @@ export function* saidDates(source: string, language: string, markup: boolean): G
       yield* found.sort((a, b) => a.start - b.start);
     }
   }
+}
+
+/** Letters before and after a number in which the name of its month stands, if it has one. */
+const [BEFORE_IT, AFTER_IT] = [16, 24];
+
+/**
+ * Whether a text may say a date at all: some number in it stands near a month or a week, or beside another number. Most texts have few
+ * numbers, so that this costs little where the reader of dates would cost much.
+ */
+function mayName(text: string, language: string): boolean {
+  const { named } = namesIn(language);
+  const numbers = /\d+/g;
+  for (let match = numbers.exec(text); match; match = numbers.exec(text)) {
+    const [start, end] = [match.index, numbers.lastIndex];
+    const after = text.slice(end, end + AFTER_IT);
+    if (/^[./]\s?\d|^-\d\d-\d\d/.test(after)) return true;
+    if (named.test(after) || named.test(text.slice(Math.max(0, start - BEFORE_IT), start))) return true;
+  }
+  return false;
 }
 
 /** White space folded, each letter with where it was. */
@@ -231,7 +247,7 @@ function* inSentence(sentence: string, language: string): Generator<Span & { sai
   for (const match of sentence.matchAll(tongue.week)) {
     yield { start: match.index, end: match.index + match[0].length, said: { is: 'week', week: Number(match[1]) } };
   }
-  if (!namesIn(language).hint.test(sentence)) return;
+  if (!mayName(sentence, language)) return;
   for (const { text, index, start, end } of tongue.parse(sentence)) {
     const { day, month, year, weekday } = dayAfterMonth(text, language) ?? partsOf(start);
     if (day === null || month === null) continue;

@@ -56,9 +56,10 @@ const PLAIN = ['posted', 'opens', 'due', 'closes'] as const;
 
 /** Every date that is set in a course, of items, folders, further places and the course itself. */
 export function datesOf(course: Course): KnownDate[] {
-  const items = itemsById(course);
   const folders = foldersOf(course);
   const found: KnownDate[] = [];
+  let known: ReadonlySet<string> | null = null;
+  const items = () => (known ??= new Set(course.items.map((item) => item.id)));
   for (const subject of subjects(course)) {
     const { settings } = subject;
     if (!bearsDates(settings)) continue;
@@ -129,8 +130,10 @@ function eachDateIn(conditions: readonly Condition[], take: (path: string, on: O
 }
 
 /** Items that must be had first. None of “none of” must. */
-function neededBy({ settings }: Subject, items: ReadonlyMap<string, unknown>): string[] {
-  const found: string[] = (settings.prerequisites?.match(/[^\s,=&|()]+/g) ?? []).filter((id) => items.has(id));
+function neededBy({ settings }: Subject, items: () => ReadonlySet<string>): string[] {
+  const { prerequisites } = settings;
+  const words = prerequisites?.match(/[^\s,=&|()]+/g) ?? [];
+  const found: string[] = words.filter((id) => items().has(id));
   const gather = (all: readonly Condition[]): void => {
     for (const one of all) {
       if (one.is === 'done' || one.is === 'visited' || (one.is === 'score' && one.side === 'at least'))

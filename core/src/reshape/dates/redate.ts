@@ -1,5 +1,5 @@
 import { saidBy, tongueOf, type Said } from '../../inspect/index.ts';
-import { momentWords, type ClosedDay, type Moment, type SubjectKind } from '../../model/index.ts';
+import { momentWords, writtenMoment, type ClosedDay, type Moment, type SubjectKind } from '../../model/index.ts';
 import { onClock, onDay, orderOf, type Zone } from './clock.ts';
 import { dayOf, numberOf, numberOfParts, weekdayOf } from './days.ts';
 import type { DateName, KnownDate, WrittenDate } from './known.ts';
@@ -145,7 +145,9 @@ const look = (code: DateNoteCode, words: string): DateNote => ({ code, weight: '
 const say = (code: DateNoteCode, words: string): DateNote => ({ code, weight: 'say', words });
 
 function sameMoment(one: Moment, other: Moment): boolean {
-  return one === other || JSON.stringify(one) === JSON.stringify(other);
+  if (one === other) return true;
+  const zones = one.is !== 'instant' || other.is !== 'instant' || one.zone === other.zone;
+  return one.is === other.is && zones && writtenMoment(one) === writtenMoment(other);
 }
 
 function termOf(rule: DateRule): string {

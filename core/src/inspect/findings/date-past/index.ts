@@ -7,7 +7,7 @@ export const datePast: FindingKind = {
   label: 'Dates that have passed',
   weight: 'weakens',
   mends: ['drop-dates'],
-  why: () => 'What was due last term arrives closed.',
+  why: () => 'What was due last term arrives closed. The step Re-date moves all dates at once.',
   *inCourse({ course, today }) {
     for (const subject of subjects(course, { withCourse: false })) {
       if (subject.kind === 'announcement') continue;
