@@ -255,7 +255,7 @@ test.describe('One course goes from one platform to another', () => {
     const shown = await rows.count();
     expect(shown).toBeLessThan(lines.length - 1);
     await page.locator('tn-report-view tbody button').first().click();
-    expect(await rows.count()).toBeGreaterThan(shown);
+    await expect.poll(() => rows.count()).toBeGreaterThan(shown);
     await expect(page.getByRole('region', { name: 'Findings left open' })).toBeVisible();
     await expectAccessible(page);
   });
