@@ -76,7 +76,7 @@ try {
   await shot('tidy');
   await go(`${move}/re-date`);
   await button('Put new dates into the texts').click();
-  await page.locator('tn-date-strips svg path').first().waitFor();
+  await page.locator('tn-date-strips .dot').first().waitFor();
   await shot('dates');
   await button('Use these dates').click();
   await link(/Re-date.*into Spring 2027/s).waitFor();
