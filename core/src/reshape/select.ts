@@ -19,8 +19,11 @@ export interface Needs {
  * What each item needs of the others: a quiz its banks, a task its rubric and grade column's category, and so on. A link
  * in a text is no need: readers do without the page it leads to, though they are told of it.
  */
-export function needsOf(item: Item, course: Course): Needs {
-  const known = new Set(course.items.map((i) => i.id));
+export function needsOf(
+  item: Item,
+  course: Course,
+  known: ReadonlySet<string> = new Set(course.items.map((i) => i.id)),
+): Needs {
   const items = new Set<string>();
   const need = (id: unknown) => {
     if (typeof id === 'string' && known.has(id) && id !== item.id) items.add(id);
@@ -44,10 +47,11 @@ export function selectionOf(course: Course, out: ReadonlySet<string>, links: rea
   const pulledIn: Selection['pulledIn'] = [];
   const dangling: Selection['dangling'] = [];
   const kept = course.items.filter((i) => !out.has(i.id));
+  const known = new Set(course.items.map((i) => i.id));
   const came = new Set<string>();
   const queue = [...kept];
   for (let item = queue.shift(); item; item = queue.shift()) {
-    for (const id of needsOf(item, course).items) {
+    for (const id of needsOf(item, course, known).items) {
       if (!out.has(id) || came.has(id)) continue;
       came.add(id);
       pulledIn.push({ item: id, by: item.id });

@@ -30,7 +30,8 @@ export function splitOf(course: Course, links: readonly CourseLink[], plan: Spli
   const told = partsOfItems(course, plan);
   const titles = new Map(course.items.map((i) => [i.id, i.title]));
   const where = placesOf(course, plan);
-  const needs = new Map(course.items.map((item) => [item.id, needsOf(item, course).items]));
+  const known = new Set(course.items.map((item) => item.id));
+  const needs = new Map(course.items.map((item) => [item.id, needsOf(item, course, known).items]));
   const inPart = plan.parts.map((_, n) => {
     const own = new Set<string>();
     for (const [id, part] of told) {
