@@ -52,6 +52,7 @@ export async function join(args: readonly string[], say: Say): Promise<void> {
                 items: whole.course.items.length,
                 weights: whole.weights,
                 losses: lossesOf(whole.course, target),
+                notTaken: whole.notTaken,
               };
             });
       if (json) {
@@ -64,6 +65,8 @@ export async function join(args: readonly string[], say: Say): Promise<void> {
       if (!made) return;
       say(`${out}: ${count(made.items, 'item')}`);
       for (const { title: name, was, will } of made.weights) say(`  weight: ${name}, ${was} % before, ${will} % now`);
+      for (const words of made.notTaken) say(`  not taken of the second: ${words}`);
+      say(made.losses.length === 0 ? 'Nothing more is lost.' : `${count(made.losses.length, 'item')} not whole:`);
       for (const { item, kind, outcome, why } of made.losses) say(`  ${item} [${kind}]: ${outcome}. ${why}`);
     }),
   );

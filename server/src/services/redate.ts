@@ -100,8 +100,11 @@ export async function noteRedate(services: Services, move: WholeMove): Promise<v
   const { sums } = await asPlanned(services, known, plan ?? NO_REDATING);
   const by = (await moveById(move.id)).steps.find((s) => s.step === 're-date')?.decidedBy ?? null;
   const none = sums.dates + sums.texts.all === 0;
-  const done = none || (plan !== null && sums.look === 0);
-  await noteStep(move.id, 're-date', done ? 'done' : 'open', redateWords(sums, plan), plan === null ? null : by);
+  // Of what was not looked through nobody knows that there is no date in it.
+  const unread = !known.searched || known.notes.length > 0;
+  const done = !unread && (none || (plan !== null && sums.look === 0));
+  const words = redateWords(sums, plan) + (unread ? '; not all was looked through' : '');
+  await noteStep(move.id, 're-date', done ? 'done' : 'open', words, plan === null ? null : by);
 }
 
 /** One line for the spine. */

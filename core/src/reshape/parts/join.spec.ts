@@ -178,6 +178,43 @@ describe('Two courses that become one', () => {
     expect(decodeText(await pkg.bytes('x-2.png'))).toBe('2');
   });
 
+  it('take of the second what the first has not, and tell what they do not', async () => {
+    const outline = (settings: OutlineNode['settings'], item: string) => [
+      { ...folder('Week 1', at(item)), ...(settings ? { settings } : {}) },
+    ];
+    const { course, notTaken } = await join(
+      [
+        courseOf(
+          [task('a', 'x')],
+          {},
+          {
+            metadata: { keywords: ['rope'], description: 'Mine' },
+            settings: { unread: [{ name: 'x', file: 'a.xml', line: 1, times: 1 }] },
+            outline: outline({ hidden: true }, 'a'),
+          },
+        ),
+        {},
+      ],
+      [
+        courseOf(
+          [task('b', 'y')],
+          {},
+          {
+            metadata: { keywords: ['knot', 'rope'], description: 'Theirs', rights: 'Free' },
+            settings: { unread: [{ name: 'y', file: 'b.xml', line: 1, times: 1 }] },
+            outline: outline({ hidden: false, onlyFor: 'Gannet' }, 'b'),
+          },
+        ),
+        {},
+      ],
+    );
+    expect(course.metadata).toEqual({ keywords: ['rope', 'knot'], description: 'Mine', rights: 'Free' });
+    expect(course.outline[0]?.settings).toEqual({ hidden: true, onlyFor: 'Gannet' });
+    // What no reader took is told of both.
+    expect(course.settings?.unread?.length).toBe(2);
+    expect(notTaken).toEqual(['description of the course', 'hidden in the outline of the folder “Week 1”']);
+  });
+
   it('refuse a course that is to be joined with itself', async () => {
     const one: [Course, Files] = [courseOf([task('a', 'x')], {}, { outline: [at('a')] }), {}];
     await expectAsync(join(one, one)).toBeRejectedWithError(Refusal, /has nothing that/);

@@ -6,6 +6,7 @@ import { escapeXml } from '../../markup/index.ts';
 import {
   Refusal,
   SETTINGS,
+  SETTING_LABELS,
   definitionOf,
   isOneFile,
   itemAddress,
@@ -14,6 +15,7 @@ import {
   mapTexts,
   problem,
   replaceItemAddresses,
+  sameSetting,
   walkOutline,
   type Course,
   type Item,
@@ -87,11 +89,13 @@ function substanceOf(item: Item): string | null {
   return print.trim() === '' ? null : JSON.stringify([item.kind, item.title.trim(), print]);
 }
 
+const asRead = (html: string) => readable({ format: 'html', text: html });
+
 function settingsAlike(one: Item, other: Item): boolean {
   const said = ({ settings }: Item) =>
     SETTINGS.filter((name) => settings[name] !== undefined && !isReference(name)).map((name) => [
       name,
-      definitionOf(name).comparable(settings[name], (html) => readable({ format: 'html', text: html })),
+      definitionOf(name).comparable(settings[name], asRead),
     ]);
   return JSON.stringify(said(one)) === JSON.stringify(said(other));
 }
@@ -105,6 +109,8 @@ function isReference(name: SettingName): boolean {
 export interface Joined extends Applied {
   doubles: Double[];
   weights: Reweighed[];
+  /** What is set of the second course or its places and is not in the whole, since the first's is kept: a few words each. */
+  notTaken: string[];
 }
 
 /**
@@ -119,9 +125,9 @@ export async function joined(
   options: ApplyOptions,
 ): Promise<Joined> {
   const doubles = doublesOf(first.course, second.course);
-  const kept = (double: Double) => plan.of[double.second] ?? plan.doubles;
+  const stays = (double: Double) => plan.of[double.second] ?? plan.doubles;
   const isWhole = doubles.length === first.course.items.length && doubles.length === second.course.items.length;
-  if (isWhole && doubles.every((d) => d.same) && doubles.every((d) => kept(d) !== 'both')) {
+  if (isWhole && doubles.every((d) => d.same) && doubles.every((d) => stays(d) !== 'both')) {
     throw new Refusal(
       problem('join-itself', `“${second.course.title}” has nothing that “${first.course.title}” has not.`),
     );
@@ -129,7 +135,7 @@ export async function joined(
   const [mine, theirs] = [new ChangeSet(), new ChangeSet()];
   const calls = { mine: new Map<string, string>(), theirs: new Map<string, string>() };
   for (const double of doubles) {
-    const keep = kept(double);
+    const keep = stays(double);
     if (keep === 'first') {
       theirs.leftOut.items.add(double.second);
       calls.theirs.set(double.second, double.first);
@@ -137,10 +143,10 @@ export async function joined(
   }
   keepApart(first.course, second.course, mine, theirs, calls.theirs);
   for (const double of doubles) {
-    if (kept(double) === 'second') calls.mine.set(double.first, calls.theirs.get(double.second) ?? double.second);
+    if (stays(double) === 'second') calls.mine.set(double.first, calls.theirs.get(double.second) ?? double.second);
   }
   pathsApart(first.course, second.course, theirs);
-  for (const double of doubles) leadOver(double, kept(double), first.course, second.course, mine, theirs);
+  for (const double of doubles) leadOver(double, stays(double), first.course, second.course, mine, theirs);
   addressesIn(first.links, calls.mine, mine);
   addressesIn(second.links, calls.theirs, theirs);
   const one = await applyChanges(first.pkg, first, mine, options);
@@ -171,10 +177,14 @@ export async function joined(
     calls.theirs,
   );
   const files = new Map([...renamedOther.files, ...renamedOne.files].map((file) => [file.path, file]));
+  const kept = new Keeping();
+  const settings = kept.settings(renamedOne.settings ?? {}, renamedOther.settings ?? {}, 'the course');
   const together: Course = {
     ...renamedOne,
     title: plan.title,
-    outline: outlineOf(renamedOne.outline, renamedOther.outline, plan.folders),
+    metadata: kept.metadata(renamedOne, renamedOther),
+    ...(Object.keys(settings).length > 0 ? { settings } : {}),
+    outline: outlineOf(renamedOne.outline, renamedOther.outline, plan.folders, kept),
     items: [...renamedOne.items, ...renamedOther.items],
     files: [...files.values()],
     ...peopleOf(renamedOne, renamedOther),
@@ -197,6 +207,7 @@ export async function joined(
     refused: [...one.refused, ...other.refused],
     doubles,
     weights,
+    notTaken: [...kept.notTaken, ...placesGone(second.course, theirs), ...placesGone(first.course, mine)],
   };
 }
 
@@ -332,6 +343,7 @@ function outlineOf(
   first: readonly OutlineNode[],
   second: readonly OutlineNode[],
   folders: JoinPlan['folders'],
+  kept: Keeping,
 ): OutlineNode[] {
   const taken = new Set([...walkOutline(first)].map(({ node }) => node.id));
   const apart = (nodes: readonly OutlineNode[]): OutlineNode[] =>
@@ -341,21 +353,64 @@ function outlineOf(
       return { ...node, id, children: apart(node.children) };
     });
   const theirs = apart(second);
-  return folders === 'apart' ? [...first, ...theirs] : joinedFolders(first, theirs);
+  return folders === 'apart' ? [...first, ...theirs] : joinedFolders(first, theirs, kept);
 }
 
 const isFolder = (node: OutlineNode) => node.item === undefined && node.heading !== true;
 
-function joinedFolders(first: readonly OutlineNode[], second: readonly OutlineNode[]): OutlineNode[] {
+function joinedFolders(first: readonly OutlineNode[], second: readonly OutlineNode[], kept: Keeping): OutlineNode[] {
   const left = [...second];
   const together = first.map((node) => {
     const at = isFolder(node)
       ? left.findIndex((other) => isFolder(other) && other.title.trim() === node.title.trim())
       : -1;
     const [same] = at < 0 ? [] : left.splice(at, 1);
-    return same ? { ...node, children: joinedFolders(node.children, same.children) } : node;
+    if (!same) return node;
+    const settings = kept.settings(node.settings ?? {}, same.settings ?? {}, `the folder “${node.title}”`);
+    const set = Object.keys(settings).length > 0 ? { settings } : {};
+    return { ...node, ...set, children: joinedFolders(node.children, same.children, kept) };
   });
   return [...together, ...left];
+}
+
+/** Takes of the second what the first has not, and tells what of it is another and so is not taken. */
+class Keeping {
+  readonly notTaken: string[] = [];
+
+  settings(first: Settings, second: Settings, of: string): Settings {
+    const ledger = [...(first.unread ?? []), ...(second.unread ?? [])];
+    for (const name of SETTINGS) {
+      const [own, other] = [first[name], second[name]];
+      if (name === 'unread' || own === undefined || other === undefined) continue;
+      if (!sameSetting(name, own, other, asRead)) this.notTaken.push(`${SETTING_LABELS[name]} of ${of}`);
+    }
+    return { ...second, ...first, ...(ledger.length > 0 ? { unread: ledger } : {}) };
+  }
+
+  metadata({ metadata: first }: Course, { metadata: second }: Course): Course['metadata'] {
+    for (const name of ['description', 'rights', 'language', 'catalogEntry'] as const) {
+      const [own, other] = [first[name], second[name]];
+      if (own !== undefined && other !== undefined && own !== other)
+        this.notTaken.push(`${METADATA[name]} of the course`);
+    }
+    return { ...second, ...first, keywords: [...new Set([...first.keywords, ...second.keywords])] };
+  }
+}
+
+const METADATA = {
+  description: 'description',
+  rights: 'rights',
+  language: 'language',
+  catalogEntry: 'catalogue entry',
+};
+
+/** Further places of doubles that do not stay, where something is set of them. */
+function placesGone({ outline }: Course, { leftOut }: ChangeSet): string[] {
+  return [...walkOutline(outline)].flatMap(({ node: { item, title, settings } }) =>
+    item !== undefined && leftOut.items.has(item) && settings !== undefined && Object.keys(settings).length > 0
+      ? [`what is set of a further place of “${title}”`]
+      : [],
+  );
 }
 
 function peopleOf({ personal: one }: Course, { personal: other }: Course): Pick<Course, 'personal'> {

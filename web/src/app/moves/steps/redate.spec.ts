@@ -131,7 +131,9 @@ describe('The step Re-date', () => {
     told = { ...TOLD, dates: [], searched: false };
     const screen = await open();
     expect(screen.words('.before')).toContain('were not looked through for dates');
-    expect(screen.words('.none')).toContain('Nothing in this course bears a date');
+    expect(screen.words('.none')).toContain('No date is known of what was looked through.');
+    told = { ...TOLD, dates: [] };
+    expect((await open()).words('.none')).toContain('Nothing in this course bears a date');
   });
 
   it('only shows what was used once the fit is accepted', async () => {

@@ -61,7 +61,16 @@ import { StepHead } from './step-head';
       @if (told.dates.length + told.written.length > 0) {
         <tn-redate-view [data]="told" [called]="name()" [open]="told.open" [(draft)]="draft" />
       } @else {
-        <p class="panel none">Nothing in this course bears a date, and no text names one.</p>
+        @for (note of told.notes; track $index) {
+          <p class="before" role="note">{{ note.message }}</p>
+        }
+        <p class="panel none">
+          {{
+            told.searched && told.notes.length === 0
+              ? 'Nothing in this course bears a date, and no text names one.'
+              : 'No date is known of what was looked through.'
+          }}
+        </p>
       }
     }
   `,
