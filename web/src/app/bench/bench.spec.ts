@@ -120,6 +120,10 @@ describe('The Bench', () => {
     ]);
     const [one, other] = await bench.split(first.plan, 'cc13');
     if (!one || !other) throw new Error('two parts were asked for');
+    expect([one.losses, other.losses]).toEqual([[], []]);
+    // What a format does not hold is told with what was made.
+    const [thin] = await bench.split(first.plan, 'thin13');
+    expect(thin?.losses.map((loss) => loss.title)).toContain('A page');
     const opened = await bench.open(sourceOf(new File([one.blob], one.fileName)));
     expect(opened.course.items.map((i) => i.title)).toEqual(['A page']);
     const common = await bench.doubles(sourceOf(new File([other.blob], other.fileName)));

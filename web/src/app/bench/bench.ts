@@ -14,7 +14,6 @@ import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
 import {
   FINDING_SETTINGS,
-  NO_REDATING,
   Refusal,
   count,
   guessNamed,
@@ -23,7 +22,6 @@ import {
   type JoinPlan,
   type Named,
   type Problem,
-  type RedatePlan,
   type SplitPlan,
 } from '@treenail/core';
 import { Observable, catchError, firstValueFrom, forkJoin, map, of, throwError } from 'rxjs';
@@ -36,15 +34,18 @@ import { SizePipe, copyWords } from '../parts/words';
 import { TidyView } from '../tidy/tidy-view';
 import { BenchService } from './bench.service';
 import { ArchiveInHand } from '../describe/archive-in-hand';
-import { sourcesOfDrop, sourcesOfInput } from './dropped';
+import { give } from '../parts/list/sheet';
+import { fileNameOf, keyOf, namedOf, sourceOfCopy, sourcesOfDrop, sourcesOfInput, type Dropped } from './dropped';
+import { ReshapingService } from './reshaping.service';
 import { KeepDialog, type KeepDialogData } from './keep-dialog';
-import type { Compared, Converted, Cuts, Glance, HouseCalendar, Opened, Source } from './messages';
+import type { Common, Compared, Converted, HouseCalendar, Loss, Opened, Source } from './messages';
 import { JoinDialog, type JoinDialogData } from '../parting/join-dialog';
 import { SplitView } from '../parting/split-view';
-import { RedateView, type RedateData } from '../redate/redate-view';
+import { RedateView } from '../redate/redate-view';
 import { Shelf } from './shelf';
 import { SideBySide } from './side-by-side';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatExpansionPanel, MatExpansionPanelHeader } from '@angular/material/expansion';
 import { MatFormField } from '@angular/material/form-field';
 import { MatOption, MatSelect } from '@angular/material/select';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
@@ -53,26 +54,6 @@ import { Pick } from '../parts/pick';
 
 /** What is done with the open package. */
 type Work = 'inside' | 'tidy' | 're-date' | 'split' | 'beside';
-
-/** One of the things that were dropped, and what is known of it. */
-export interface Dropped {
-  key: string;
-  source: Source;
-  glance: Glance | null;
-  refusal: Problem | null;
-}
-
-/** What a package says of its course by itself is no guess. */
-function namedOf(fileName: string, { title, identity }: Course): Named {
-  const guess = guessNamed(fileName, title);
-  const ownOrGuessed = (own: string | undefined, guessed: string) => (own === undefined || own === '' ? guessed : own);
-  return {
-    code: ownOrGuessed(identity?.code, guess.code),
-    section: ownOrGuessed(identity?.section, guess.section),
-    term: ownOrGuessed(identity?.term, guess.term),
-    title: identity ? title : guess.title,
-  };
-}
 
 /** Packages without a platform: look inside, convert, take away, keep. Nothing is sent before a copy is to be kept. */
 @Component({
@@ -84,6 +65,8 @@ function namedOf(fileName: string, { title, identity }: Course): Named {
     MatButton,
     MatButtonToggle,
     MatButtonToggleGroup,
+    MatExpansionPanel,
+    MatExpansionPanelHeader,
     MatFormField,
     MatMenu,
     MatMenuItem,
@@ -100,7 +83,7 @@ function namedOf(fileName: string, { title, identity }: Course): Named {
     SplitView,
     TidyView,
   ],
-  providers: [BenchService],
+  providers: [BenchService, ReshapingService],
   templateUrl: './bench.html',
   styleUrl: './bench.scss',
 })
@@ -133,6 +116,8 @@ export class BenchPage {
     return opened ? `, ${opened.label}, ${count(opened.inventory.items, 'item')}` : '';
   });
   protected readonly showLosses = signal(false);
+  /** What was put on the Bench last, with what is not whole in it. */
+  protected readonly made = signal<readonly { name: string; losses: readonly Loss[] }[]>([]);
   /** The format to convert to; the first that is offered until a person chooses. */
   protected readonly to = linkedSignal(() => this.opened()?.targets[0]?.id ?? '');
   protected readonly target = computed(() => this.opened()?.targets.find((t) => t.id === this.to()) ?? null);
@@ -146,14 +131,7 @@ export class BenchPage {
     return `${count(many.length, 'file')}${refused > 0 ? `, ${refused} can't be read` : ''}`;
   });
   protected readonly shows = signal<Work>('inside');
-  protected readonly dated = signal<RedateData | null>(null);
-  protected readonly datesDraft = signal<RedatePlan>(NO_REDATING);
-  /** The dates that everything made of the open package has; `null` where it has its own. */
-  protected readonly redated = signal<RedatePlan | null>(null);
-  protected readonly datesChanged = computed(
-    () => JSON.stringify(this.datesDraft()) !== JSON.stringify(this.redated() ?? NO_REDATING),
-  );
-  protected readonly cuts = signal<Cuts | null>(null);
+  protected readonly reshaping = inject(ReshapingService);
   protected readonly compared = signal<{ name: string; answer: Compared } | null>(null);
   /** The newest kept copies, and those of a course of this title whenever they were kept. */
   protected readonly copies = rxResource({
@@ -251,43 +229,25 @@ export class BenchPage {
 
   /** What the house has set: where that does not come, packages are looked at without it, and it is said. */
   private house(): Promise<HouseCalendar> {
-    const { terms, closedDays, zone } = this.api;
-    const all = forkJoin({ terms: terms(), closed: closedDays(), zone: zone() });
-    return firstValueFrom(
-      all.pipe(catchError(() => this.without<HouseCalendar>({ terms: [], closed: [], zone: 'UTC' }))),
-    );
-  }
-
-  private async redate(): Promise<void> {
-    if (this.dated()) return;
-    await this.during('Looking for dates', async () => {
-      const data = await firstValueFrom(this.service.dates(await this.house()));
-      const [from, to] = [data.from, data.to].map((name) => data.terms.find((t) => t.name === name));
-      this.datesDraft.set(from && to ? { ...NO_REDATING, rule: { is: 'term', from, to } } : NO_REDATING);
-      this.dated.set(data);
+    return this.reshaping.house().catch(() => {
+      this.bare.set(true);
+      return { terms: [], closed: [], zone: 'UTC' };
     });
   }
 
-  protected useDates(plan: RedatePlan | null): void {
-    this.redated.set(plan);
-    if (plan === null) this.datesDraft.set(NO_REDATING);
-    this.service.redate(plan, this.dated()?.zone ?? 'UTC');
-    // What it is cut from has other dates now.
-    this.cuts.set(null);
+  private redate(): Promise<void> {
+    return this.during('Looking for dates', async () => this.reshaping.lookForDates(await this.house()));
   }
 
-  private async cut(): Promise<void> {
-    await this.during('Looking where it could be cut', async () => {
-      const house = await this.house();
-      this.cuts.set(await firstValueFrom(this.service.cuts(house)));
-    });
+  private cut(): Promise<void> {
+    return this.during('Looking where it could be cut', async () => this.reshaping.lookForCuts(await this.house()));
   }
 
   protected async splitBy(plan: SplitPlan): Promise<void> {
     const target = this.target();
     if (!target) return;
     await this.during(`Splitting into ${plan.parts.length}`, async () =>
-      this.put(await this.service.split(plan, target.id)),
+      this.put(await this.reshaping.split(plan, target.id)),
     );
   }
 
@@ -299,23 +259,23 @@ export class BenchPage {
   protected async joinWith(source: Source): Promise<void> {
     const [course, target] = [this.opened()?.course, this.target()];
     if (!course || !target) return;
+    let common: Common | null = null;
     await this.during(`Looking at ${source.name}`, async () => {
-      const { title, items, doubles } = await this.service.doubles(source);
-      const data: JoinDialogData = {
-        first: { title: course.title, items: course.items.length },
-        second: { title, items },
-        doubles,
-      };
-      const opened = this.dialog.open<JoinDialog, JoinDialogData, JoinPlan>(JoinDialog, {
-        data,
-        width: '720px',
-        maxWidth: '92vw',
-      });
-      const plan = await firstValueFrom(opened.afterClosed());
-      if (!plan) return;
-      this.busy.set(`Joining with ${source.name}`);
-      this.put([await this.service.join(plan, target.id)]);
+      common = await this.reshaping.common(source);
     });
+    const plan = common && (await this.askToJoin(course, common));
+    if (!plan) return;
+    await this.during(`Joining with ${source.name}`, async () =>
+      this.put([await this.reshaping.join(plan, target.id)]),
+    );
+  }
+
+  private askToJoin({ title, items }: Course, common: Common): Promise<JoinPlan | undefined> {
+    const first = { title, items: items.length };
+    const data: JoinDialogData = { first, second: common, doubles: common.doubles };
+    const sized = { width: '720px', maxWidth: '92vw' };
+    const opened = this.dialog.open<JoinDialog, JoinDialogData, JoinPlan>(JoinDialog, { data, ...sized });
+    return firstValueFrom(opened.afterClosed());
   }
 
   /** What was made lies on the Bench beside what it was made of: from here it is looked into, kept, moved. */
@@ -326,6 +286,7 @@ export class BenchPage {
       return { key: keyOf(source), source, glance: null, refusal: null };
     });
     this.dropped.update((all) => [...all, ...fresh]);
+    this.made.set(made.map(({ fileName, losses }) => ({ name: fileName, losses })));
     this.close();
     void this.glanceAll();
   }
@@ -345,6 +306,7 @@ export class BenchPage {
     this.service.settings = await this.settings;
     const dropped = sources.map((source) => ({ key: keyOf(source), source, glance: null, refusal: null }));
     this.dropped.set(dropped);
+    this.made.set([]);
     const [only] = dropped;
     if (only && dropped.length === 1) return this.show(only);
     await this.glanceAll();
@@ -370,10 +332,8 @@ export class BenchPage {
     this.shows.set('inside');
     this.destination.set('');
     this.compared.set(null);
-    this.dated.set(null);
-    this.redated.set(null);
-    this.datesDraft.set(NO_REDATING);
-    this.cuts.set(null);
+    this.made.set([]);
+    this.reshaping.begin();
     await this.during('Reading', async () => this.first.set(await this.service.open(one.source)));
   }
 
@@ -437,13 +397,9 @@ export class BenchPage {
 
   protected async convert(target: string, label: string): Promise<void> {
     await this.during(`Converting to ${label}`, async () => {
-      const { blob, fileName } = await this.service.convert(target);
-      const url = URL.createObjectURL(blob);
-      const link = document.createElement('a');
-      link.href = url;
-      link.download = fileName;
-      link.click();
-      URL.revokeObjectURL(url);
+      const { blob, fileName, losses } = await this.service.convert(target);
+      give(blob, fileName);
+      this.made.set([{ name: fileName, losses }]);
     });
   }
 
@@ -474,18 +430,4 @@ function problemOf(error: unknown): Problem {
   // Nobody foresaw it: it is told as such, and goes where errors of the page go.
   reportError(error);
   return { code: 'unforeseen', message: wordsOf(error), action: '' };
-}
-
-function sourceOfCopy({ id, fileName, size }: CopySummary) {
-  return { name: fileName, size, address: `/api/copies/${id}/file` };
-}
-
-function keyOf(source: Source): string {
-  const changed =
-    'file' in source ? source.file.lastModified : 'files' in source ? source.files.length : source.address;
-  return `${source.name} ${source.size} ${changed}`;
-}
-
-function fileNameOf(source: Source): string {
-  return 'files' in source ? `${source.name}.zip` : source.name;
 }

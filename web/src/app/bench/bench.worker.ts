@@ -5,104 +5,49 @@ import {
   TextIndex,
   beforeAfter,
   byStep,
-  calendarDates,
-  changesNothing,
   compare,
-  datesOf,
-  declaredLosses,
-  doublesOf,
-  profileOn,
-  describedFormat,
-  explain,
   givenAddress,
-  givenPath,
   inventory,
-  joined,
   kindsFound,
   labelOf,
   mediaTypeOf,
   lookInto,
-  openAndRead,
-  partAsCourse,
   portableEngine,
   previewItem,
   problem,
-  proposeSplits,
-  readDescription,
-  redated,
   relationsOf,
   searchCourse,
   selectionOf,
-  splitOf,
-  targetById,
-  termsOfDates,
-  walkOutline,
   wordsAsked,
   wordsOf,
-  workingCopy,
-  planPackage,
-  writePackage,
-  writtenDates,
   type Course,
   type CourseLink,
   type FindingSettings,
-  type JoinPlan,
   type Looked,
   type Note,
-  type Package,
   type Preview,
   type Profile,
   type ReadPackage,
-  type Redates,
-  type SplitPlan,
-  type WorkingCopy,
 } from '@treenail/core';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
-import type { RedateData } from '../redate/redate-view';
-import type {
-  Common,
-  Compared,
-  Converted,
-  Cuts,
-  Decided,
-  FromWorker,
-  Glance,
-  HouseCalendar,
-  Opened,
-  PartAnswer,
-  Source,
-  ToWorker,
-} from './messages';
-import { blobOf, bytesOf, inBlob, refusalOf } from './source-bytes';
-
-/** What reading every file found. */
-interface Known extends Looked {
-  index: TextIndex;
-  /** Of the destination that was chosen. */
-  profile: Profile | null;
-}
-
-/** The core over a dropped file, by random access: nothing of it leaves the browser. */
-let open: OpenPackage | null = null;
-interface OpenPackage {
-  /** Number of the request that had every file read. */
-  id: number;
-  blob: Blob | null;
-  pkg: Package;
-  /** As the definitions have it. */
-  course: Course;
-  notes: readonly Note[];
-  name: string;
-  settings: FindingSettings;
-  /** As soon as the findings are known; of long files the hashes are still missing then. */
-  surveyed: Promise<Known>;
-  /** Once every file was read to its end. */
-  whole: Promise<Known>;
-}
-/** What the open package was compared with last. */
-let beside: { pkg: Package; course: Course } | null = null;
-/** Files that a person gave for mends, by address. */
-let given = new Map<string, File>();
+import type { Compared, Converted, Decided, FromWorker, Glance, Opened, Source, ToWorker } from './messages';
+import { cuts, dates, doubles, join, parts, split, undated } from './reshaping';
+import {
+  asDecided,
+  atWork,
+  current,
+  isNothing,
+  lossesIn,
+  mended,
+  opened,
+  packing,
+  say,
+  supplied,
+  written,
+  type Known,
+  type OpenPackage,
+} from './at-work';
+import { blobOf, refusalOf } from './source-bytes';
 
 addEventListener('message', (event: MessageEvent<ToWorker>) => {
   const request = event.data;
@@ -155,21 +100,6 @@ function work(request: ToWorker): Promise<Extract<FromWorker, { answer: unknown 
   }
 }
 
-function say(message: FromWorker): void {
-  postMessage(message);
-}
-
-const packing = (done: number, total: number) => say({ progress: done, total });
-
-/** The package of a source, and how its formats are read, described ones included. */
-function opened(source: Source, blob: Blob | null, texts: readonly string[]): Promise<ReadPackage> {
-  const described = texts.flatMap((text) => {
-    const { description } = readDescription(text);
-    return description ? [describedFormat(description)] : [];
-  });
-  return openAndRead(bytesOf(source, blob), { engine: portableEngine, scratch: inBlob, described });
-}
-
 /**
  * Answers as soon as the directory and the definitions are read, however long the package is. Every file is then hashed
  * and every page read for its links, and the answer is given again with what that found.
@@ -180,12 +110,13 @@ async function read(
   described: readonly string[],
   settings: FindingSettings,
 ): Promise<Opened> {
-  open = null;
-  beside = null;
-  given = new Map();
+  atWork.open = null;
+  atWork.beside = null;
+  atWork.given = new Map();
   const blob = await blobOf(source, packing);
   const read = await opened(source, blob, described);
-  open = { id, blob, ...read, name: source.name, settings, ...know(id, read, settings, null) };
+  const open: OpenPackage = { id, blob, ...read, name: source.name, settings, ...know(id, read, settings, null) };
+  atWork.open = open;
   tellOf(open);
   return answerOf(blob, read.course, [], read.notes);
 }
@@ -193,7 +124,7 @@ async function read(
 /** Says what reading the files found, once it is found: the findings, then what is wrong with long files. */
 function tellOf({ id, blob, course, notes, surveyed, whole }: OpenPackage): void {
   const tell = (found: Known, isWhole: boolean) => {
-    if (open?.id !== id) return;
+    if (atWork.open?.id !== id) return;
     say({
       surveyed: answerOf(
         blob,
@@ -214,7 +145,7 @@ function tellOf({ id, blob, course, notes, surveyed, whole }: OpenPackage): void
     (found) => tell(found, true),
     (error: unknown) => {
       // What could be read stays on the screen, with a note of why the rest could not.
-      if (open?.id !== id) return;
+      if (atWork.open?.id !== id) return;
       const why: Note = { ...refusalOf(error), weight: 'warning' };
       say({ surveyed: answerOf(blob, course, [], [...notes, why]), whole: true });
     },
@@ -224,8 +155,9 @@ function tellOf({ id, blob, course, notes, surveyed, whole }: OpenPackage): void
 /** Looks anew at what is open, with the eyes of a destination: what it can't bear is found too, and why it matters told. */
 async function destine(id: number, profile: Profile | null, decided: Decided): Promise<TidyAnswer> {
   const before = current();
-  open = { ...before, id, ...know(id, before, before.settings, profile) };
-  worked = null;
+  const open: OpenPackage = { ...before, id, ...know(id, before, before.settings, profile) };
+  atWork.open = open;
+  atWork.worked = null;
   tellOf(open);
   return tidy(decided);
 }
@@ -248,7 +180,7 @@ function know(
     findings: { today: new Date().toISOString().slice(0, 10), settings, profile },
     onText: ({ id, title }, text) => index.add(id, title, text),
     onProgress: ({ done, total }) => {
-      if (open?.id === id) say({ progress: done, total });
+      if (atWork.open?.id === id) say({ progress: done, total });
     },
   });
   // Where reading fails nobody waits for findings.
@@ -278,7 +210,7 @@ function answerOf(
       .map((t) => ({
         id: t.id,
         label: t.label,
-        losses: declaredLosses(course, profileOn(course, t)).map((line) => ({ title: line.title, why: explain(line) })),
+        losses: lossesIn(course, t),
       })),
   };
 }
@@ -296,12 +228,6 @@ async function glance(source: Source, described: readonly string[]): Promise<Gla
   };
 }
 
-/** A package need not be converted into what it is. */
-function current(): NonNullable<typeof open> {
-  if (!open) throw new Refusal(problem('nothing-open', 'No package is open.'));
-  return open;
-}
-
 async function preview(id: string, learner: boolean, question: string, decided: Decided): Promise<Preview> {
   const { pkg, course } = await asDecided(decided);
   const item = course.items.find((i) => i.id === id);
@@ -311,6 +237,7 @@ async function preview(id: string, learner: boolean, question: string, decided: 
 
 /** An item of the package that the open one was compared with. */
 async function previewBeside(id: string, learner: boolean): Promise<Preview> {
+  const { beside } = atWork;
   const item = beside?.course.items.find((i) => i.id === id);
   if (!beside || !item) return { form: 'none', why: 'it is not there any more' };
   return previewItem(beside.pkg, item, portableEngine, { learner, course: beside.course });
@@ -322,14 +249,6 @@ async function file(path: string, decided: Decided): Promise<Blob> {
   const parts: Blob[] = [];
   for await (const part of pkg.stream(path)) parts.push(new Blob([new Uint8Array(part)]));
   return new Blob(parts, { type: mediaTypeOf(path) });
-}
-
-const isNothing = ({ decisions, leftOut, redate }: Decided) =>
-  decisions.length + leftOut.length === 0 && (redate === null || changesNothing(redate.plan));
-
-/** What is open, as it came or with what was decided in it. */
-async function asDecided(decided: Decided): Promise<{ pkg: Package; course: Course }> {
-  return isNothing(decided) ? current() : mended(decided);
 }
 
 async function search(question: string): Promise<TextSearchAnswer> {
@@ -345,40 +264,11 @@ async function relations(): Promise<RelationsAnswer> {
   return { pointsAt: plain(pointsAt), pointedAtBy: plain(pointedAtBy) };
 }
 
-/** The last working copy that was made, with what it was made of. */
-let worked: { pkg: Package; decided: string; copy: Promise<WorkingCopy> } | null = null;
-
-function mended(decided: Decided): Promise<WorkingCopy> {
-  const { pkg } = current();
-  const decisionsKey = JSON.stringify(decided);
-  if (worked?.pkg !== pkg || worked.decided !== decisionsKey)
-    worked = { pkg, decided: decisionsKey, copy: mend(decided) };
-  return worked.copy;
-}
-
-async function mend({ decisions, leftOut, redate }: Decided): Promise<WorkingCopy> {
-  const { pkg, whole } = current();
-  const known = await whole;
-  const supplies = await supplied(new Set(decisions.flatMap((d) => Object.values(d.params))));
-  const redates = redate === null ? {} : { redates: await redatesOf(redate) };
-  const options = { engine: portableEngine, leftOut, scratch: inBlob, supplies, ...redates };
-  return workingCopy(pkg, known, known.findings, decisions, options);
-}
-
 function give(file: File): string {
   let address = givenAddress(file.name);
-  for (let n = 2; given.has(address); n++) address = givenAddress(`${n} ${file.name}`);
-  given.set(address, file);
+  for (let n = 2; atWork.given.has(address); n++) address = givenAddress(`${n} ${file.name}`);
+  atWork.given.set(address, file);
   return address;
-}
-
-async function supplied(wanted: ReadonlySet<string>): Promise<Map<string, { path: string; bytes: Uint8Array }>> {
-  const found = new Map<string, { path: string; bytes: Uint8Array }>();
-  for (const [address, file] of given) {
-    if (!wanted.has(address)) continue;
-    found.set(address, { path: givenPath(address), bytes: new Uint8Array(await file.arrayBuffer()) });
-  }
-  return found;
 }
 
 async function tidy(decided: Decided): Promise<TidyAnswer> {
@@ -414,107 +304,13 @@ async function compareWith(source: Source, described: readonly string[]): Promis
     engine: portableEngine,
     onProgress: ({ done, total }) => say({ progress: done, total }),
   });
-  beside = { pkg: other.pkg, course: surveyed.course };
+  atWork.beside = { pkg: other.pkg, course: surveyed.course };
   const { format, version } = other.course.origin;
   return { other: surveyed.course, label: labelOf(format, version), comparison: compare(course, surveyed.course) };
 }
 
 async function convert(to: string, decided: Decided): Promise<Converted> {
-  const { name } = current();
-  return written(await mended(decided), to, name);
-}
-
-async function written(
-  { course, pkg }: Pick<WorkingCopy, 'course' | 'pkg'>,
-  to: string,
-  name: string,
-): Promise<Converted> {
-  const { format, target } = targetById(to);
-  // The browser keeps the parts of a blob outside the heap.
-  const pieces: Blob[] = [];
-  const sink = { write: async (bytes: Uint8Array) => void pieces.push(new Blob([new Uint8Array(bytes)])) };
-  await writePackage(target, await planPackage(format, course, target, pkg), pkg, sink, {
-    engine: portableEngine,
-    onProgress: ({ done, total }) => say({ progress: done, total }),
-  });
-  return { blob: new Blob(pieces), fileName: `${name.replace(/\.\w+$/, '')}_${target.id}.${target.extension}` };
-}
-
-/** Every date of what is open, without those of what does not go. */
-async function knownDates(decided: Pick<Decided, 'leftOut'>): Promise<Pick<RedateData, 'dates' | 'written' | 'notes'>> {
-  const { pkg, whole } = current();
-  const { course, findings } = await whole;
-  const out = new Set(decided.leftOut);
-  const stays = (item: string | null) => item === null || !out.has(item);
-  const calendars = await calendarDates(pkg, course);
-  return {
-    dates: [...datesOf(course), ...calendars.dates].filter(({ item }) => stays(item)),
-    written: writtenDates(course, byStep(findings).redate).filter(({ finding }) => stays(finding.item)),
-    notes: calendars.notes,
-  };
-}
-
-const today = () => new Date().toISOString().slice(0, 10);
-
-async function redatesOf({ plan, zone }: NonNullable<Decided['redate']>): Promise<Redates> {
-  const { dates, written } = await knownDates({ leftOut: [] });
-  return { rows: redated(dates, plan, { zone, closed: [], today: today(), written }).rows, written };
-}
-
-async function dates(house: HouseCalendar, decided: Decided): Promise<RedateData> {
-  const { course } = await current().whole;
-  const known = await knownDates(decided);
-  const [from, to] = termsOfDates(known.dates, house);
-  const folders = [...walkOutline(course.outline)].flatMap(({ node: { id, title, children } }) =>
-    children.length > 0 ? [{ id, title }] : [],
-  );
-  return { ...known, ...house, folders, today: today(), from, to };
-}
-
-async function cuts({ terms, zone }: HouseCalendar, decided: Decided): Promise<Cuts> {
-  const { course } = await mended(decided);
-  return { course, proposals: proposeSplits(course, { terms, zone }) };
-}
-
-async function parts(plan: SplitPlan, decided: Decided): Promise<PartAnswer[]> {
-  const { course, links } = await mended(decided);
-  return splitOf(course, links, plan).map(({ title, items, shared, dangling, weights, points }) => ({
-    title,
-    items: [...items],
-    shared,
-    dangling,
-    weights,
-    points,
-  }));
-}
-
-async function split(plan: SplitPlan, target: string, decided: Decided): Promise<Converted[]> {
   const copy = await mended(decided);
-  const made: Converted[] = [];
-  for (const part of splitOf(copy.course, copy.links, plan)) {
-    const one = await partAsCourse(copy.pkg, copy, part, { engine: portableEngine, scratch: inBlob });
-    made.push(await written(one, target, part.title));
-  }
-  return made;
-}
-
-/** What is to be joined with what is open. */
-let joining: Looked | null = null;
-
-async function doubles(source: Source, described: readonly string[], decided: Decided): Promise<Common> {
-  const { course } = await mended(decided);
-  const read = await opened(source, await blobOf(source, packing), described);
-  joining = await lookInto(read, {
-    engine: portableEngine,
-    onProgress: ({ done, total }) => say({ progress: done, total }),
-  });
-  const { title, items } = joining.course;
-  return { title, items: items.length, doubles: doublesOf(course, joining.course) };
-}
-
-async function join(plan: JoinPlan, target: string, decided: Decided): Promise<Converted> {
-  if (!joining) throw new Refusal(problem('nothing-open', 'No package is open.'));
-  const copy = await mended(decided);
-  const whole = await joined(copy, joining, plan, { engine: portableEngine, scratch: inBlob });
-  return written(whole, target, plan.title);
+  const made = await written(copy, to, current().name);
+  return { ...made, losses: [...undated(copy), ...made.losses] };
 }

@@ -1,4 +1,6 @@
-import type { Source } from './messages';
+import { guessNamed, type Course, type Named, type Problem } from '@treenail/core';
+import type { CopySummary } from '@treenail/server/contract';
+import type { Glance, Source } from './messages';
 
 interface Loose {
   path: string;
@@ -72,4 +74,38 @@ async function filesUnder(folder: FileSystemDirectoryEntry, path: string): Promi
       else if (isFile(entry)) found.push({ path: at, file: await fileOf(entry) });
     }
   }
+}
+
+/** One of the things that were dropped, and what is known of it. */
+export interface Dropped {
+  key: string;
+  source: Source;
+  glance: Glance | null;
+  refusal: Problem | null;
+}
+
+/** What a package says of its course by itself is no guess. */
+export function namedOf(fileName: string, { title, identity }: Course): Named {
+  const guess = guessNamed(fileName, title);
+  const ownOrGuessed = (own: string | undefined, guessed: string) => (own === undefined || own === '' ? guessed : own);
+  return {
+    code: ownOrGuessed(identity?.code, guess.code),
+    section: ownOrGuessed(identity?.section, guess.section),
+    term: ownOrGuessed(identity?.term, guess.term),
+    title: identity ? title : guess.title,
+  };
+}
+
+export function sourceOfCopy({ id, fileName, size }: CopySummary) {
+  return { name: fileName, size, address: `/api/copies/${id}/file` };
+}
+
+export function keyOf(source: Source): string {
+  const changed =
+    'file' in source ? source.file.lastModified : 'files' in source ? source.files.length : source.address;
+  return `${source.name} ${source.size} ${changed}`;
+}
+
+export function fileNameOf(source: Source): string {
+  return 'files' in source ? `${source.name}.zip` : source.name;
 }

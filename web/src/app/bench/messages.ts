@@ -65,6 +65,12 @@ export type ToWorker =
   | { ask: 'doubles'; id: number; source: Source; described: readonly string[]; decided: Decided }
   | { ask: 'join'; id: number; plan: JoinPlan; target: string; decided: Decided };
 
+/** Something that is not whole, and why. */
+export interface Loss {
+  title: string;
+  why: string;
+}
+
 /** What a first look at one of many files tells. */
 export interface Glance {
   /** Format in words: `Common Cartridge 1.1`. */
@@ -82,7 +88,7 @@ export interface Opened extends Omit<Glance, 'title' | 'items' | 'notes'> {
   notes: Note[];
   /** How many findings there are; `null` before every file was read. */
   findings: number | null;
-  targets: { id: string; label: string; losses: { title: string; why: string }[] }[];
+  targets: { id: string; label: string; losses: Loss[] }[];
 }
 
 /** The package that is open beside another one. */
@@ -95,6 +101,8 @@ export interface Compared {
 export interface Converted {
   blob: Blob;
   fileName: string;
+  /** What is not whole in it, and what was asked for and could not be done. */
+  losses: Loss[];
 }
 
 /** Where the open course could be cut, and what it is as it would be cut now. */

@@ -4,7 +4,7 @@ import { provideRouter } from '@angular/router';
 import { problem } from '@treenail/core';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { Screen } from '../testing/screen';
-import type { Dropped } from './bench';
+import type { Dropped } from './dropped';
 import { Shelf } from './shelf';
 
 const file = (name: string, more: Partial<Dropped> = {}): Dropped => ({

@@ -3,7 +3,7 @@ import { RouterLink } from '@angular/router';
 import { KeepingService, type Keeping } from '../data/keeping';
 import { readableSize } from '@treenail/core';
 import { List, ListCell, type ListColumn } from '../parts/list';
-import type { Dropped } from './bench';
+import type { Dropped } from './dropped';
 import { MatButton } from '@angular/material/button';
 
 /** Many files on the Bench: what each is, what is wrong with it, whether it is kept. */
