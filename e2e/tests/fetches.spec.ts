@@ -182,9 +182,15 @@ test.describe('What goes wrong at a platform', () => {
       const id = await fetchOnce(page, stack, () => practise(stack, failure, 1));
       await expect(rowOf(page, COURSE)).toContainText(sentence, { timeout: 90_000 });
       expect((await jobOf(page, stack, id)).problem?.code).toBe(code);
+      const button = rowOf(page, COURSE).getByRole('button', { name: 'Try again' });
+      const seen = await button.evaluate((b) => {
+        const [own, cell] = [b.getBoundingClientRect(), b.closest('td')?.getBoundingClientRect()];
+        return cell && own.left >= cell.left && own.right <= cell.right;
+      });
+      expect(seen, 'all of the button can be seen beside the sentence').toBe(true);
       const [again] = await Promise.all([
         page.waitForResponse((r) => r.url().endsWith(`/api/jobs/${id}/retry`)),
-        rowOf(page, COURSE).getByRole('button', { name: 'Try again' }).click(),
+        button.click(),
       ]);
       expect(again.ok()).toBe(true);
       await expect.poll(() => howIs(page, stack, id), { timeout: 120_000 }).toBe('done');

@@ -87,6 +87,14 @@ export const Identity = z.object({
 });
 export type Identity = z.infer<typeof Identity>;
 
+/** What stands at a destination already: it is not sent once more, and what leads to it leads there. */
+export const StandsThere = z.object({
+  /** Items, with the path by which texts of the package lead to each. */
+  items: z.array(z.object({ id: z.string(), path: z.string().nullable() })),
+  files: z.array(z.object({ path: z.string(), sha256: z.string() })),
+});
+export type StandsThere = z.infer<typeof StandsThere>;
+
 export const Course = z.object({
   title: z.string(),
   origin: Origin,
@@ -98,6 +106,8 @@ export const Course = z.object({
   items: z.array(Item),
   files: z.array(CourseFile),
   personal: Personal.optional(),
+  /** Of a part of a course that follows others. */
+  there: StandsThere.optional(),
 });
 export type Course = z.infer<typeof Course>;
 

@@ -74,10 +74,10 @@ export class ChangeSet {
 
   outlineAfter(nodes: readonly OutlineNode[]): OutlineNode[] {
     return nodes.map((node) => {
-      const { settings: before, ...rest } = node;
       const settings = this.settingsAfter(node);
-      const isSet = before !== undefined && Object.keys(settings).length > 0;
-      return { ...rest, ...(isSet ? { settings } : {}), children: this.outlineAfter(node.children) };
+      const after: OutlineNode = { ...node, settings, children: this.outlineAfter(node.children) };
+      if (Object.keys(settings).length === 0) delete after.settings;
+      return after;
     });
   }
 

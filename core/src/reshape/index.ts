@@ -2,6 +2,7 @@ export type { Surveyed } from './apply.ts';
 export { beforeAfter, type BeforeAfter } from './before-after.ts';
 export * from './dates/index.ts';
 export * from './decisions.ts';
+export * from './further.ts';
 export * from './mends/index.ts';
 export * from './merge.ts';
 export * from './parts/index.ts';

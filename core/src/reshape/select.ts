@@ -41,8 +41,16 @@ export interface Selection {
   dangling: { item: string; to: string; words: string }[];
 }
 
-/** What leaving out `out` (identifiers of items) means for the rest. */
-export function selectionOf(course: Course, out: ReadonlySet<string>, links: readonly CourseLink[]): Selection {
+/**
+ * What leaving out `out` (identifiers of items) means for the rest. What stands at the destination already (`there`) is to
+ * be had: it is not pulled in, and nothing that leads to it leads nowhere.
+ */
+export function selectionOf(
+  course: Course,
+  out: ReadonlySet<string>,
+  links: readonly CourseLink[],
+  there: ReadonlySet<string> = new Set(),
+): Selection {
   const titles = new Map(course.items.map((i) => [i.id, i.title]));
   const pulledIn: Selection['pulledIn'] = [];
   const dangling: Selection['dangling'] = [];
@@ -52,7 +60,7 @@ export function selectionOf(course: Course, out: ReadonlySet<string>, links: rea
   const queue = [...kept];
   for (let item = queue.shift(); item; item = queue.shift()) {
     for (const id of needsOf(item, course, known).items) {
-      if (!out.has(id) || came.has(id)) continue;
+      if (!out.has(id) || came.has(id) || there.has(id)) continue;
       came.add(id);
       pulledIn.push({ item: id, by: item.id });
       const pulled = course.items.find((i) => i.id === id);
@@ -60,8 +68,9 @@ export function selectionOf(course: Course, out: ReadonlySet<string>, links: rea
     }
   }
   const goes = (id: string) => !out.has(id) || came.has(id);
+  const isHad = (id: string) => goes(id) || there.has(id);
   for (const link of links) {
-    if (link.item === null || link.to === null || !goes(link.item) || goes(link.to)) continue;
+    if (link.item === null || link.to === null || !goes(link.item) || isHad(link.to)) continue;
     dangling.push({ item: link.item, to: link.to, words: `links to “${titles.get(link.to) ?? link.to}”` });
   }
   for (const item of course.items) {
@@ -71,7 +80,7 @@ export function selectionOf(course: Course, out: ReadonlySet<string>, links: rea
       ...idsIn(item.settings.gradesItem, titles),
     ];
     for (const id of after) {
-      if (!goes(id)) dangling.push({ item: item.id, to: id, words: `hangs on “${titles.get(id) ?? id}”` });
+      if (!isHad(id)) dangling.push({ item: item.id, to: id, words: `hangs on “${titles.get(id) ?? id}”` });
     }
   }
   return { pulledIn, dangling };

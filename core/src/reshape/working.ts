@@ -1,8 +1,9 @@
 import type { Package } from '../container/index.ts';
 import type { CourseLink, Finding } from '../inspect/index.ts';
-import type { Course } from '../model/index.ts';
+import type { Course, Moment } from '../model/index.ts';
 import { applyChanges, type ApplyOptions, type Surveyed } from './apply.ts';
 import { datesInTexts, putDates, type Redates } from './dates/apply.ts';
+import { hideUntil } from './further.ts';
 import { LEAVE, decided, type Decision } from './decisions.ts';
 import { Mending, type Supplies } from './mending.ts';
 
@@ -10,6 +11,8 @@ export interface WorkingOptions extends ApplyOptions {
   /** Identifiers of items that a person leaves out. */
   leftOut?: readonly string[];
   supplies?: Supplies;
+  /** From when on what goes can be seen. */
+  hiddenUntil?: Moment;
   /** Dates that are other than they were. */
   redates?: Redates;
 }
@@ -35,7 +38,7 @@ export async function workingCopy(
   before: Surveyed,
   findings: readonly Finding[],
   decisions: readonly Decision[],
-  { leftOut, supplies, redates, ...options }: WorkingOptions = {},
+  { leftOut, supplies, redates, hiddenUntil, ...options }: WorkingOptions = {},
 ): Promise<WorkingCopy> {
   const chosen = decided(findings, decisions);
   const mends = findings.flatMap((finding) => {
@@ -45,6 +48,7 @@ export async function workingCopy(
   const mending = new Mending(pkg, before.course, before.links, supplies);
   await mending.mend([...mends, ...(redates ? datesInTexts(redates) : [])], leftOut);
   if (redates) await putDates(mending.changes, pkg, redates);
+  if (hiddenUntil) hideUntil(before.course, new Set(leftOut), hiddenUntil, mending.changes);
   const { changes, failed } = mending;
   if (changes.isEmpty)
     return { course: before.course, links: [...before.links], pkg, mended: [...mending.mended], failed };

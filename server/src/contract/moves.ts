@@ -92,6 +92,10 @@ export const MoveSummary = z.object({
   shell: Shell.nullable(),
   /** Whether its fit can be opened again: it is accepted, and nothing is delivered yet. */
   canReopen: z.boolean(),
+  /** Which part it is that is being moved or was moved last: more than 1 where others went before. */
+  part: z.number().int(),
+  /** Whether a further part can be begun: all is delivered and checked that was to go. */
+  canSendMore: z.boolean(),
   calledOffAt: z.string().nullable(),
   putAwayAt: z.string().nullable(),
   jobs: z.array(JobSummary),
@@ -188,6 +192,8 @@ export const FitAnswer = z.object({
   open: z.number(),
   /** How the dates stand that somebody should look at before; '' where there is nothing to. */
   dates: z.string(),
+  /** Whether it is foretold of all that was decided: what was decided last may still be on its way. */
+  current: z.boolean(),
 });
 export type FitAnswer = z.infer<typeof FitAnswer>;
 

@@ -1,5 +1,6 @@
-import { Decision, Finding, Match, Rule, Weight } from '@treenail/core';
+import { Decision, Finding, Match, Moment, Rule, Weight } from '@treenail/core';
 import * as z from 'zod';
+import { FurtherState } from './further.ts';
 
 /** Findings, and what is decided of them. */
 
@@ -26,12 +27,22 @@ export const TidyAnswer = z.object({
   leftOut: z.array(z.string()),
   pulledIn: z.array(z.object({ item: z.string(), by: z.string() })),
   dangling: z.array(z.object({ item: z.string(), to: z.string(), words: z.string() })),
+  /** From when on what goes can be seen; `null` where at once. */
+  hiddenUntil: Moment.nullable(),
+  /** Of a part that goes where others went before; `null` of the first. */
+  further: FurtherState.nullable(),
+  /** Whether all that went goes once more with it. */
+  comesAgain: z.boolean(),
   /** Whether the working copy has everything in it that was decided. */
   current: z.boolean(),
   /** Whether decisions can still be made: until the fit is accepted. */
   open: z.boolean(),
 });
 export type TidyAnswer = z.infer<typeof TidyAnswer>;
+
+/** What goes, said by what does not, and from when on it can be seen. */
+export const ChosenToGo = z.object({ leftOut: z.array(z.string()).max(200_000), hiddenUntil: Moment.nullable() });
+export type ChosenToGo = z.infer<typeof ChosenToGo>;
 
 export const NewDecision = z.object({
   match: Match,

@@ -13,6 +13,7 @@ import * as m0010 from './migrations/0010-moves-as-data.ts';
 import * as m0011 from './migrations/0011-group-key.ts';
 import * as m0012 from './migrations/0012-lists.ts';
 import * as m0013 from './migrations/0013-re-date.ts';
+import * as m0014 from './migrations/0014-further.ts';
 
 /**
  * In order, each of steps that can be run again: one that was killed in its middle is run once more. A list rather than a
@@ -32,6 +33,7 @@ const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q:
   '0011-group-key': m0011,
   '0012-lists': m0012,
   '0013-re-date': m0013,
+  '0014-further': m0014,
 };
 
 export function migrations(sequelize: Sequelize): Umzug<QueryInterface> {

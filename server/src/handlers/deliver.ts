@@ -5,6 +5,7 @@ import { JobStep, deliveryOf } from '../db/models/index.ts';
 import type { DestinationSide } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { writeDocument } from '../services/documents.ts';
+import { keepSent } from '../services/further.ts';
 import { refreshRegister } from '../services/register.ts';
 import { courseToSend } from '../services/working.ts';
 import type { InputOf } from '../jobs/definitions.ts';
@@ -38,7 +39,7 @@ async function stopImport(services: Services, context: JobContext): Promise<void
 async function deliverInto(
   services: Services,
   context: JobContext,
-  { round, shell: asked }: InputOf<'deliver'>,
+  { round, shell: asked, into }: InputOf<'deliver'>,
 ): Promise<void> {
   const { move, to, destination } = await ofMove(services, context.job);
   const destinationSide = to.destination;
@@ -47,8 +48,8 @@ async function deliverInto(
   if (!delivery || !built)
     throw new Refusal(problem('not-yet', 'No package is built yet.', {}, 'Build the package first.'));
   const key = `treenail ${context.job.requestKey}`;
-  const shell = await context.step('shell', Shell, () => destinationSide.createShell(asked, key));
-  await delivery.update({ shell: { ...shell, title: asked.title } });
+  const shell = into ?? (await context.step('shell', Shell, () => destinationSide.createShell(asked, key)));
+  await delivery.update({ shell: into ?? { ...shell, title: asked.title } });
   const uploadId = await context.step(`upload-${round}`, z.string(), async () => {
     const source = await services.store.open(built.sha256);
     try {
@@ -63,9 +64,11 @@ async function deliverInto(
   await keepLog(move.id, destinationSide, importId);
   await waitForImport(services, context, destinationSide, importId, destination.name);
   const lines = await keepLog(move.id, destinationSide, importId);
+  await keepSent(move);
   await delivery.update({ deliveredAt: delivery.deliveredAt ?? new Date() });
   await move.update({ openKey: null });
-  await noteStep(move.id, 'deliver', 'done', `into a new shell, ${count(lines, 'line')} of log`, delivery.askedBy);
+  const where = into ? 'into what went before' : 'into a new shell';
+  await noteStep(move.id, 'deliver', 'done', `${where}, ${count(lines, 'line')} of log`, delivery.askedBy);
   await refreshRegister(1000);
   await context.report({ words: `delivered to ${destination.name}`, ahead: null });
 }

@@ -18,6 +18,7 @@ import type { Services } from '../services/context.ts';
 import { writeDocument } from '../services/documents.ts';
 import { findingSettings } from '../services/settings.ts';
 import { indexItems } from '../services/kept-items.ts';
+import { noteFurther } from '../services/further.ts';
 import { useLinked } from '../services/linked.ts';
 import { answersKept } from '../services/outside.ts';
 import { withPackage } from '../services/packages.ts';
@@ -90,13 +91,14 @@ export const lookInside = (services: Services): Handler<'look'> => ({
     await writeDocument(move.id, 'dates', { written, calendars: calendars.dates, notes: calendars.notes });
     await writeDocument(move.id, 'texts', { sha256: texts });
     await writeDocument(move.id, 'look', { course, notes, inventory: counted });
+    if (planOf(move).further) await noteFurther(move, course, destinationSide, context.signal);
     await settle(move, course, destination, destinationSide);
     const hashes = new Map(course.files.flatMap((f) => (f.sha256 === undefined ? [] : [[f.path, f.sha256]])));
     // A platform of the same kind has the repository too, and takes its archive as it is.
     const led = source.platform === destination.platform ? 0 : await useLinked(move, copy, { findings, links, hashes });
     await noteTidy(move, findings);
     await noteRedate(services, move);
-    if (led > 0) {
+    if (led > 0 || planOf(move).further) {
       await planOf(move).increment('tidyVersion');
       await planOf(move).reload();
       await putMendsIn(services, context, { move, destination, destinationSide });

@@ -87,6 +87,8 @@ export const JOBS = {
     kind: 'deliver',
     input: Round.extend({
       shell: z.object({ code: z.string(), section: z.string(), term: z.string(), title: z.string() }),
+      /** The course that it goes into, where others went before; a new shell is made where there is none. */
+      into: z.object({ id: z.string(), title: z.string(), url: z.string() }).nullable().default(null),
     }),
     words: (of) => `delivering to ${of}`,
     mail: 'the delivery',

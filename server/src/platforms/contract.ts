@@ -126,6 +126,11 @@ export interface TakenForm {
   target: string;
   /** Its own archive: what the format holds arrives. */
   own: boolean;
+  /**
+   * What becomes of what stands in a course when more comes: it goes (`instead`), so that all has to come again; it stays
+   * and what the new part needs comes with it (`added`); or that is only `named` where it stands there already.
+   */
+  more: 'instead' | 'added' | 'named';
 }
 
 /** Platforms that courses can be delivered into. Keys work as in `Giver`. */

@@ -20,6 +20,7 @@ import { moveSummary } from './moves.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
 import { stepOf } from './move-steps.ts';
+import { decidedAnew } from './tidy.ts';
 import { courseToSend } from './working.ts';
 
 /** The format that a move is carried in. */
@@ -140,6 +141,8 @@ export async function carryAs(
   await writeDocument(moveId, 'forecast', foretold);
   await planOf(move).update({ carriedAs: target, formChosen: true });
   await noteStep(moveId, 'fit', 'ahead', fitWords(foretold), person.id);
+  // What of a further part has to come again hangs on the form.
+  if (planOf(move).further !== null) await decidedAnew(move);
   await audit(person, 'format of the move chosen', `move ${moveId}`, { target });
   return moveSummary(await moveById(moveId));
 }

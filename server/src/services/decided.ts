@@ -1,4 +1,4 @@
-import type { Decision } from '@treenail/core';
+import type { Decision, Moment } from '@treenail/core';
 import * as z from 'zod';
 import { DecisionRow } from '../db/models/index.ts';
 import { documentIfAny } from './documents.ts';
@@ -13,6 +13,11 @@ export async function decisionsOf(moveId: number): Promise<Decision[]> {
     params: z.record(z.string(), z.string()).parse(row.params),
     reason: row.reason,
   }));
+}
+
+/** From when on what goes can be seen; `null` where at once. */
+export async function hiddenUntilOf(moveId: number): Promise<Moment | null> {
+  return (await documentIfAny(moveId, 'selection'))?.hiddenUntil ?? null;
 }
 
 /** Identifiers of items that a person leaves out. */

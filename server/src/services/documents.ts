@@ -5,6 +5,7 @@ import {
   Finding,
   Forecast,
   KnownDate,
+  Moment,
   Note,
   RedatePlan,
   Refusal,
@@ -13,7 +14,7 @@ import {
 } from '@treenail/core';
 import type { Transaction } from 'sequelize';
 import * as z from 'zod';
-import { DeliverAnswer, LookAnswer } from '../contract/index.ts';
+import { DeliverAnswer, FurtherState, LookAnswer } from '../contract/index.ts';
 import { MoveDocument, type DocumentKind } from '../db/models/index.ts';
 
 const SCHEMAS = {
@@ -25,7 +26,7 @@ const SCHEMAS = {
   dates: z.object({ written: z.array(Finding), calendars: z.array(KnownDate), notes: z.array(Note) }),
   redate: RedatePlan,
   texts: z.object({ sha256: z.string() }),
-  selection: z.object({ leftOut: z.array(z.string()) }),
+  selection: z.object({ leftOut: z.array(z.string()), hiddenUntil: Moment.nullable().default(null) }),
   /** Blobs of files that are copied in, by the address that pages have for them. */
   supplies: z.object({ files: z.record(z.string(), z.string()) }),
   working: z.object({
@@ -34,6 +35,10 @@ const SCHEMAS = {
     failed: z.array(z.object({ key: z.string(), decision: z.string(), why: z.string() })),
   }),
   forecast: Forecast,
+  /** How the course stands beside what went before. */
+  further: FurtherState,
+  /** All that was delivered so far: as it went, as it was at its source, and what was foretold of it. */
+  sent: z.object({ course: Course, source: Course, forecast: Forecast }),
   log: DeliverAnswer,
   arrived: Course,
   /** Texts of arrived pages, by the identifiers of their items. */

@@ -9,7 +9,7 @@ import {
 } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import type { PreviewAnswer } from '../contract/index.ts';
-import { Copy } from '../db/models/index.ts';
+import { Copy, planOf } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { documentIfAny, readDocument } from './documents.ts';
 import { withPackage } from './packages.ts';
@@ -39,6 +39,21 @@ export async function previewOfItem(
     if (!there) return { form: 'none', why: 'it is left out' };
     return previewItem(pkg, there, nodeEngine, { ...view, course: mended });
   });
+}
+
+/** A preview of an item that went, as it was in the copy that it went from. */
+export async function previewOfSent(
+  services: Services,
+  moveId: number,
+  itemId: string,
+  learner: boolean,
+): Promise<PreviewAnswer> {
+  const [{ source }, move] = await Promise.all([readDocument(moveId, 'sent'), moveById(moveId)]);
+  const item = source.items.find((i) => i.id === itemId);
+  if (!item) throw missing('item');
+  const copy = await Copy.findByPk(planOf(move).further?.copyId ?? move.copyId ?? 0);
+  if (!copy || copy.removedAt !== null) return { form: 'none', why: 'the copy that it went from is kept no more' };
+  return withPackage(services, copy.sha256, (pkg) => previewItem(pkg, item, nodeEngine, { learner, course: source }));
 }
 
 /** A preview of one item of what arrived: its pages are kept as texts, its files stay at the destination. */

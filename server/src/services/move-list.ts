@@ -5,7 +5,7 @@ import { Copy, CourseRow, Instance, Job, Move, User, deliveryOf, planOf, type Wh
 import { jobOfStep } from '../jobs/definitions.ts';
 import { asJobSummary } from './jobs.ts';
 import { missing, movesBy } from './move-rows.ts';
-import { PASSED, mayBePassed, canReopen, stepOf, stepsOf } from './move-steps.ts';
+import { PASSED, mayBePassed, canReopen, canSendMore, partNumber, stepOf, stepsOf } from './move-steps.ts';
 import { databaseOf, idsOf, inOrder, natural, sumsOf, type Listing } from './pages.ts';
 import { mustBe } from './people.ts';
 import { asCopySummary } from './strongroom.ts';
@@ -53,6 +53,8 @@ async function moveSummaries(moves: readonly WholeMove[]): Promise<MoveSummary[]
         to: { id: to.id, name: to.name, platform: to.platform },
         steps: stepsOf(move, own).map(({ by, ...step }) => ({ ...step, by: named(by) })),
         planVersion: planOf(move).version,
+        part: partNumber(move),
+        canSendMore: canSendMore(move),
         deliveries: move.deliveries.map((d) => ({
           planVersion: d.planVersion,
           askedAt: d.askedAt.toISOString(),

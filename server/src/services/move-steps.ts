@@ -1,6 +1,6 @@
 import { Refusal, problem } from '@treenail/core';
 import { MOVE_STEPS as ORDER, type MoveStep, type StepState } from '../contract/index.ts';
-import { type Job, planOf, isDelivered, isDone, type WholeMove } from '../db/models/index.ts';
+import { type Job, planOf, isBrought, isDone, type WholeMove } from '../db/models/index.ts';
 import { jobOfStep } from '../jobs/definitions.ts';
 
 /** Where a move stands: the first step that is not done. */
@@ -21,12 +21,26 @@ export function isOpen(move: WholeMove): boolean {
 
 /** Whether an accepted fit can be opened again: nothing is on its way to the destination, and nothing is there. */
 export function canReopen(move: WholeMove, jobs: readonly Job[]): boolean {
+  // Deliveries of parts that went before are over.
+  const before = new Set(move.deliveries.flatMap((d) => (d.deliveredAt === null ? [] : [d.requestKey])));
   return (
     planOf(move).acceptedAt !== null &&
-    !isDelivered(move) &&
+    !isBrought(move) &&
     move.calledOffAt === null &&
-    jobs.every((job) => job.kind !== 'deliver' || job.state === 'called off')
+    jobs.every((job) => job.kind !== 'deliver' || job.state === 'called off' || before.has(job.requestKey))
   );
+}
+
+/** Whether a further part can be begun: what was to go is there, and was looked at there. */
+export function canSendMore(move: WholeMove): boolean {
+  return isBrought(move) && isDone(move, 'check') && move.calledOffAt === null;
+}
+
+/** Which part of the course it is that is moved: the first, or one that goes where others went. */
+export function partNumber(move: WholeMove): number {
+  // A fit that was opened again has the same part in another version.
+  const before = new Set(move.deliveries.flatMap((d) => (d.deliveredAt === null ? [] : [d.planVersion])));
+  return before.size + (isBrought(move) ? 0 : 1);
 }
 
 export function mustNotBeCalledOff(move: WholeMove): void {

@@ -12,6 +12,7 @@ import {
   MovePlan,
   MoveStepRow,
   planOf,
+  isBrought,
   isDelivered,
   type WholeMove,
 } from '../db/models/index.ts';
@@ -21,7 +22,8 @@ import { connectorOf, kindOf } from './instances.ts';
 import { callOffJob, isUnfinished } from './jobs.ts';
 import { canReopen, lineOf, mustNotBeCalledOff, stepOf } from './move-steps.ts';
 import { audit, mustBe } from './people.ts';
-import { goOn } from './plan.ts';
+import { callOffPart } from './further.ts';
+import { goOn, ofPart } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
 import { mustBeCurrent, planContent } from './working.ts';
 import { courseOf, createMove, missing, moveById, movesBy, noteStep, together } from './move-rows.ts';
@@ -156,8 +158,8 @@ export async function reopenFit(person: Person, moveId: number): Promise<void> {
     throw new Refusal(problem('delivery-begun', 'The delivery has begun: what it sends can not be changed any more.'));
   }
   for (const job of jobs) if (isUnfinished(job)) await callOffJob(job);
-  const { version, carriedAs, formChosen, tidyVersion, workedVersion } = plan;
-  const next = { moveId, version: version + 1, carriedAs, formChosen, tidyVersion, workedVersion };
+  const { version, carriedAs, formChosen, tidyVersion, workedVersion, further } = plan;
+  const next = { moveId, version: version + 1, carriedAs, formChosen, tidyVersion, workedVersion, further };
   await together(async (transaction) => {
     await MovePlan.create(next, { transaction });
     await MoveStepRow.destroy({ where: { moveId, step: 'build' }, transaction });
@@ -170,8 +172,13 @@ export async function reopenFit(person: Person, moveId: number): Promise<void> {
 export async function callOffMove(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
-  if (isDelivered(move)) {
+  if (isBrought(move)) {
     throw new Refusal(problem('delivered', 'This move is delivered: there is nothing to call off.'));
+  }
+  if (isDelivered(move)) {
+    await callOffPart(move);
+    await audit(person, 'further part called off', `move ${moveId}`);
+    return;
   }
   if (move.calledOffAt !== null) return;
   await move.update({ calledOffAt: new Date(), openKey: null });
@@ -183,7 +190,7 @@ export async function callOffMove(person: Person, moveId: number): Promise<void>
 export async function putAway(person: Person, moveId: number, away: boolean): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
-  if (away && !isDelivered(move) && move.calledOffAt === null) {
+  if (away && !isBrought(move) && move.calledOffAt === null) {
     throw new Refusal(problem('still-open', 'This move is not over.'));
   }
   await move.update({ putAwayAt: away ? new Date() : null });
@@ -232,12 +239,12 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   const move = await moveById(moveId);
   const course = await courseOf(move);
   mustNotBeCalledOff(move);
-  if (isDelivered(move)) {
+  if (isBrought(move)) {
     throw new Refusal(problem('delivered-already', 'This move is delivered already: nothing was sent again.'));
   }
   // One that was called off is not gone on with: its shell and upload were its own.
   const off = await Job.count({ where: { moveId, kind: 'deliver', state: 'called off' } });
-  const key = `deliver:move-${move.id}${off === 0 ? '' : `:${off}`}`;
+  const key = `deliver:move-${move.id}${ofPart(move)}${off === 0 ? '' : `:${off}`}`;
   if (!(await Job.findOne({ where: { requestKey: key } }))) {
     mustStandAt(move, 'deliver');
     await audit(person, 'delivery asked for', `move ${move.id}`, shell);
@@ -254,12 +261,14 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
     });
   }
   const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
+  // A further part goes to where the others went.
+  const earlier = move.deliveries.findLast((d) => d.deliveredAt !== null);
   await enqueue({
     kind: 'deliver',
     key,
     course: courseName(course),
     moveId: move.id,
-    input: { round: 0, shell: { code: course.code, ...shell } },
+    input: { round: 0, shell: { code: course.code, ...shell }, into: earlier?.shell ?? null },
     of: destination.name,
   });
 }

@@ -1,6 +1,6 @@
 import { courseName } from '@treenail/core';
 import type { MoveStep } from '../contract/index.ts';
-import { CourseRow, Instance, Job } from '../db/models/index.ts';
+import { CourseRow, Instance, Job, planOf, type WholeMove } from '../db/models/index.ts';
 import { enqueue, type NewJob } from '../jobs/queue.ts';
 import { moveById } from './move-rows.ts';
 import { stepOf } from './move-steps.ts';
@@ -28,6 +28,12 @@ export async function followUp(moveId: number): Promise<void> {
   if (job && (await Job.count({ where: { requestKey: job.key } })) === 0) await enqueue(job);
 }
 
+/** What a job's key bears of a part that follows others; the first has nothing of it. */
+export function ofPart(move: WholeMove): string {
+  const { further } = planOf(move);
+  return further === null ? '' : `:part-${further.key}`;
+}
+
 async function jobToCome(moveId: number): Promise<NewJob<ByItself> | null> {
   const move = await moveById(moveId);
   const step = stepOf(move);
@@ -37,7 +43,8 @@ async function jobToCome(moveId: number): Promise<NewJob<ByItself> | null> {
   const { name } = await Instance.findByPk(at, { rejectOnEmpty: true });
   return {
     kind: step,
-    key: `${step}:move-${move.id}`,
+    // A further part is fetched, looked into and checked once more.
+    key: `${step}:move-${move.id}${ofPart(move)}`,
     course: courseName(course),
     moveId: move.id,
     input: { round: 0 },

@@ -168,7 +168,7 @@ describe('Re-dating a move', () => {
   it('speaks of no date of what does not go', async () => {
     const { course } = await readDocument(moveId, 'look');
     const old = course.items.find((i) => i.kind === 'page' && i.file === 'old.html');
-    await tidy.leaveOut(person, moveId, [old?.id ?? '']);
+    await tidy.choose(services, person, moveId, { leftOut: [old?.id ?? ''], hiddenUntil: null });
     const told = await redateOf(services, moveId);
     expect(told.written.map(({ finding }) => finding.groupKey)).toEqual(['Friday 18 September']);
   });

@@ -2,7 +2,7 @@ import { Refusal, linkedName, problem, toldApart, type SourceFacts } from '@tree
 import * as z from 'zod';
 import { Op, QueryTypes, col, where } from 'sequelize';
 import type { CopiesAsked, CopiesPage, CopyDetail, CopySummary, Person } from '../contract/index.ts';
-import { Copy, Move, MoveDocument, MovePlan, isDelivered } from '../db/models/index.ts';
+import { Copy, Move, MoveDocument, MovePlan, isBrought } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 import { movesBy } from './move-rows.ts';
@@ -137,7 +137,7 @@ export async function removeCopy(services: Services, person: Person, id: number,
   mustBe(person, 'administrator');
   const copy = await copyById(id);
   if (copy.removedAt) return;
-  const needed = (await movesBy({ where: { copyId: id, calledOffAt: null } })).find((move) => !isDelivered(move));
+  const needed = (await movesBy({ where: { copyId: id, calledOffAt: null } })).find((move) => !isBrought(move));
   if (needed) {
     throw new Refusal(problem('copy-needed', `Move ${needed.id} stands on this copy and is not over.`));
   }

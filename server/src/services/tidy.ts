@@ -13,11 +13,19 @@ import {
   type Finding,
 } from '@treenail/core';
 import { Op } from 'sequelize';
-import type { BeforeAfterAnswer, NewDecision, Person, RuleSummary, RuleUse, TidyAnswer } from '../contract/index.ts';
+import type {
+  BeforeAfterAnswer,
+  ChosenToGo,
+  NewDecision,
+  Person,
+  RuleSummary,
+  RuleUse,
+  TidyAnswer,
+} from '../contract/index.ts';
 import { Copy, CourseRow, DecisionRow, Instance, MendRule, planOf, type WholeMove } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
-import { readDocument, writeDocument } from './documents.ts';
+import { documentIfAny, readDocument, writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
 import { isOpen, mustBeOpen } from './move-steps.ts';
 import { courseOf, moveById, movesBy, noteStep } from './move-rows.ts';
@@ -25,8 +33,8 @@ import { withPackage } from './packages.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
 import { supply, supplyPath, takeGiven } from './supplies.ts';
-import { decisionsOf, leftOutOf } from './decided.ts';
-import { hasWorkingCopy } from './working.ts';
+import { decisionsOf, hiddenUntilOf, leftOutOf } from './decided.ts';
+import { comingAgain, foundThere, hasWorkingCopy } from './working.ts';
 
 /** One line for the spine. */
 export function tidyWords(found: number, decided: number): string {
@@ -62,14 +70,18 @@ export async function openIn(moveId: number): Promise<number> {
 /** Everything there is to decide of a course, and what was decided. */
 export async function tidyOf(services: Services, moveId: number): Promise<TidyAnswer> {
   const move = await moveById(moveId);
-  const [{ course }, { links }, { findings }, decisions, leftOut, rules] = await Promise.all([
-    readDocument(moveId, 'look'),
-    readDocument(moveId, 'links'),
-    readDocument(moveId, 'findings'),
-    decisionsOf(moveId),
-    leftOutOf(moveId),
-    listRules(),
-  ]);
+  const [{ course }, { links }, { findings }, decisions, leftOut, hiddenUntil, there, comesAgain, rules] =
+    await Promise.all([
+      readDocument(moveId, 'look'),
+      readDocument(moveId, 'links'),
+      readDocument(moveId, 'findings'),
+      decisionsOf(moveId),
+      leftOutOf(moveId),
+      hiddenUntilOf(moveId),
+      foundThere(services, move),
+      comingAgain(services, move),
+      listRules(),
+    ]);
   const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
   const destinationSide = connectorOf(services.config.secret, destination).destination;
   const profile = destinationSide?.profile ? await profileOf(destination, destinationSide.profile) : null;
@@ -80,7 +92,10 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
     rules,
     failed: planOf(move).workedVersion > 0 ? (await readDocument(moveId, 'working')).failed : [],
     leftOut,
-    ...selectionOf(course, new Set(leftOut), links),
+    ...selectionOf(course, new Set(leftOut), links, there),
+    hiddenUntil,
+    further: planOf(move).further === null ? null : await documentIfAny(moveId, 'further'),
+    comesAgain,
     current: planOf(move).workedVersion === planOf(move).tidyVersion,
     open: isOpen(move),
   };
@@ -148,17 +163,23 @@ export async function undo(person: Person, moveId: number, decisionId: number): 
   await decidedAnew(move);
 }
 
-export async function leaveOut(person: Person, moveId: number, items: readonly string[]): Promise<void> {
+export async function choose(
+  services: Services,
+  person: Person,
+  moveId: number,
+  { leftOut, hiddenUntil }: ChosenToGo,
+): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
   mustBeOpen(move);
   const [{ course }, { links }] = await Promise.all([readDocument(moveId, 'look'), readDocument(moveId, 'links')]);
   const known = new Set(course.items.map((i) => i.id));
-  const wanted = new Set(items.filter((id) => known.has(id)));
+  const wanted = new Set(leftOut.filter((id) => known.has(id)));
   // What others need goes all the same; the answer says so.
-  for (const { item } of selectionOf(course, wanted, links).pulledIn) wanted.delete(item);
-  await writeDocument(moveId, 'selection', { leftOut: [...wanted] });
-  await audit(person, 'selection set', `move ${moveId}`, { leftOut: [...wanted] });
+  const there = await foundThere(services, move);
+  for (const { item } of selectionOf(course, wanted, links, there).pulledIn) wanted.delete(item);
+  await writeDocument(moveId, 'selection', { leftOut: [...wanted], hiddenUntil });
+  await audit(person, 'selection set', `move ${moveId}`, { leftOut: [...wanted], hiddenUntil });
   await decidedAnew(move);
 }
 

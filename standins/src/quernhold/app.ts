@@ -9,6 +9,7 @@ import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
 import { listFiles } from './cartridge.ts';
 import { chosen, filesFor } from './choose.ts';
+import { mountEdits } from './edits.ts';
 import { QAsk, QState, leaves, type QCourse, type QJob, type QNode } from './model.ts';
 import { HOME } from './home.ts';
 import { coursePage, homePage } from './pages.ts';
@@ -156,6 +157,7 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
     res.json({ bytes, parts, ahead: waiting.length, seconds });
   });
   restores.mount(api, courseOf);
+  mountEdits(api, courseOf, folderOf, () => store.save());
   api.get('/bundles/:id', (req, res) => void res.json(shown(jobOf(req.params.id))));
   api.get('/bundles/:id/file', async (req, res) => {
     const job = jobOf(req.params.id);

@@ -15,6 +15,8 @@ import { entryPage, homePage, spacePage } from './pages.ts';
 import { RunQueue } from './runs.ts';
 import { chosen } from './space.ts';
 
+/** An entry is changed as its keeper does it. */
+const Edit = z.object({ title: z.string().optional(), body: z.string().optional() });
 const NewSpace = z.object({
   code: z.string(),
   section: z.string(),
@@ -177,6 +179,21 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   api.get('/spaces/:id/contents', (req, res) => {
     const { units, pools, files } = find(state.spaces, req.params.id, 'SPC');
     res.json({ units, pools, files });
+  });
+  api.put('/spaces/:id/entries/:entry', (req, res) => {
+    const space = find(state.spaces, req.params.id, 'SPC');
+    const entries = space.units.flatMap((u) => u.entries);
+    const entry = Object.assign(find(entries, req.params.entry, 'ENT'), input(Edit, req.body));
+    space.changedAt = new Date().toISOString();
+    store.save();
+    res.json({ id: entry.id, title: entry.title });
+  });
+  api.delete('/spaces/:id/entries/:entry', (req, res) => {
+    const space = find(state.spaces, req.params.id, 'SPC');
+    for (const unit of space.units) unit.entries = unit.entries.filter((e) => e.id !== req.params.entry);
+    space.changedAt = new Date().toISOString();
+    store.save();
+    res.status(204).end();
   });
   api.post('/spaces/:id/crates', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');

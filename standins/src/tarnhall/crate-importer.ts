@@ -14,6 +14,13 @@ const Crate = z.object({
   units: z.array(z.string()),
   pools: z.array(z.string()),
   files: z.array(CrateFile),
+  /** What the crate speaks of and does not hold: it stands in the space already. */
+  there: z
+    .object({
+      entries: z.array(z.object({ id: z.string(), origin: z.string() })),
+      files: z.array(z.object({ id: z.string(), sha256: z.string() })),
+    })
+    .default({ entries: [], files: [] }),
 });
 const Unit = z.object({
   title: z.string(),
@@ -78,10 +85,24 @@ export async function unpackCrate(
     });
     ids.set(file.id, id);
   }
+  for (const file of crate.there.files) {
+    const here = space.files.find((f) => f.sha256 === file.sha256);
+    if (here) ids.set(file.id, here.id);
+    else progress.log(`T-325 FIL ${file.id} thr?`);
+  }
+  for (const entry of crate.there.entries) {
+    const here = space.units.flatMap((u) => u.entries).find((e) => e.origin === entry.origin);
+    if (here) ids.set(entry.id, here.id);
+    else progress.log(`T-326 ENT ${entry.origin} thr?`);
+  }
   const entries = await Promise.all(
     units.map((u) => Promise.all(u.entries.map(async (path) => ({ id: newId('e'), was: await read(path, Entry) })))),
   );
-  for (const { id, was } of entries.flat()) ids.set(was.id, id);
+  // What is overwritten keeps its own name, and what speaks of it in the crate has to find it by that.
+  const standing = new Map(
+    space.units.flatMap((u) => u.entries.flatMap((e) => (e.origin === null ? [] : [[e.origin, e.id]]))),
+  );
+  for (const { id, was } of entries.flat()) ids.set(was.id, standing.get(was.origin ?? '') ?? id);
   for (const [i, unit] of units.entries()) {
     const into = unit.loose ? general(space, newId) : placed(space, unit, newId);
     for (const { id, was } of entries[i] ?? []) {
@@ -101,7 +122,10 @@ export async function unpackCrate(
   for (const path of crate.pools) {
     const pool = await read(path, Pool);
     const { title, origin } = pool;
-    space.pools.push({ id: newId('p'), title, origin, questions: await asks(pool.asks, ids) });
+    const questions = await asks(pool.asks, ids);
+    const before = origin === null ? undefined : space.pools.find((p) => p.origin === origin);
+    if (before) Object.assign(before, { title, questions });
+    else space.pools.push({ id: newId('p'), title, origin, questions });
     await progress.step();
   }
   progress.log(`T-900 END e=${space.units.reduce((n, u) => n + u.entries.length, 0)} f=${space.files.length}`);

@@ -20,6 +20,13 @@ export const Crate = z.looseObject({
   units: z.array(z.string()),
   pools: z.array(z.string()),
   files: z.array(z.object({ id: z.string(), path: z.string(), blob: z.string() })),
+  /** What is spoken of and not in it: it is to be found where the crate is unpacked, by origin and by hash. */
+  there: z
+    .object({
+      entries: z.array(z.object({ id: z.string(), origin: z.string() })),
+      files: z.array(z.object({ id: z.string(), sha256: z.string() })),
+    })
+    .optional(),
 });
 
 export const Unit = z.looseObject({

@@ -57,6 +57,10 @@ class Packing {
   /** Entries of pages by the path of the page, and of others by that of their definition, so that links to them hold. */
   private readonly pages = new Map<string, string>();
   private readonly numbers = new Map<string, string>();
+  /** Files that stand there already, by their path in the source. */
+  private readonly thereFiles = new Map<string, string>();
+  /** What stands there already is named, not packed. */
+  private readonly there: { entries: { id: string; origin: string }[]; files: { id: string; sha256: string }[] };
   private next = 1;
 
   constructor(course: Course, source: Package) {
@@ -67,7 +71,7 @@ class Packing {
       rich: (item) => this.held(asHtml(item.text), item.definitionPath ?? ''),
       pageBody: (file) => this.pageBody(file),
       escaped: escapeXml,
-      fileId: (path) => this.files.get(path)?.id ?? null,
+      fileId: (path) => this.fileId(path),
       asks: (item) => this.asks(item, item.questions, `entries/${this.numbers.get(item.id)}`),
       asPage: (item) => pageBlocks(item),
     };
@@ -87,6 +91,20 @@ class Packing {
       if (item.kind === 'page') this.pages.set(item.file, number);
       else if (isLedTo(item) && item.definitionPath !== null) this.pages.set(item.definitionPath, number);
     }
+    this.there = {
+      entries: (course.there?.items ?? []).flatMap(({ id: origin, path }) => {
+        if (path === null || this.pages.has(path)) return [];
+        const id = `e${this.next++}`;
+        this.pages.set(path, id);
+        return [{ id, origin }];
+      }),
+      files: (course.there?.files ?? []).flatMap(({ path, sha256 }, i) => {
+        if (this.files.has(path) || this.pages.has(path)) return [];
+        const id = `f${course.files.length + i + 1}`;
+        this.thereFiles.set(path, id);
+        return [{ id, sha256 }];
+      }),
+    };
   }
 
   plan(): PlannedEntry[] {
@@ -111,6 +129,7 @@ class Packing {
       units,
       pools,
       files: [...this.files.values()],
+      ...(course.there ? { there: this.there } : {}),
     };
     return [
       { path: CRATE, text: json(crate) },
@@ -173,7 +192,7 @@ class Packing {
       sort,
       title,
       origin: item.id,
-      files: attachments.flatMap((path) => this.files.get(path)?.id ?? []),
+      files: attachments.flatMap((path) => this.fileId(path) ?? []),
       marks: points ?? null,
       ways: submissionFormats ?? [],
       minutes: timeLimit ?? null,
@@ -226,13 +245,17 @@ class Packing {
 
   /** A text that names files and pages by their identifiers. */
   private held(text: string, place: string): string {
-    const has = (path: string) => this.files.has(path) || this.pages.has(path);
+    const has = (path: string) => this.fileId(path) !== null || this.pages.has(path);
     return rewriteReferences(text, (reference) => {
       const path = resolveReference(has, place, reference) ?? (has(reference) ? reference : null);
       if (path === null) return null;
-      const file = this.files.get(path);
-      return (file ? `held:${file.id}` : `entry:${this.pages.get(path)}`) + (/#.*$/.exec(reference)?.[0] ?? '');
+      const file = this.fileId(path);
+      return (file !== null ? `held:${file}` : `entry:${this.pages.get(path)}`) + (/#.*$/.exec(reference)?.[0] ?? '');
     });
+  }
+
+  private fileId(path: string): string | null {
+    return this.files.get(path)?.id ?? this.thereFiles.get(path) ?? null;
   }
 
   private document(id: string, fields: object, item?: string): string {

@@ -2,6 +2,7 @@ import { planOf } from '../../db/models/index.ts';
 import { Refusal, problem, relationsOf, wordsAsked } from '@treenail/core';
 import type { Person } from '../../contract/index.ts';
 import { carryAs, formsOf } from '../../services/carrying.ts';
+import { allSent, furtherOf, sendMore } from '../../services/further.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument, readLog } from '../../services/documents.ts';
 import { inventoryAsCsv, inventoryAsXlsx } from '../../services/inventory-sheets.ts';
@@ -10,7 +11,7 @@ import type { Read } from '../../services/readings.ts';
 import { searchTexts } from '../../services/texts.ts';
 import { openDates } from '../../services/redate.ts';
 import * as tidy from '../../services/tidy.ts';
-import { courseToSend, hasWorkingCopy } from '../../services/working.ts';
+import { courseToSend, hasWorkingCopy, isCurrent } from '../../services/working.ts';
 import { askedPart, sendPart, type SendBlob } from '../sending.ts';
 import type { Answers, Call } from '../serve.ts';
 import type { Endpoints } from '../../contract/index.ts';
@@ -39,6 +40,10 @@ type Names =
   | 'retry'
   | 'there'
   | 'deliver'
+  | 'further'
+  | 'sentSource'
+  | 'sentPreview'
+  | 'sendMore'
   | 'builtPackage';
 
 /** What is asked of a move, step by step. */
@@ -64,15 +69,16 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
       return { ...look, mended };
     },
     fit: async ({ params: [id] }) => {
-      const [course, forecast, forms, missing, open, dates] = await Promise.all([
+      const [course, forecast, forms, missing, open, dates, current] = await Promise.all([
         courseToSend(id),
         readDocument(id, 'forecast'),
         formsOf(services, id),
         moves.missingIn(id),
         tidy.openIn(id),
         openDates(id),
+        isCurrent(id),
       ]);
-      return { course, forecast, forms, missing, open, dates };
+      return { course, forecast, forms, missing, open, dates, current };
     },
     relations: async ({ params: [id] }) => {
       const [{ course }, { links }] = await Promise.all([readDocument(id, 'look'), readDocument(id, 'links')]);
@@ -91,8 +97,8 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     carryAs: ({ person, params: [id], body: { target } }) => carryAs(services, person, id, target),
     log: ({ params: [id] }) => readLog(id),
     check: async ({ params: [id] }) => {
-      const [course, arrived, comparison] = await Promise.all([
-        courseToSend(id),
+      const [{ course }, arrived, comparison] = await Promise.all([
+        allSent(id),
         readDocument(id, 'arrived'),
         readDocument(id, 'comparison'),
       ]);
@@ -129,6 +135,14 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     there: ({ params: [id] }) => moves.thereAlready(id),
     deliver: async ({ person, params: [id], body }) => {
       await moves.deliver(person, id, body);
+      return summary(id);
+    },
+    sentSource: async ({ params: [id] }) => ({ source: (await readDocument(id, 'sent')).source }),
+    sentPreview: ({ params: [id], query: { item, learner } }) =>
+      moves.previewOfSent(services, id, item, learner !== undefined),
+    further: ({ params: [id] }) => furtherOf(services, id),
+    sendMore: async ({ person, params: [id], body }) => {
+      await sendMore(person, id, body);
       return summary(id);
     },
     builtPackage: async ({ params: [id], req, res }) => {

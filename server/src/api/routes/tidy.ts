@@ -9,7 +9,7 @@ type Names =
   | 'tidy'
   | 'decide'
   | 'undo'
-  | 'leaveOut'
+  | 'chooseToGo'
   | 'give'
   | 'beforeAfter'
   | 'askOutside'
@@ -33,8 +33,8 @@ export function tidyAnswers(services: Services, read: Read): Answers<Names> {
       await tidy.undo(person, id, decision);
       return tidy.tidyOf(services, id);
     },
-    leaveOut: async ({ person, params: [id], body: { leftOut } }) => {
-      await tidy.leaveOut(person, id, leftOut);
+    chooseToGo: async ({ person, params: [id], body }) => {
+      await tidy.choose(services, person, id, body);
       return tidy.tidyOf(services, id);
     },
     give: ({ person, params: [id], query: { name }, req }) => tidy.give(services, person, id, name, req),

@@ -1,5 +1,6 @@
 import { COPIES } from './copies.ts';
 import { COURSES } from './courses.ts';
+import { FURTHER } from './further.ts';
 import { SETTING_ENDPOINTS } from './settings.ts';
 import { JOBS } from './jobs.ts';
 import { MOVES } from './moves.ts';
@@ -20,6 +21,7 @@ export const ENDPOINTS = {
   ...MOVES,
   ...TIDY,
   ...REDATE,
+  ...FURTHER,
   ...COPIES,
 };
 export type Endpoints = typeof ENDPOINTS;

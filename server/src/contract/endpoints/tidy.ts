@@ -28,11 +28,11 @@ export const TIDY = {
     params: [Id, Id],
     answer: c.TidyAnswer,
   }),
-  leaveOut: put('/moves/:id/selection', {
+  chooseToGo: put('/moves/:id/selection', {
     who: admin,
-    says: 'Chooses what does not go.',
+    says: 'Chooses what goes, and from when on it can be seen.',
     params: [Id],
-    body: z.object({ leftOut: z.array(z.string()).max(200_000) }),
+    body: c.ChosenToGo,
     answer: c.TidyAnswer,
     takes: 'long json',
   }),

@@ -82,8 +82,15 @@ export function deliveryOf(move: WholeMove): { delivery: Delivery; built: Built 
   return { delivery, built: plan?.built ?? null };
 }
 
+/** Whether anything of it is at the destination. */
 export function isDelivered(move: WholeMove): boolean {
   return move.deliveries.some((d) => d.deliveredAt !== null);
+}
+
+/** Whether all is at the destination that was to go: nothing further is being made ready. */
+export function isBrought(move: WholeMove): boolean {
+  const { version } = planOf(move);
+  return move.deliveries.some((d) => d.deliveredAt !== null && d.planVersion === version);
 }
 
 export function isDone(move: WholeMove, step: MoveStep): boolean {
@@ -125,6 +132,16 @@ export class MovePlan extends Model<InferAttributes<MovePlan>, InferCreationAttr
   declare accepted: CreationOptional<PlanContent | null>;
   /** The package that was built of it. */
   declare built: CreationOptional<Built | null>;
+  /** Of a part that goes where others went before. */
+  declare further: CreationOptional<Further | null>;
+}
+
+/** How a move stood when a further part of it was begun, so that it stands there again if that is called off. */
+export interface Further {
+  /** Its own: one that was called off is not gone on with. */
+  key: string;
+  copyId: number | null;
+  steps: { step: MoveStep; state: StepRowState; result: string; decidedBy: number | null }[];
 }
 
 /** A package that was sent, or is on its way, into a course of the destination. */
@@ -153,6 +170,8 @@ export const DOCUMENT_KINDS = [
   'supplies',
   'working',
   'forecast',
+  'further',
+  'sent',
   'log',
   'arrived',
   'pages',
@@ -214,6 +233,7 @@ export function bindMoves(sequelize: Sequelize): void {
     acceptedBy: refOrNone,
     accepted: jsonOrNone,
     built: jsonOrNone,
+    further: jsonOrNone,
   });
   bind(sequelize, Delivery, 'deliveries', {
     id,

@@ -118,8 +118,8 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
   readonly destination = this;
   readonly profile = QUERNHOLD_PROFILE;
   readonly takes: DestinationSide['takes'] = [
-    { target: 'quernhold', own: true },
-    { target: 'cc11', own: false },
+    { target: 'quernhold', own: true, more: 'instead' },
+    { target: 'cc11', own: false, more: 'added' },
   ];
   private readonly client: PlatformClient;
   private readonly baseUrl: string;

@@ -88,8 +88,8 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
   readonly destination = this;
   readonly profile = TARNHALL_PROFILE;
   readonly takes: DestinationSide['takes'] = [
-    { target: 'cc13', own: false },
-    { target: 'tarnhall', own: true },
+    { target: 'cc13', own: false, more: 'added' },
+    { target: 'tarnhall', own: true, more: 'named' },
   ];
   private readonly client: PlatformClient;
   private readonly baseUrl: string;

@@ -10,6 +10,12 @@ const MEANINGS: [pattern: RegExp, words: string, hasItem: boolean][] = [
   [/^T-320 FIL (\S+) 0$/, 'A file was not found in the package and was left out.', true],
   [/^T-321 FIL (\S+) >\d+$/, 'A file is over the size limit and was left out.', true],
   [/^T-322 FIL (\S+) cp\?$/, 'A file was left out because of characters in its name.', true],
+  [/^T-325 FIL (\S+) thr\?$/, 'A file that should stand there already was not found; what shows it has none.', false],
+  [
+    /^T-326 ENT (\S+) thr\?$/,
+    'An entry that should stand there already was not found; links to it lead nowhere.',
+    true,
+  ],
   [/^T-399 TYP (.*)$/, 'A part of a kind that is not known was left out: $1.', false],
   [/^T-410 LTI (\S+) par drop$/, 'The parameters of an external tool were dropped.', true],
   [

@@ -85,8 +85,8 @@ export function current(): OpenPackage {
   return atWork.open;
 }
 
-export const isNothing = ({ decisions, leftOut, redate }: Decided) =>
-  decisions.length + leftOut.length === 0 && (redate === null || changesNothing(redate.plan));
+export const isNothing = ({ decisions, leftOut, hiddenUntil, redate }: Decided) =>
+  decisions.length + leftOut.length === 0 && hiddenUntil === null && (redate === null || changesNothing(redate.plan));
 
 /** What is open, as it came or with what was decided in it. */
 export async function asDecided(decided: Decided): Promise<{ pkg: Package; course: Course }> {
@@ -101,12 +101,13 @@ export function mended(decided: Decided): Promise<WorkingCopy> {
   return atWork.worked.copy;
 }
 
-async function mend({ decisions, leftOut, redate }: Decided): Promise<WorkingCopy> {
+async function mend({ decisions, leftOut, hiddenUntil, redate }: Decided): Promise<WorkingCopy> {
   const { pkg, whole } = current();
   const known = await whole;
   const supplies = await supplied(new Set(decisions.flatMap((d) => Object.values(d.params))));
   const redates = redate === null ? {} : { redates: await redatesOf(pkg, known, redate) };
-  const options = { engine: portableEngine, leftOut, scratch: inBlob, supplies, ...redates };
+  const hidden = hiddenUntil === null ? {} : { hiddenUntil };
+  const options = { engine: portableEngine, leftOut, scratch: inBlob, supplies, ...redates, ...hidden };
   return workingCopy(pkg, known, known.findings, decisions, options);
 }
 

@@ -31,7 +31,7 @@ import type {
   ToWorker,
 } from './messages';
 
-const NOTHING: Decided = { decisions: [], leftOut: [], redate: null };
+const NOTHING: Decided = { decisions: [], leftOut: [], hiddenUntil: null, redate: null };
 
 /** A request to the worker without its number. */
 type Asked = ToWorker extends infer T ? (T extends { id: number } ? Omit<T, 'id'> : never) : never;
@@ -124,6 +124,7 @@ export class BenchService implements OnDestroy {
       }),
     mendable: () =>
       this.decided.redate !== null ||
+      this.decided.hiddenUntil !== null ||
       (this.tidied() !== null && this.decided.decisions.length + this.decided.leftOut.length > 0),
     addressOf: (path, mended) =>
       this.ask<Blob>({ ask: 'file', path, decided: mended ? this.decided : NOTHING }).pipe(
@@ -156,7 +157,7 @@ export class BenchService implements OnDestroy {
       });
     },
     undo: (id) => this.retidy({ ...this.decided, decisions: this.decided.decisions.filter((d) => d.id !== id) }),
-    leaveOut: (leftOut) => this.retidy({ ...this.decided, leftOut }),
+    choose: (goes) => this.retidy({ ...this.decided, ...goes }),
     beforeAfter: (asked) => this.ask<BeforeAfterAnswer>({ ask: 'before-after', ...asked }),
     give: (file) => this.ask<string>({ ask: 'give', file }),
     rules: null,

@@ -147,7 +147,7 @@ describe('The Bench', () => {
     await bench.compare(sourceOf(file)).then(({ comparison }) => expect(comparison.totals.whole).toBe(1));
     const asked = { mend: 'unlink', params: {}, reason: '' };
     await bench.tidy();
-    await firstValueFrom(bench.tidying.leaveOut([]));
+    await firstValueFrom(bench.tidying.choose({ leftOut: [], hiddenUntil: null }));
     const { profile } = targetById('cc11').target;
     const titleLength = { at: 3, reason: 'Titles are short' };
     const strict = { ...profile, limits: { ...profile.limits, titleLength } };

@@ -282,6 +282,9 @@ async function tidy(decided: Decided): Promise<TidyAnswer> {
     failed: isNothing(decided) ? [] : (await mended(decided)).failed,
     leftOut: [...decided.leftOut],
     ...selectionOf(course, new Set(decided.leftOut), links),
+    hiddenUntil: decided.hiddenUntil,
+    further: null,
+    comesAgain: false,
     current: true,
     open: true,
   };

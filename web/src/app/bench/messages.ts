@@ -16,6 +16,7 @@ import type {
   Reweighed,
   SplitPlan,
   Term,
+  Moment,
 } from '@treenail/core';
 import type { RedateData } from '../redate/redate-view';
 import type { BeforeAfterAnswer, RelationsAnswer, TextSearchAnswer, TidyAnswer } from '@treenail/server/contract';
@@ -32,6 +33,8 @@ export interface Decided {
   decisions: readonly Decision[];
   /** Identifiers of items. */
   leftOut: readonly string[];
+  /** From when on what goes can be seen. */
+  hiddenUntil: Moment | null;
   /** Where its dates go; `null` where they stay. */
   redate: { plan: RedatePlan; zone: string } | null;
 }

@@ -56,7 +56,9 @@ import { TidyStep } from './steps/tidy';
         <tn-spine [move]="move" [shown]="shown()" />
         <div class="whole">
           @if (move.calledOffAt === null && !delivered()) {
-            <button matButton [disabled]="busy()" (click)="act(api.callOffMove(move.id))">Call the move off</button>
+            <button matButton [disabled]="busy()" (click)="act(api.callOffMove(move.id))">
+              {{ move.part > 1 ? 'Call this part off' : 'Call the move off' }}
+            </button>
           } @else if (move.putAwayAt === null) {
             <button matButton [disabled]="busy()" (click)="putAway(move)">Put the move away</button>
           } @else {
@@ -111,7 +113,7 @@ import { TidyStep } from './steps/tidy';
             <tn-check-step [move]="move" [job]="job()" />
           }
           @case ('hand-over') {
-            <tn-hand-over-step [move]="move" />
+            <tn-hand-over-step [move]="move" (changed)="take($event)" />
           }
         }
       </section>

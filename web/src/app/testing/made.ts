@@ -104,6 +104,8 @@ export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary =
   calledOffAt: null,
   putAwayAt: null,
   jobs: [],
+  part: 1,
+  canSendMore: false,
   ...more,
 });
 

@@ -73,7 +73,7 @@ describe('One finding', () => {
     const source: TidySource = {
       decide: () => of(),
       undo: () => of(),
-      leaveOut: () => of(),
+      choose: () => of(),
       give: () => given,
       beforeAfter: (asked) => {
         tried.push(asked);

@@ -74,6 +74,9 @@ const TIDY: TidyAnswer = {
   rules: [],
   failed: [],
   leftOut: [],
+  hiddenUntil: null,
+  further: null,
+  comesAgain: false,
   pulledIn: [],
   dangling: [],
   current: true,
@@ -114,7 +117,7 @@ describe('The tidy view', () => {
         undone.push(id);
         return of(TIDY);
       },
-      leaveOut: () => of(TIDY),
+      choose: () => of(TIDY),
       give: (file) => of(`given:${file.name}`),
       beforeAfter: () => of({ before: 'was', after: 'is', line: 3, why: null }),
       rules: null,
@@ -280,10 +283,10 @@ describe('What goes', () => {
       fixture.componentRef.setInput(name, value);
     }
     const said: (readonly string[])[] = [];
-    fixture.componentInstance.leftOutChange.subscribe((out) => said.push(out));
+    fixture.componentInstance.chosen.subscribe(({ leftOut }) => said.push(leftOut));
     await fixture.whenStable();
     const host = fixture.nativeElement as HTMLElement;
-    const date = host.querySelector<HTMLInputElement>('tn-day-field input');
+    const date = host.querySelector<HTMLInputElement>('input[aria-label^=untick]');
     if (!date) throw new Error('no date');
     date.value = '1 Jun 2026';
     for (const event of ['input', 'change']) date.dispatchEvent(new Event(event));

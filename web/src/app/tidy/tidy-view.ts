@@ -16,7 +16,7 @@ import {
 } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { LEAVE, WEIGHTS, WEIGHT_LABELS, count, decided, type Course, type Finding } from '@treenail/core';
-import type { NewDecision, TidyAnswer } from '@treenail/server/contract';
+import type { ChosenToGo, NewDecision, TidyAnswer } from '@treenail/server/contract';
 import type { Observable } from 'rxjs';
 import { wordsOf } from '../data/api';
 import { inAddress, type ListColumn } from '../parts/list';
@@ -233,8 +233,8 @@ export class TidyView {
     this.during(this.source().undo(decision));
   }
 
-  protected leaveOut(items: readonly string[]): void {
-    this.during(this.source().leaveOut(items));
+  protected chooseToGo(goes: ChosenToGo): void {
+    this.during(this.source().choose(goes));
   }
 
   /** Keeps what was decided under a name, and offers it to other courses. */

@@ -1,6 +1,7 @@
 import { momentOf } from '@treenail/core';
 import { TestBed } from '@angular/core/testing';
 import type { Course, Item } from '@treenail/core';
+import type { ChosenToGo } from '@treenail/server/contract';
 import { Screen, wordsOf } from '../testing/screen';
 import { WhatGoes } from './what-goes';
 
@@ -44,6 +45,7 @@ const COURSE: Course = {
 describe('What goes', () => {
   let screen: Screen<WhatGoes>;
   let kept: (readonly string[])[];
+  let last: ChosenToGo | null;
   const box = (title: string) => {
     const row = [...screen.host.querySelectorAll('mat-checkbox.row')].find((r) => wordsOf(r).startsWith(title));
     const found = row?.querySelector('input');
@@ -60,7 +62,10 @@ describe('What goes', () => {
   beforeEach(async () => {
     screen = new Screen(TestBed.createComponent(WhatGoes));
     kept = [];
-    screen.fixture.componentInstance.leftOutChange.subscribe((out) => kept.push(out));
+    screen.fixture.componentInstance.chosen.subscribe((goes) => {
+      kept.push(goes.leftOut);
+      last = goes;
+    });
     await screen.set({ course: COURSE, leftOut: [], pulledIn: [], dangling: [], open: true });
     await screen.unroll();
   });
@@ -112,7 +117,7 @@ describe('What goes', () => {
     await screen.press('untick 2 hidden');
     expect([state('Page b'), state('Knots'), state('Page a')]).toEqual(['none', 'none', 'all']);
     await screen.press('Let everything go');
-    await screen.fill('tn-day-field input', '15 Oct 2026');
+    await screen.fill('input[aria-label^=untick]', '15 Oct 2026');
     // One date before it is not enough: what is still due then goes.
     expect([state('Page a'), state('Page c'), state('Page b')]).toEqual(['none', 'all', 'all']);
   });
@@ -135,5 +140,58 @@ describe('What goes', () => {
     expect(state('Page a')).toBe('none');
     await screen.set({ open: false });
     expect([box('Page a').disabled, screen.button('pages').getAttribute('aria-disabled')]).toEqual([true, 'true']);
+  });
+
+  it('is hidden until a day, which is held with what is ticked, and shown at once again', async () => {
+    await screen.set({ leftOut: ['a'] });
+    const day = screen.host.querySelector<HTMLInputElement>('input[aria-label="hidden until"]');
+    if (!day) throw new Error('no field');
+    day.value = '1 Oct 2026';
+    day.dispatchEvent(new Event('input'));
+    day.dispatchEvent(new Event('change'));
+    await screen.settle();
+    expect(last).toEqual({ leftOut: ['a'], hiddenUntil: { is: 'day', on: '2026-10-01' } });
+    await screen.set({ hiddenUntil: { is: 'day', on: '2026-10-01' } });
+    await screen.press('show at once');
+    expect(last).toEqual({ leftOut: ['a'], hiddenUntil: null });
+  });
+
+  it('of a further part says what went, what changed since and what changed there too, and shows both versions', async () => {
+    const item = (id: string, since: 'went' | 'changed' | 'new', there: 'same' | 'changed' | 'removed' | null) => ({
+      id,
+      since,
+      was: since === 'new' ? null : id,
+      there,
+    });
+    await screen.set({
+      leftOut: ['a', 'b'],
+      further: {
+        items: [
+          item('a', 'went', 'removed'),
+          item('b', 'changed', 'changed'),
+          item('c', 'changed', 'same'),
+          item('k', 'new', null),
+        ],
+        gone: [{ id: 'z', title: 'Old page', kind: 'page' }],
+        unread: '',
+      },
+    });
+    const said = screen.words('.before');
+    expect(said).toContain('1 item of the course went before and is as then, 2 changed since, 1 never went.');
+    expect(said).toContain('1 item changed at both sides since: “Page b”. They do not go unless you tick them');
+    expect(said).toContain('Taken away there since: “Page a”.');
+    expect(said).toContain('Not in the course any more, and still there: “Old page”.');
+    const row = (title: string) =>
+      wordsOf([...screen.host.querySelectorAll('mat-checkbox.row')].find((r) => wordsOf(r).startsWith(title)) ?? null);
+    expect(row('Page a')).toContain('went before, taken away there');
+    expect(row('Page b')).toContain('changed since it went, changed there too');
+    expect(row('Page c')).toMatch(/changed since it went Both versions$/);
+    const asked: string[] = [];
+    screen.fixture.componentInstance.asked.subscribe((id) => asked.push(id));
+    await screen.press('Both versions');
+    expect(asked).toEqual(['b']);
+    expect(box('Page b').checked).toBe(false);
+    await screen.set({ comesAgain: true });
+    expect(screen.words('.before')).toContain('what went goes once more with it');
   });
 });

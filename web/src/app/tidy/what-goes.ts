@@ -24,6 +24,7 @@ import {
   type Moment,
   type Subject,
 } from '@treenail/core';
+import type { ChosenToGo, FurtherItem, FurtherState } from '@treenail/server/contract';
 import { Subject as Ticks, debounceTime } from 'rxjs';
 import { MatChipListbox, MatChipOption } from '@angular/material/chips';
 import { DayField } from '../parts/day-field';
@@ -71,6 +72,25 @@ interface Row {
           untick {{ hidden().length }} hidden
         </button>
       }
+      @if (further()) {
+        <mat-chip-listbox multiple aria-label="What goes, by what became of it" [disabled]="!open()">
+          @for (group of since(); track group.label) {
+            <mat-chip-option
+              [selected]="group.state === 'all'"
+              (selectionChange)="$event.isUserInput && tickMany(group.items, group.state !== 'all')"
+            >
+              {{ group.label }} <span>{{ group.goes }}/{{ group.items.length }}</span>
+            </mat-chip-option>
+          }
+        </mat-chip-listbox>
+      }
+      <span class="quiet"
+        >hidden until
+        <tn-day-field label="hidden until" [day]="hiddenDay()" [disabled]="!open()" (dayChange)="hide($event)" />
+        @if (hiddenUntil() !== null && open()) {
+          <button matButton type="button" class="small" (click)="hide('')">show at once</button>
+        }
+      </span>
       <span class="quiet"
         >untick what is dated before
         <tn-day-field
@@ -89,6 +109,31 @@ interface Row {
         }
       </span>
     </div>
+    @if (further(); as further) {
+      <div class="panel said before" role="note">
+        <p>
+          <b>A further part.</b> {{ standing() }}
+          @if (comesAgain()) {
+            The format that it is carried in takes the place of all that stands there: what went goes once more with it.
+          }
+        </p>
+        @if (conflicts().length > 0) {
+          <p>
+            {{ count(conflicts().length, 'item') }} changed at both sides since: {{ named(conflicts()) }}. They do not
+            go unless you tick them, and then take the place of what was changed there.
+          </p>
+        }
+        @if (removed().length > 0) {
+          <p>Taken away there since: {{ named(removed()) }}. What is ticked comes there again.</p>
+        }
+        @if (further.gone.length > 0) {
+          <p>Not in the course any more, and still there: {{ goneWords() }}.</p>
+        }
+        @if (further.unread !== '') {
+          <p>What is there could not be looked at ({{ further.unread }}): whether it changed there is not known.</p>
+        }
+      </div>
+    }
     @if (pulledIn().length > 0) {
       <p class="panel said">
         {{ count(pulledIn().length, 'item goes', 'items go') }} all the same, needed by others: {{ pulled() }}.
@@ -102,7 +147,8 @@ interface Row {
         <mat-checkbox
           *cdkVirtualFor="let row of rows(); trackBy: keyOf; templateCacheSize: 0"
           class="row"
-          [class.out]="state(row) === 'none'"
+          [class.out]="state(row) === 'none' && !stays(row)"
+          [class.stays]="state(row) === 'none' && stays(row)"
           [style.padding-left.px]="12 + row.depth * 18"
           [disabled]="!open() || row.items.length === 0"
           [checked]="state(row) === 'all'"
@@ -113,6 +159,14 @@ interface Row {
           <span class="quiet">{{
             row.subject.kind === 'folder' ? count(row.items.length, 'item') : labels[row.subject.kind]
           }}</span>
+          @if (markOf(row); as mark) {
+            <span class="tag" [class.due]="mark.conflict">{{ mark.words }}</span>
+            @if (mark.changed) {
+              <button matButton type="button" class="small" (click)="asked.emit(mark.changed); $event.preventDefault()">
+                Both versions
+              </button>
+            }
+          }
         </mat-checkbox>
       </cdk-virtual-scroll-viewport>
     </div>
@@ -143,6 +197,12 @@ interface Row {
       padding: 8px 12px;
       border-color: var(--ochre);
     }
+    .before {
+      border-color: var(--slate);
+    }
+    .before p {
+      margin: 0;
+    }
     .list {
       flex: 1;
       display: flex;
@@ -170,8 +230,13 @@ interface Row {
       color: var(--quiet);
       text-decoration: line-through;
     }
-    .out .quiet {
+    .out .quiet,
+    .out .tag {
       text-decoration: none;
+    }
+    .stays .folder,
+    .stays span {
+      color: var(--quiet);
     }
   `,
 })
@@ -181,7 +246,13 @@ export class WhatGoes implements OnDestroy {
   readonly pulledIn = input.required<readonly { item: string; by: string }[]>();
   readonly dangling = input.required<readonly { item: string; to: string; words: string }[]>();
   readonly open = input.required<boolean>();
-  readonly leftOutChange = output<readonly string[]>();
+  readonly hiddenUntil = input<Moment | null>(null);
+  /** Of a part that goes where others went before. */
+  readonly further = input<FurtherState | null>(null);
+  readonly comesAgain = input(false);
+  readonly chosen = output<ChosenToGo>();
+  /** An item that changed since it went, to be seen as it was and as it is. */
+  readonly asked = output<string>();
   protected readonly labels = KIND_LABELS;
   protected readonly count = count;
   private readonly kept = computed(() => this.leftOut().join('\n'));
@@ -314,7 +385,59 @@ export class WhatGoes implements OnDestroy {
   private hold(): void {
     if (!this.ahead) return;
     this.ahead = false;
-    this.leftOutChange.emit(this.out());
+    this.chosen.emit({ leftOut: this.out(), hiddenUntil: this.hiddenUntil() });
+  }
+
+  private readonly stands = computed(() => new Map((this.further()?.items ?? []).map((item) => [item.id, item])));
+  protected readonly hiddenDay = computed(() => {
+    const at = this.hiddenUntil();
+    return at?.is === 'day' ? at.on : '';
+  });
+  protected readonly since = computed(() => {
+    const ticked = this.ticked();
+    return SINCE.flatMap(({ since, label }) => {
+      const items = (this.further()?.items ?? []).flatMap((item) => (item.since === since ? [item.id] : []));
+      const goes = items.filter((id) => ticked.has(id)).length;
+      return items.length === 0 ? [] : [{ label, items, goes, state: stateOf(goes, items.length) }];
+    });
+  });
+  protected readonly standing = computed(() => {
+    const of = (since: FurtherItem['since']) => (this.further()?.items ?? []).filter((i) => i.since === since).length;
+    return `${count(of('went'), 'item')} of the course went before and ${of('went') === 1 ? 'is' : 'are'} as then, ${of('changed')} changed since, ${of('new')} never went.`;
+  });
+  protected readonly conflicts = computed(() =>
+    (this.further()?.items ?? []).flatMap((i) => (i.since === 'changed' && i.there === 'changed' ? [i.id] : [])),
+  );
+  protected readonly removed = computed(() =>
+    (this.further()?.items ?? []).flatMap((i) => (i.there === 'removed' ? [i.id] : [])),
+  );
+  protected readonly goneWords = computed(() => someOf((this.further()?.gone ?? []).map((g) => g.title)));
+
+  protected named(ids: readonly string[]): string {
+    return someOf(ids.map((id) => this.titleOf(id)));
+  }
+
+  /** What is said of an item beside what went before it. */
+  protected markOf({ subject }: Row): { words: string; conflict: boolean; changed: string | null } | null {
+    const item = subject.item && this.stands().get(subject.item.id);
+    if (!item || item.since === 'new') return null;
+    const there = item.there === 'same' || item.there === null ? '' : THERE[item.there];
+    const words = item.since === 'went' ? 'went before' : 'changed since it went';
+    return {
+      words: there === '' ? words : `${words}, ${there}`,
+      conflict: item.since === 'changed' && there !== '',
+      changed: item.since === 'changed' && item.was !== null ? item.id : null,
+    };
+  }
+
+  /** Whether all that the row stands for went before: not ticked, it stays as it went. */
+  protected stays({ items }: Row): boolean {
+    const stands = this.stands();
+    return items.length > 0 && items.every((id) => (stands.get(id)?.since ?? 'new') !== 'new');
+  }
+
+  protected hide(day: string): void {
+    this.chosen.emit({ leftOut: this.out(), hiddenUntil: day === '' ? null : { is: 'day', on: day } });
   }
 
   private titleOf(id: string): string {
@@ -327,6 +450,23 @@ function isBefore(date: Moment, day: string, zone: string): boolean {
   const time = timeOf(date);
   const begins = date.is === 'instant' ? startOf(day, zone) : null;
   return time !== null && time < (begins ?? Date.parse(day));
+}
+
+const SINCE = [
+  { since: 'new', label: 'never went' },
+  { since: 'changed', label: 'changed since' },
+  { since: 'went', label: 'went before' },
+] as const;
+
+const THERE = { changed: 'changed there too', removed: 'taken away there', unknown: 'not looked at there' } as const;
+
+/** The first few of many. */
+function someOf(titles: readonly string[]): string {
+  const more = titles.length > 5 ? ` and ${titles.length - 5} more` : '';
+  return `${titles
+    .slice(0, 5)
+    .map((title) => `“${title}”`)
+    .join(', ')}${more}`;
 }
 
 /** How long further ticks are waited for. */

@@ -58,6 +58,27 @@ describe('Delivering', () => {
     await screen.settle();
   }
 
+  it('brings a further part to where the others went, and asks for no name', async () => {
+    const before = {
+      planVersion: 1,
+      askedAt: '2026-11-01T10:00:00Z',
+      by: null,
+      deliveredAt: '2026-11-01T10:05:00Z',
+      shell: SHELL,
+    };
+    const done = job(1, 'done', { kind: 'deliver' });
+    await screen.set({ move: move(3, { shell: SHELL, part: 2, planVersion: 2, deliveries: [before] }), job: done });
+    expect(field('title')).toBeNull();
+    expect(screen.words('.into h2')).toBe('Deliver part 2 into Wooden Boat Repair at Marrowick New');
+    expect(screen.host.textContent).not.toContain('See the check');
+    await screen.press('Deliver into Wooden Boat Repair');
+    expect(asked).toEqual([[3, { title: 'Wooden Boat Repair', section: '01', term: 'Autumn 2026' }]]);
+    const now = { ...before, planVersion: 2 };
+    await screen.set({ move: move(3, { shell: SHELL, part: 2, planVersion: 2, deliveries: [before, now] }) });
+    expect(screen.host.querySelector('.into')).toBeNull();
+    expect(screen.host.textContent).toContain('See the check');
+  });
+
   it('offers a shell named as the course is, and says into what it delivers', async () => {
     expect(['title', 'section', 'term'].map((n) => field(n)?.value)).toEqual([
       'Wooden Boat Repair',

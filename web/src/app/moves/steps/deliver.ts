@@ -5,7 +5,7 @@ import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { RouterLink } from '@angular/router';
-import type { DeliverAnswer, JobSummary, MoveSummary } from '@treenail/server/contract';
+import type { DeliverAnswer, DeliverRequest, JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { count } from '@treenail/core';
@@ -39,12 +39,28 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
           >Open {{ shell.title }} at {{ move().to.name }}</a
         >
       }
-      @if (job()?.state === 'done') {
+      @if (isThere()) {
         <a matButton="filled" [routerLink]="['/moves', move().id, 'check']">See the check</a>
       }
     </tn-step-head>
     <tn-job-panel [job]="job()" />
-    @if (!job() || job()?.state === 'called off') {
+    @if (asks() && goesInto(); as shell) {
+      <section class="panel into">
+        <h2>Deliver part {{ move().part }} into {{ shell.title }} at {{ move().to.name }}</h2>
+        <p class="quiet">
+          The package is uploaded, waits in {{ move().to.name }}'s queue and is unpacked into the course that the others
+          went into. What is not among what goes stays as it is there.
+        </p>
+        @if (error()) {
+          <p class="error" role="alert">{{ error() }}</p>
+        }
+        <div>
+          <button matButton="filled" [disabled]="busy()" (click)="send({ title: shell.title })">
+            Deliver into {{ shell.title }}
+          </button>
+        </div>
+      </section>
+    } @else if (asks()) {
       <form class="panel" [formGroup]="form" (ngSubmit)="deliver()">
         <h2>Deliver into a new, empty shell at {{ move().to.name }}</h2>
         <div class="fields">
@@ -111,6 +127,7 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
       gap: 14px;
     }
     form,
+    .into,
     .log {
       display: grid;
       gap: 10px;
@@ -168,6 +185,18 @@ export class DeliverStep {
     { id: 'item', name: 'Item', value: (l) => l.item },
     { id: 'line', name: 'As written', value: (l) => l.line },
   ];
+  protected readonly isThere = computed(() => {
+    const { deliveries, planVersion, part } = this.move();
+    const brought = deliveries.some((d) => d.deliveredAt !== null && d.planVersion === planVersion);
+    // Of a further part the job that is told may be that of the part before.
+    return brought || (part === 1 && this.job()?.state === 'done');
+  });
+  /** Whether the person is still to say that it goes. */
+  protected readonly asks = computed(
+    () => !this.isThere() && ['done', 'called off'].includes(this.job()?.state ?? 'done'),
+  );
+  /** Where the parts before went. */
+  protected readonly goesInto = computed(() => (this.move().part > 1 ? this.move().shell : null));
   protected readonly log = computed(() => this.told()?.log ?? []);
 
   constructor() {
@@ -182,9 +211,17 @@ export class DeliverStep {
       this.error.set('Enter a title, a section and a term.');
       return;
     }
+    this.send(this.form.getRawValue());
+  }
+
+  protected send(asked: Partial<DeliverRequest>): void {
+    const { title, section, term } = this.move().course;
     this.busy.set(true);
-    this.api.deliver(this.move().id, this.form.getRawValue()).subscribe({
-      next: (move) => this.changed.emit(move),
+    this.api.deliver(this.move().id, { title, section, term, ...asked }).subscribe({
+      next: (move) => {
+        this.busy.set(false);
+        this.changed.emit(move);
+      },
       error: (error: unknown) => {
         this.busy.set(false);
         this.error.set(wordsOf(error));

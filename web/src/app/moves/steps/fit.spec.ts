@@ -3,7 +3,10 @@ import { HttpTestingController, provideHttpClientTesting } from '@angular/common
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import { forecast, type Course } from '@treenail/core';
-import type { FitAnswer, FormChoice, MoveSummary } from '@treenail/server/contract';
+import type { FitAnswer, FormChoice, JobSummary, MoveSummary } from '@treenail/server/contract';
+import { Subject } from 'rxjs';
+import { JobsService } from '../../data/jobs';
+import { Deciding } from '../deciding';
 import { FitStep } from './fit';
 
 const COURSE: Course = {
@@ -39,15 +42,26 @@ describe('The dry fit', () => {
   let missing: string[];
   let undecided: number;
   let dates: string;
+  let current: boolean;
+  let changed: Subject<Pick<JobSummary, 'moveId' | 'kind' | 'state'>>;
 
   beforeEach(() => {
     missing = [];
     undecided = 0;
     dates = '';
+    current = true;
+    changed = new Subject();
   });
 
   async function open(forms: FormChoice[], at = 'fit', more: Partial<MoveSummary> = {}): Promise<void> {
-    TestBed.configureTestingModule({ providers: [provideHttpClient(), provideHttpClientTesting(), provideRouter([])] });
+    TestBed.configureTestingModule({
+      providers: [
+        provideHttpClient(),
+        provideHttpClientTesting(),
+        provideRouter([]),
+        { provide: JobsService, useValue: { changed$: changed } },
+      ],
+    });
     http = TestBed.inject(HttpTestingController);
     fixture = TestBed.createComponent(FitStep);
     fixture.componentRef.setInput('move', { ...MOVE, calledOffAt: null, canReopen: false, at, ...more });
@@ -58,7 +72,15 @@ describe('The dry fit', () => {
     await fixture.whenStable();
   }
   function answer(forms: FormChoice[]): void {
-    const fit: FitAnswer = { course: COURSE, forecast: forecast(COURSE, []), forms, missing, open: undecided, dates };
+    const fit: FitAnswer = {
+      course: COURSE,
+      forecast: forecast(COURSE, []),
+      forms,
+      missing,
+      open: undecided,
+      dates,
+      current,
+    };
     http.expectOne('/api/moves/7/fit').flush(fit);
   }
   const group = () => element.querySelector('.forms');
@@ -81,6 +103,31 @@ describe('The dry fit', () => {
     TestBed.resetTestingModule();
     await open([choice('cc13', 6, { chosen: true }), choice('cc11', 6)]);
     expect(group()?.textContent).not.toContain('keeps');
+  });
+
+  it('can be accepted once it is seen and has all in it that was decided, and waits for what is on its way', async () => {
+    current = false;
+    await open([]);
+    const accept = () => [...element.querySelectorAll('button')].find((b) => b.textContent.includes('Accept the fit'));
+    expect(accept()?.disabled).toBe(true);
+    expect(element.querySelector('[role=status]')?.textContent).toContain('is being put into the working copy');
+    current = true;
+    changed.next({ moveId: 7, kind: 'tidy', state: 'done' });
+    TestBed.tick();
+    answer([]);
+    await fixture.whenStable();
+    expect(accept()?.disabled).toBe(false);
+    expect(element.textContent).not.toContain('is being put into the working copy');
+    // Of what was decided a moment ago the server may not have heard: the fit is asked for when it has.
+    const answers = new Subject<string>();
+    TestBed.inject(Deciding).during(7, answers).subscribe();
+    fixture.componentRef.setInput('move', { ...MOVE, calledOffAt: null, canReopen: false, at: 'fit', planVersion: 9 });
+    TestBed.tick();
+    http.expectNone('/api/moves/7/fit');
+    answers.complete();
+    TestBed.tick();
+    answer([]);
+    await fixture.whenStable();
   });
 
   it('begins with what is known to be missing and what nobody decided on; says nothing where there is nothing', async () => {

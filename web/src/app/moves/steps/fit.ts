@@ -8,16 +8,19 @@ import {
   output,
   signal,
 } from '@angular/core';
-import { rxResource } from '@angular/core/rxjs-interop';
+import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import { count, filterJoint, jointOfForecast, keepsMore, isPlace } from '@treenail/core';
 import type { MoveSummary } from '@treenail/server/contract';
+import { filter } from 'rxjs';
 import { Api, wordsOf } from '../../data/api';
+import { JobsService } from '../../data/jobs';
 import { AS_FORETOLD, type Side } from '../../both/both';
 import { Joined } from '../../both/joined';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { TotalsBar } from '../../parts/totals';
+import { Deciding } from '../deciding';
 import { standingOf } from './standing';
 import { StepHead } from './step-head';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
@@ -33,7 +36,9 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
         <button matButton="outlined" [disabled]="busy()" (click)="reopen()">Open the fit again</button>
       }
       @if (move().at === 'fit' && move().calledOffAt === null) {
-        <button matButton="filled" [disabled]="busy()" (click)="accept()">Accept the fit, build the package</button>
+        <button matButton="filled" [disabled]="busy() || !fit()?.current" (click)="accept()">
+          Accept the fit, build the package
+        </button>
       }
     </tn-step-head>
     @if (error()) {
@@ -41,6 +46,9 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
     }
     <tn-awaited [of]="[loaded]" />
     @if (fit(); as fit) {
+      @if (!fit.current && move().at === 'fit') {
+        <p class="quiet" role="status">What was decided last is being put into the working copy; the fit follows.</p>
+      }
       @if (fit.missing.length > 0 || ((fit.open > 0 || fit.dates) && move().at === 'fit')) {
         <div class="before" role="note">
           @for (sentence of fit.missing; track sentence) {
@@ -111,6 +119,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
 })
 export class FitStep {
   private readonly api = inject(Api);
+  private readonly deciding = inject(Deciding);
   readonly move = input.required<MoveSummary>();
   readonly changed = output<MoveSummary>();
   protected readonly count = count;
@@ -125,7 +134,7 @@ export class FitStep {
   private readonly standing = standingOf(this.move);
   protected readonly loaded = rxResource({
     // Asked for again once it stands elsewhere: opened again, or decided anew.
-    params: () => this.standing(),
+    params: () => (this.deciding.is(this.standing().id) ? undefined : this.standing()),
     stream: ({ params }) => this.api.fit(params.id),
   });
   protected readonly fit = lastOf(this.loaded);
@@ -150,6 +159,15 @@ export class FitStep {
   /** The course as it was fetched, and as the working copy has it. */
   protected readonly sent = computed(() => this.side(false));
   protected readonly goes = computed(() => this.side(true));
+
+  constructor() {
+    inject(JobsService)
+      .changed$.pipe(
+        filter((job) => job.moveId === this.move().id && job.kind === 'tidy' && job.state === 'done'),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => this.loaded.reload());
+  }
 
   private side(mended: boolean): Side | null {
     const course = this.fit()?.course;
@@ -218,6 +236,8 @@ export class FitStep {
       error: (error: unknown) => {
         this.busy.set(false);
         this.error.set(wordsOf(error));
+        // Another person may have decided something meanwhile.
+        this.loaded.reload();
       },
     });
   }

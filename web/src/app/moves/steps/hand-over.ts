@@ -1,10 +1,12 @@
-import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, input, output } from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
 import type { MoveSummary } from '@treenail/server/contract';
 import { ADDRESSES, Api } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { ReportView } from '../../reports/report-view';
+import { SendMoreDialog } from '../send-more-dialog';
 import { standingOf } from './standing';
 import { StepHead } from './step-head';
 
@@ -14,6 +16,9 @@ import { StepHead } from './step-head';
   imports: [Awaited, MatButton, ReportView, StepHead],
   template: `
     <tn-step-head [move]="move()">
+      @if (move().canSendMore) {
+        <button matButton="outlined" (click)="sendMore()">Send more…</button>
+      }
       <button matButton="outlined" (click)="print()">Print</button>
       <a matButton="filled" [href]="addresses.reportSheet(move().id)" download>Download as CSV</a>
     </tn-step-head>
@@ -34,12 +39,21 @@ export class HandOverStep {
   private readonly api = inject(Api);
   protected readonly addresses = ADDRESSES;
   readonly move = input.required<MoveSummary>();
+  readonly changed = output<MoveSummary>();
+  private readonly dialog = inject(MatDialog);
   private readonly standing = standingOf(this.move);
   protected readonly loaded = rxResource({
     params: () => this.standing(),
     stream: ({ params }) => this.api.report(params.id),
   });
   protected readonly report = lastOf(this.loaded);
+
+  protected sendMore(): void {
+    this.dialog
+      .open<SendMoreDialog, MoveSummary, MoveSummary>(SendMoreDialog, { data: this.move(), width: '620px' })
+      .afterClosed()
+      .subscribe((move) => move && this.changed.emit(move));
+  }
 
   protected print(): void {
     window.print();

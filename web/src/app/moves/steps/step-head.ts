@@ -9,7 +9,8 @@ import type { MoveSummary } from '@treenail/server/contract';
     <div>
       <h1>{{ move().course.code }} {{ move().course.title }}</h1>
       <p class="quiet">
-        {{ move().from.name }} to {{ move().to.name }}, section {{ move().course.section }}, {{ move().course.term }}
+        {{ move().from.name }} to {{ move().to.name }}, section {{ move().course.section }}, {{ move().course.term
+        }}{{ move().part > 1 ? ', part ' + move().part : '' }}
       </p>
     </div>
     <div class="acts no-print"><ng-content /></div>

@@ -12,6 +12,8 @@ import { FindingSettingsButton } from '../../tidy/finding-settings';
 import { RulesDialog, type RulesDialogData } from '../../tidy/rules-dialog';
 import type { TidySource } from '../../tidy/source';
 import { TidyView } from '../../tidy/tidy-view';
+import { Deciding } from '../deciding';
+import { ChangeDialog, type ChangeDialogData } from '../change-dialog';
 import { StepHead } from './step-head';
 
 /** What to decide before the move: findings, mends, and what goes at all. */
@@ -60,6 +62,7 @@ export class TidyStep {
   private readonly api = inject(Api);
   private readonly jobs = inject(JobsService);
   private readonly dialog = inject(MatDialog);
+  private readonly deciding = inject(Deciding);
   readonly move = input.required<MoveSummary>();
   private readonly id = computed(() => this.move().id);
   protected readonly loaded = rxResource({ params: () => this.id(), stream: ({ params }) => this.api.tidy(params) });
@@ -76,11 +79,17 @@ export class TidyStep {
   protected readonly error = signal('');
   protected readonly linkTo = (item: string) => ['/moves', this.id(), 'look', { item }];
   protected readonly source: TidySource = {
-    decide: (decision) => this.api.decide(this.id(), decision),
-    undo: (decision) => this.api.undo(this.id(), Number(decision)),
-    leaveOut: (items) => this.api.leaveOut(this.id(), { leftOut: [...items] }),
+    decide: (decision) => this.deciding.during(this.id(), this.api.decide(this.id(), decision)),
+    undo: (decision) => this.deciding.during(this.id(), this.api.undo(this.id(), Number(decision))),
+    choose: (goes) => this.deciding.during(this.id(), this.api.chooseToGo(this.id(), goes)),
     beforeAfter: (asked) => this.api.beforeAfter(this.id(), asked),
     give: (file) => this.api.give(this.id(), { name: file.name }, file).pipe(map(({ given }) => given)),
+    showChange: (item) => {
+      const course = this.course();
+      if (!course) return;
+      const data = { moveId: this.id(), item, course };
+      this.dialog.open<ChangeDialog, ChangeDialogData>(ChangeDialog, { data, width: '1100px', maxWidth: '94vw' });
+    },
     rules: {
       save: (rule) => this.api.saveRule(rule),
       remove: (id) => this.api.removeRule(id),
