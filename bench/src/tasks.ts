@@ -53,12 +53,12 @@ const TASKS: Record<string, (...args: string[]) => Promise<void>> = {
     const to = targetById(target);
     await withPackage(file, async (pkg) => {
       const { course } = await readCourse(pkg);
-      const before = await survey(pkg, course, { engine: nodeEngine });
+      const before = await survey(pkg, course, { engine: nodeEngine, depth: 'unhashed' });
       const places = before.course.outline.map((node, i, all) => [node.id, i < all.length / 2 ? 0 : 1] as const);
       const parts = ['one', 'two'].map((title) => ({ title, term: null }));
       const plan = { parts, of: Object.fromEntries(places) };
       for (const [n, part] of splitOf(before.course, before.links, plan).entries()) {
-        const one = await partAsCourse(pkg, before, part, { engine: nodeEngine });
+        const one = await partAsCourse(pkg, before, part, { engine: nodeEngine, unhashed: true });
         const sink = await fileSink(`${out}.${n}`);
         await writePackage(to.target, await planPackage(to.format, one.course, to.target, one.pkg), one.pkg, sink, {
           engine: nodeEngine,

@@ -82,6 +82,19 @@ describe('Splitting and joining at the command line', () => {
     expect(await readdir(folderAt)).not.toContain('1.imscc');
   });
 
+  it('writes none of the parts where a file of one is damaged', async () => {
+    const bytes = await readFile(file);
+    // In the middle of the second film: neither is read for its words.
+    const spoiled = at('spoiled.imscc');
+    const middle = bytes.length - 40_000;
+    bytes.writeUInt8(bytes.readUInt8(middle) ^ 0xff, middle);
+    await writeFile(spoiled, bytes);
+    const { code, said } = await treenail('split', spoiled, '--out', at('none'), '--json');
+    expect(code).toBe(2);
+    expect(Trouble.parse(JSON.parse(said)).code).toBe('entry-damaged');
+    expect(await readdir(folderAt)).not.toContain('none');
+  });
+
   it('cuts it into packages of their own, and joins them to what it was', async () => {
     const { parts } = await told(SPLIT, 'split', file, '--out', at('parts'));
     expect(parts.map((p) => p.items.map((i) => i.title))).toEqual([

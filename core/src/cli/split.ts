@@ -5,7 +5,7 @@ import { nodeEngine } from '../container/node.ts';
 import { planPackage, targetById, writePackage } from '../formats/index.ts';
 import { Refusal, count, problem, type Course } from '../model/index.ts';
 import { SplitPlan, partAsCourse, proposeSplits, splitOf, type Part, type Proposal } from '../reshape/index.ts';
-import { look, readCall, standing, usage, withFile, type Say } from './call.ts';
+import { lookFor, readCall, standing, usage, withFile, type Say } from './call.ts';
 import { termOf } from './days.ts';
 import { lossesOf, targetFor } from './target.ts';
 import { writing } from './writing.ts';
@@ -32,7 +32,7 @@ export async function split(args: readonly string[], say: Say): Promise<void> {
   if (out !== '' && (await standing(out)) !== null)
     throw new Refusal(problem('file-there', `${out} is there already.`, { file: out }));
   await withFile(files[0] ?? '', opening, async (pkg) => {
-    const looked = await look(pkg, opening);
+    const looked = await lookFor(pkg, opening, () => 'unhashed');
     const { course, links } = looked;
     const proposals = proposeSplits(course, { terms, zone: 'UTC' });
     const plan = given === '' ? chosen(proposals, by) : await planIn(given);
@@ -49,7 +49,7 @@ export async function split(args: readonly string[], say: Say): Promise<void> {
       for (const [n, part] of parts.entries()) {
         const path = join(out, `${n + 1}.${target.extension}`);
         const { made: lost, ...written } = await writing(path, async (sink) => {
-          const one = await partAsCourse(pkg, { course, links }, part, { engine: nodeEngine });
+          const one = await partAsCourse(pkg, { course, links }, part, { engine: nodeEngine, unhashed: true });
           const entries = await planPackage(targetById(target.id).format, one.course, target, one.pkg);
           await writePackage(target, entries, one.pkg, sink, { engine: nodeEngine });
           return lossesOf(one.course, target);
@@ -68,7 +68,8 @@ export async function split(args: readonly string[], say: Say): Promise<void> {
       );
       for (const { title, why } of part.shared) say(`  shared: ${title}, ${why}`);
       for (const { title, was, will } of part.weights) say(`  weight: ${title}, ${was} % before, ${will} % now`);
-      for (const { item, words } of part.dangling) say(`  over the cut: ${titleOf(course, item)} ${words}`);
+      for (const { item, words, becomes } of part.dangling)
+        say(`  over the cut: ${titleOf(course, item)} ${words}: ${becomes}`);
       const file = made[n];
       if (!file) return;
       say(`  ${file.file}, SHA-256 ${file.sha256}`);

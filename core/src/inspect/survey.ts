@@ -31,7 +31,8 @@ export interface Survey {
 }
 
 export interface Kept {
-  sha256: string;
+  /** Not known where nobody asked for hashes. */
+  sha256: string | undefined;
   /** Of pages. */
   print: string | undefined;
   links: readonly CourseLink[];
@@ -133,8 +134,8 @@ class SurveyBuilder {
     if (!read) {
       const kept = this.options.kept?.get(file.path);
       if (!kept) throw new Error(`${file.path} was not read`);
-      this.hashes.set(file.path, kept.sha256);
-      this.links.push(...kept.links);
+      if (kept.sha256 !== undefined) this.hashes.set(file.path, kept.sha256);
+      for (const link of kept.links) this.links.push(link);
       if (page) this.prints.set(page.id, { print: kept.print ?? '', ...this.needs(kept.links) });
       return;
     }

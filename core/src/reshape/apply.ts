@@ -34,6 +34,8 @@ export interface ApplyOptions {
   engine?: Engine;
   /** Where what is new is written; in memory where nothing is given. */
   scratch?: MakeScratch;
+  /** Nobody asks for hashes, and `before` has none: of what did not change nothing is read again. */
+  unhashed?: true;
 }
 
 /** Files that are new or changed, as a package of their own. */
@@ -78,8 +80,9 @@ export async function applyChanges(
       : {}),
   };
   const over = pkg.overlaid(added, { removed: left.files, renamed: changes.renamed });
-  const kept = unread(before, changes, changed);
-  const surveyed = await survey(over, after, { engine, kept }).catch(async (error: unknown) => {
+  const kept = unread(before, changes, changed, options.unhashed === true);
+  const depth = options.unhashed ? 'unhashed' : 'whole';
+  const surveyed = await survey(over, after, { engine, kept, depth }).catch(async (error: unknown) => {
     // Nobody else knows of it to close it.
     await added.close();
     throw error;
@@ -165,6 +168,7 @@ function unread(
   { course, links }: Surveyed,
   changes: ChangeSet,
   changed: ReadonlyMap<string, number>,
+  unhashed: boolean,
 ): Map<string, Kept> {
   const items = itemsById(course);
   const byFile = new Map<string, CourseLink[]>();
@@ -182,10 +186,11 @@ function unread(
   const { leftOut, renamed, merged } = changes;
   // A link resolves otherwise once what it leads to is renamed or gone.
   const moved = new Set([...renamed.keys(), ...merged.keys(), ...leftOut.files]);
-  for (const { path, sha256 } of course.files) {
+  for (const { path, sha256, damage } of course.files) {
     const own = byFile.get(path) ?? [];
+    const isKnown = sha256 !== undefined || (unhashed && damage === undefined);
     const leadsAstray = own.some((l) => l.path !== null && (moved.has(l.path) || leftOut.items.has(l.to ?? '')));
-    if (changed.has(path) || sha256 === undefined || leadsAstray || renamed.has(path)) continue;
+    if (changed.has(path) || !isKnown || leadsAstray || renamed.has(path)) continue;
     kept.set(path, { sha256, print: prints.get(path), links: own });
   }
   return kept;

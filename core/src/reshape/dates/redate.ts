@@ -198,7 +198,7 @@ class Judge {
       const pause = from.breakOn(was);
       if (pause !== null) notes.push(say('was-in-break', `Was in ${pause}`));
       const straight = was + (to.mondays[0] ?? 0) - (from.mondays[0] ?? 0);
-      if (rule.is === 'term' && day !== straight && from.has(was)) notes.push(say('stepped', 'Stepped over a break'));
+      if (rule.is === 'term' && day !== straight && from.has(was)) notes.push(say('stepped', 'Over a break'));
     }
     if (day < this.today && name !== 'posted' && name !== 'opens' && name !== 'from') {
       notes.push(look('past', 'Past'));

@@ -13,6 +13,8 @@ export const SplitPlan = z.object({
         /** What the part is called as a course of its own. */
         title: z.string().trim().min(1).max(300),
         term: Term.nullable(),
+        /** Where it is as a course of its own, once that is known: what leads into it from another part leads there. */
+        address: z.url({ protocol: /^https?$/ }).optional(),
       }),
     )
     .min(2)
@@ -22,6 +24,8 @@ export const SplitPlan = z.object({
    * a folder goes where the folder does, unless it is told itself; what is told nowhere goes into all.
    */
   of: z.record(z.string(), PartOf),
+  /** What becomes of links over the cut to what has no address yet: they stay as they are, or only their words do. */
+  cutLinks: z.enum(['kept', 'words']).optional(),
 });
 export type SplitPlan = z.infer<typeof SplitPlan>;
 

@@ -128,8 +128,47 @@ describe('A course that is split', () => {
     const given = courseOf([page('a'), page('b')], bodies, { outline: [folder('A', at('a')), folder('B', at('b'))] });
     const { course, links } = await survey(await packageOf(bodies), given, { engine: nodeEngine });
     const [one, other] = splitOf(course, links, two({ 'f-A': 0, 'f-B': 1 }));
-    expect(one?.dangling).toEqual([{ item: 'a', to: 'b', words: 'links to “b”' }]);
+    expect(one?.dangling).toEqual([{ item: 'a', to: 'b', words: 'links to “b”', becomes: 'leads nowhere' }]);
     expect(other?.dangling).toEqual([]);
+  });
+
+  it('leads over the cut to the other course once its address is known, or keeps only the words', async () => {
+    const bodies = {
+      'a.html': '<p>See <a href="b.html#k">b</a> and <a href="c.html">c</a> and <a href="a.html">a</a></p>',
+      'b.html': '<p>b</p>',
+      'c.html': '<p>c</p>',
+    };
+    const given = courseOf([page('a'), page('b'), page('c')], bodies, {
+      outline: [folder('A', at('a')), folder('B', at('b')), folder('C', at('c'))],
+    });
+    const pkg = await packageOf(bodies);
+    const before = await survey(pkg, given, { engine: nodeEngine });
+    const address = 'https://new.example/course/7?a=1&b=2';
+    const plan: SplitPlan = {
+      parts: [
+        { title: 'One', term: null },
+        { title: 'Two', term: null, address },
+        { title: 'Three', term: null },
+      ],
+      of: { 'f-A': 0, 'f-B': 1, 'f-C': 2 },
+    };
+    const textOfA = async (asked: SplitPlan) => {
+      const [one] = splitOf(before.course, before.links, asked);
+      if (!one) throw new Error('no part');
+      const { pkg: own, course } = await partAsCourse(pkg, before, one, { engine: nodeEngine });
+      const item = course.items.find((i) => i.id === 'a');
+      const html = new TextDecoder().decode(await own.bytes(item?.kind === 'page' ? item.file : ''));
+      return [html, one.dangling.map((d) => d.becomes)] as const;
+    };
+    const led = `<a href="https://new.example/course/7?a=1&amp;b=2">b</a>`;
+    expect(await textOfA(plan)).toEqual([
+      `<p>See ${led} and <a href="c.html">c</a> and <a href="a.html">a</a></p>`,
+      ['leads to the other course', 'leads nowhere'],
+    ]);
+    expect(await textOfA({ ...plan, cutLinks: 'words' })).toEqual([
+      `<p>See ${led} and c and <a href="a.html">a</a></p>`,
+      ['leads to the other course', 'only its words are left'],
+    ]);
   });
 
   it('is a course of its own: with its title, its term, its weights, and no files of the other', async () => {

@@ -1,11 +1,15 @@
 import type { Package } from '../../container/index.ts';
 import type { CourseLink } from '../../inspect/index.ts';
+import { escapeXml } from '../../markup/index.ts';
 import { walkOutline, type Course, type OutlineNode } from '../../model/index.ts';
 import { applyChanges, type Applied, type ApplyOptions, type Surveyed } from '../apply.ts';
 import { ChangeSet } from '../changes.ts';
 import { needsOf, selectionOf } from '../select.ts';
 import { checkSplit, partsOfItems, placesLeftOut, placesOf, type SplitPlan } from './plan.ts';
 import { reweighed, type Reweighed } from './weights.ts';
+
+/** What becomes of what leads over the cut. */
+export type CutFate = 'leads nowhere' | 'leads to the other course' | 'only its words are left';
 
 /** One part of a course that is split, before anything is written. */
 export interface Part {
@@ -17,8 +21,10 @@ export interface Part {
   out: { items: ReadonlySet<string>; nodes: ReadonlySet<string> };
   /** Items that are in another part too, and why: they were put into all, or something here needs them. */
   shared: { item: string; title: string; why: string }[];
-  /** What leads, or hangs, over the cut. */
-  dangling: { item: string; to: string; words: string }[];
+  /** What leads, or hangs, over the cut, and what becomes of that. */
+  dangling: { item: string; to: string; words: string; becomes: CutFate }[];
+  /** Addresses of items that are in another part, where that is known, and whether only words are left of other links. */
+  over: { addresses: ReadonlyMap<string, string>; words: boolean };
   weights: Reweighed[];
   /** Points of its grade columns, or of what bears points where it has none. */
   points: number;
@@ -55,6 +61,17 @@ export function splitOf(course: Course, links: readonly CourseLink[], plan: Spli
       const why = inPart[n]?.has(id) ? 'goes into all' : `needed by “${titles.get(byWhom(id, items, needs)) ?? ''}”`;
       return { item: id, title: titles.get(id) ?? id, why };
     });
+    const addresses = new Map(
+      [...out].flatMap((id) => {
+        const has = plan.parts.find((other, i) => other.address !== undefined && inPartWithNeeds[i]?.has(id));
+        return has?.address ? [[id, has.address]] : [];
+      }),
+    );
+    const words = plan.cutLinks === 'words';
+    const fate = (words_: string, to: string): CutFate => {
+      if (!words_.startsWith('links')) return 'leads nowhere';
+      return addresses.has(to) ? 'leads to the other course' : words ? 'only its words are left' : 'leads nowhere';
+    };
     const left = { items: course.items.filter((i) => items.has(i.id)) };
     return {
       title,
@@ -62,7 +79,8 @@ export function splitOf(course: Course, links: readonly CourseLink[], plan: Spli
       items,
       out: { items: out, nodes: placesLeftOut(course.outline, where, n) },
       shared,
-      dangling: selectionOf(course, out, links).dangling,
+      dangling: selectionOf(course, out, links).dangling.map((one) => ({ ...one, becomes: fate(one.words, one.to) })),
+      over: { addresses, words },
       weights: reweighed(left),
       points: pointsOf(left),
     };
@@ -110,7 +128,7 @@ function pointsOf({ items }: Pick<Course, 'items'>): number {
 export async function partAsCourse(
   pkg: Package,
   before: Surveyed,
-  { title, term, out, weights }: Part,
+  { title, term, out, weights, over }: Part,
   options: ApplyOptions,
 ): Promise<Applied> {
   const changes = new ChangeSet();
@@ -120,10 +138,30 @@ export async function partAsCourse(
     changes.change(item, (one) => ({ ...one, settings: { ...one.settings, weight: will } }));
   }
   ownPlaces(before.course, out.nodes, changes);
+  cutLinks(before.links, out.items, over, changes);
   const applied = await applyChanges(pkg, before, changes, options);
   const { identity } = applied.course;
   const named = identity && term ? { identity: { ...identity, term: term.name } } : {};
   return { ...applied, course: { ...applied.course, ...named, title } };
+}
+
+/** Links over the cut lead to the other course, or only their words are left, or they stay as they are. */
+function cutLinks(
+  links: readonly CourseLink[],
+  out: ReadonlySet<string>,
+  { addresses, words }: Part['over'],
+  changes: ChangeSet,
+): void {
+  for (const { item, part, file, to, use, at, element } of links) {
+    if (item === null || to === null || out.has(item) || !out.has(to) || use !== 'anchor') continue;
+    const address = addresses.get(to);
+    if (address !== undefined) changes.cut({ item, part, file }, [{ ...at, text: escapeXml(address) }]);
+    else if (words && element?.close)
+      changes.cut({ item, part, file }, [
+        { ...element.open, text: '' },
+        { ...element.close, text: '' },
+      ]);
+  }
 }
 
 /**

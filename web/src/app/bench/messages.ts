@@ -16,6 +16,7 @@ import type {
   Reweighed,
   SplitPlan,
   Term,
+  CutFate,
   Moment,
 } from '@treenail/core';
 import type { RedateData } from '../redate/redate-view';
@@ -119,7 +120,7 @@ export interface PartAnswer {
   title: string;
   items: string[];
   shared: { item: string; title: string; why: string }[];
-  dangling: { item: string; to: string; words: string }[];
+  dangling: { item: string; to: string; words: string; becomes: CutFate }[];
   weights: Reweighed[];
   points: number;
 }

@@ -42,16 +42,18 @@ const CUTS: Cuts = { course: COURSE, proposals: proposeSplits(COURSE, { terms: [
 class Host {
   readonly cuts = signal(CUTS);
   readonly made: SplitPlan[] = [];
+  /** What leads over the cut, by part. */
+  over: readonly PartAnswer['dangling'][] = [];
   readonly source: SplitSource = {
     parts: (plan) =>
       defer(() => {
         try {
           return of(
-            splitOf(COURSE, [], plan).map(({ items, title, shared, dangling, weights, points }): PartAnswer => ({
+            splitOf(COURSE, [], plan).map(({ items, title, shared, dangling, weights, points }, i): PartAnswer => ({
               title,
               items: [...items],
               shared,
-              dangling,
+              dangling: this.over[i] ?? dangling,
               weights,
               points,
             })),
@@ -122,5 +124,27 @@ describe('A course that is to be split', () => {
     screen.fixture.componentInstance.cuts.set({ course: { ...COURSE, outline: [] }, proposals: [] });
     await screen.settle();
     expect(screen.words('.none')).toContain('There is nothing here to cut between');
+  });
+
+  it('leads links over the cut to where the other part is, or keeps their words', async () => {
+    expect(screen.host.querySelector('[aria-label="Address of part 2"]')).toBeNull();
+    screen.fixture.componentInstance.over = [
+      [{ item: 'Moon', to: 'Sun', words: 'links to “Sun”', becomes: 'leads nowhere' }],
+    ];
+    // Asked anew, as whenever something is corrected.
+    await screen.choose('Where Neap goes', /^2:/);
+    await answered('1 link over the cut');
+    expect(screen.texts('.parts section')[0]).toContain('Over the cut: Moon links to “Sun”: leads nowhere');
+    expect(screen.host.querySelector('[aria-label="Address of part 1"]')).toBeNull();
+    await screen.fill('[aria-label="Address of part 2"]', 'the spring course');
+    expect(screen.words('[role=alert]')).toContain('“the spring course” is no address of a course.');
+    await screen.fill('[aria-label="Address of part 2"]', 'https://new.example/course/8');
+    expect(screen.words('[role=alert]')).toBe('');
+    await screen.press('only their words');
+    await answered('1 link over the cut');
+    await screen.press('Put the 2 courses on the Bench');
+    const [plan] = screen.fixture.componentInstance.made;
+    expect(plan?.parts.map((part) => part.address)).toEqual([undefined, 'https://new.example/course/8']);
+    expect(plan?.cutLinks).toBe('words');
   });
 });

@@ -4,7 +4,7 @@ import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { MatOption } from '@angular/material/core';
-import { MatFormField } from '@angular/material/form-field';
+import { MatFormField, MatLabel } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { MatSelect } from '@angular/material/select';
 import { KIND_LABELS, count, placesOf, walkOutline, type PartOf, type Problem, type SplitPlan } from '@treenail/core';
@@ -50,6 +50,7 @@ const REST = 200;
     MatButton,
     MatButtonToggleModule,
     MatFormField,
+    MatLabel,
     MatInput,
     MatOption,
     MatSelect,
@@ -105,6 +106,12 @@ export class SplitView {
     const items = parts.map((part) => part.items.length);
     return `${items.join(' and ')} items, ${shared} of them in more than one; ${count(over, 'link')} over the cut`;
   });
+  /** Whether any link leads over the cut. */
+  protected readonly hasOver = computed(() =>
+    (this.parts() ?? []).some((part) => part.dangling.some(({ words }) => words.startsWith('links'))),
+  );
+  /** What was written for an address and is none. */
+  protected readonly misplaced = signal('');
   protected readonly track = (_: number, row: Row) => row.key;
 
   constructor() {
@@ -182,6 +189,34 @@ export class SplitView {
         ),
       ),
     }));
+  }
+
+  /** Where a part is as a course of its own; what is no address is none. */
+  protected place(at: number, written: string): void {
+    const address = written.trim();
+    const isOne = /^https?:\/\/\S+$/.test(address) && URL.canParse(address);
+    this.misplaced.set(address === '' || isOne ? '' : `“${address}” is no address of a course.`);
+    this.change((plan) => ({
+      ...plan,
+      parts: plan.parts.map(({ title, term, address: before }, i) => ({
+        title,
+        term,
+        ...(i === at ? (isOne ? { address } : {}) : before === undefined ? {} : { address: before }),
+      })),
+    }));
+  }
+
+  protected cutLinks(fate: 'kept' | 'words'): void {
+    this.change((plan) => ({ ...plan, cutLinks: fate }));
+  }
+
+  /** Whether a link of another part leads into this one. */
+  protected isLedInto(at: number): boolean {
+    const parts = this.parts();
+    const own = new Set(parts?.[at]?.items);
+    return (parts ?? []).some(
+      (part, i) => i !== at && part.dangling.some(({ to, words }) => words.startsWith('links') && own.has(to)),
+    );
   }
 
   private change(how: (plan: SplitPlan) => SplitPlan): void {
