@@ -18,6 +18,8 @@ export class ReshapingService {
   readonly used = signal<RedatePlan | null>(null);
   readonly changed = computed(() => JSON.stringify(this.draft()) !== JSON.stringify(this.used() ?? NO_REDATING));
   readonly cuts = signal<Cuts | null>(null);
+  /** Where a person cuts it, as far as they have come. */
+  readonly cutPlan = signal<SplitPlan | null>(null);
 
   /** Another package is open. */
   begin(): void {
@@ -25,6 +27,7 @@ export class ReshapingService {
     this.used.set(null);
     this.draft.set(NO_REDATING);
     this.cuts.set(null);
+    this.cutPlan.set(null);
   }
 
   /** What the house has set. @throws where it does not come */

@@ -31,7 +31,15 @@ const CUTS: Cuts = { course: COURSE, proposals: proposeSplits(COURSE, { terms: [
 
 @Component({
   imports: [SplitView],
-  template: `<tn-split-view [cuts]="cuts()" [source]="source" (made)="made.push($event)" />`,
+  template: `@if (here()) {
+    <tn-split-view
+      [cuts]="cuts()"
+      [begun]="begun()"
+      [source]="source"
+      (corrected)="begun.set($event)"
+      (made)="made.push($event)"
+    />
+  }`,
   styles: `
     tn-split-view {
       width: 1000px;
@@ -40,6 +48,8 @@ const CUTS: Cuts = { course: COURSE, proposals: proposeSplits(COURSE, { terms: [
   `,
 })
 class Host {
+  readonly here = signal(true);
+  readonly begun = signal<SplitPlan | null>(null);
   readonly cuts = signal(CUTS);
   readonly made: SplitPlan[] = [];
   /** What leads over the cut, by part. */
@@ -146,5 +156,17 @@ describe('A course that is to be split', () => {
     const [plan] = screen.fixture.componentInstance.made;
     expect(plan?.parts.map((part) => part.address)).toEqual([undefined, 'https://new.example/course/8']);
     expect(plan?.cutLinks).toBe('words');
+  });
+
+  it('goes on where it was when a person comes back to it', async () => {
+    await screen.choose('Where Neap goes', /^2:/);
+    await answered('3 and 4 items');
+    const host = screen.fixture.componentInstance;
+    host.here.set(false);
+    await screen.settle();
+    host.here.set(true);
+    await screen.settle();
+    await answered('3 and 4 items');
+    expect(host.begun()?.of['n-Neap']).toBe(1);
   });
 });

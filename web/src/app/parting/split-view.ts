@@ -62,6 +62,9 @@ export class SplitView {
   readonly cuts = input.required<Cuts>();
   readonly source = input.required<SplitSource>();
   readonly disabled = input(false);
+  /** What a person had come to before they looked elsewhere; `null` where they had not begun. */
+  readonly begun = input<SplitPlan | null>(null);
+  readonly corrected = output<SplitPlan>();
   readonly made = output<SplitPlan>();
 
   protected readonly count = count;
@@ -119,8 +122,9 @@ export class SplitView {
     effect(() => {
       const [first] = this.cuts().proposals;
       untracked(() => {
-        this.plan.set(first?.plan ?? null);
-        this.by.set(first?.by ?? '');
+        const begun = this.begun();
+        this.plan.set(begun ?? first?.plan ?? null);
+        this.by.set(begun ? '' : (first?.by ?? ''));
       });
     });
     toObservable(this.plan)
@@ -151,7 +155,7 @@ export class SplitView {
     const found = this.cuts().proposals.find((proposal) => proposal.by === by);
     if (!found) return;
     this.by.set(by);
-    this.plan.set(found.plan);
+    this.change(() => found.plan);
   }
 
   protected put(key: string, part: PartOf | null): void {
@@ -221,6 +225,8 @@ export class SplitView {
 
   private change(how: (plan: SplitPlan) => SplitPlan): void {
     this.plan.update((plan) => plan && how(plan));
+    const plan = this.plan();
+    if (plan) this.corrected.emit(plan);
   }
 
   protected titleOf(id: string): string {
