@@ -175,7 +175,7 @@ export const OF_WORK = {
     act: 'Choose one of the parts, or add one.',
   },
   'part-empty': {
-    when: 'a part of a course that is split would have nothing of its own',
+    when: 'a part of a course that is split, or that goes in parts, would have nothing of its own',
     act: 'Give it a folder or an item, or take the part out.',
   },
   'dates-table': {

@@ -25,7 +25,7 @@ import { audit, mustBe } from './people.ts';
 import { callOffPart } from './further.ts';
 import { goOn, ofPart } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
-import { mustBeCurrent, planContent } from './working.ts';
+import { courseToSend, mustBeCurrent, planContent } from './working.ts';
 import { courseOf, createMove, missing, moveById, movesBy, noteStep, together } from './move-rows.ts';
 
 const Shell = z.object({ id: z.string() });
@@ -212,6 +212,10 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   if (plan.acceptedAt === null) {
     mustStandAt(move, 'fit');
     mustBeCurrent(move);
+    if (plan.further !== null && (await courseToSend(moveId)).items.length === 0)
+      throw new Refusal(
+        problem('part-empty', 'Nothing goes by this part.', {}, 'Tick what goes, or call this part off.'),
+      );
     const accepted = await planContent(move);
     await together(async (transaction) => {
       await plan.update({ acceptedAt: new Date(), acceptedBy: person.id, accepted }, { transaction });

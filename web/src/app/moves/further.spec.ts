@@ -84,6 +84,8 @@ describe('Sending more', () => {
   it('is not begun where it can not be', async () => {
     further = { ...further, left: 0, some: [], can: false };
     const screen = await open();
+    // All of the copy went: what is newer has to be fetched.
+    expect(screen.words('.mat-mdc-radio-checked')).toContain('The course as it is now');
     expect(screen.button('Look into it').disabled).toBe(true);
     expect(screen.words('mat-dialog-content p')).toContain('only what changed since can follow');
   });

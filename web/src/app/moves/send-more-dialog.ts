@@ -88,7 +88,11 @@ export class SendMoreDialog {
   protected readonly count = count;
   protected readonly loaded = rxResource({ stream: () => this.api.further(this.move.id) });
   protected readonly further = lastOf(this.loaded);
-  protected readonly from = linkedSignal<number | null>(() => this.further()?.copies[0]?.id ?? null);
+  /** Where all of it went, only a newer one has more. */
+  protected readonly from = linkedSignal<number | null>(() => {
+    const { left = 0, copies = [], fetches = false } = this.further() ?? {};
+    return left === 0 && fetches ? null : (copies[0]?.id ?? null);
+  });
   protected readonly busy = signal(false);
   protected readonly error = signal('');
   protected readonly some = computed(() => {

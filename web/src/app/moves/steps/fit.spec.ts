@@ -43,6 +43,7 @@ describe('The dry fit', () => {
   let undecided: number;
   let dates: string;
   let current: boolean;
+  let course: Course;
   let changed: Subject<Pick<JobSummary, 'moveId' | 'kind' | 'state'>>;
 
   beforeEach(() => {
@@ -50,6 +51,7 @@ describe('The dry fit', () => {
     undecided = 0;
     dates = '';
     current = true;
+    course = COURSE;
     changed = new Subject();
   });
 
@@ -73,8 +75,8 @@ describe('The dry fit', () => {
   }
   function answer(forms: FormChoice[]): void {
     const fit: FitAnswer = {
-      course: COURSE,
-      forecast: forecast(COURSE, []),
+      course,
+      forecast: forecast(course, []),
       forms,
       missing,
       open: undecided,
@@ -128,6 +130,17 @@ describe('The dry fit', () => {
     TestBed.tick();
     answer([]);
     await fixture.whenStable();
+  });
+
+  it('is not accepted of a further part by which nothing goes', async () => {
+    await open([], 'fit', { part: 2 });
+    const accept = () => [...element.querySelectorAll('button')].find((b) => b.textContent.includes('Accept the fit'));
+    expect(accept()?.disabled).toBe(false);
+    TestBed.resetTestingModule();
+    course = { ...COURSE, items: [], outline: [] };
+    await open([], 'fit', { part: 2 });
+    expect(accept()?.disabled).toBe(true);
+    expect(element.textContent).toContain('Nothing goes by this part');
   });
 
   it('begins with what is known to be missing and what nobody decided on; says nothing where there is nothing', async () => {

@@ -36,7 +36,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
         <button matButton="outlined" [disabled]="busy()" (click)="reopen()">Open the fit again</button>
       }
       @if (move().at === 'fit' && move().calledOffAt === null) {
-        <button matButton="filled" [disabled]="busy() || !fit()?.current" (click)="accept()">
+        <button matButton="filled" [disabled]="busy() || !fit()?.current || isEmpty()" (click)="accept()">
           Accept the fit, build the package
         </button>
       }
@@ -46,6 +46,12 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
     }
     <tn-awaited [of]="[loaded]" />
     @if (fit(); as fit) {
+      @if (isEmpty() && move().at === 'fit') {
+        <p class="before" role="note">
+          Nothing goes by this part: what went stands there as it is here.
+          <a [routerLink]="['/moves', move().id, 'tidy']">Choose what goes</a>
+        </p>
+      }
       @if (!fit.current && move().at === 'fit') {
         <p class="quiet" role="status">What was decided last is being put into the working copy; the fit follows.</p>
       }
@@ -138,6 +144,8 @@ export class FitStep {
     stream: ({ params }) => this.api.fit(params.id),
   });
   protected readonly fit = lastOf(this.loaded);
+  /** Of a further part of which all is left out. */
+  protected readonly isEmpty = computed(() => this.move().part > 1 && this.fit()?.course.items.length === 0);
   private readonly whole = computed(() => {
     const fit = this.fit();
     return fit ? jointOfForecast(fit.course, fit.forecast.lines) : { left: [], right: [], pegs: [] };
