@@ -149,6 +149,21 @@ describe('What arrived, beside what was sent', () => {
   });
 
   describe('judges settings', () => {
+    it('by what a person reads: a text that says nothing may as well not be there, a picture may not', () => {
+      const told = (instructions: string) => ({ ...quiz('q'), settings: { instructions } });
+      const became = (a: Item, b: Item) => compare(course(a), course(b)).lines.map((l) => l.outcome);
+      for (const empty of ['<a a', '<p>&nbsp;</p>', '<div></div>']) {
+        expect(became(told(empty), quiz('q')))
+          .withContext(empty)
+          .toEqual(['whole']);
+        expect(became(quiz('q'), told(empty)))
+          .withContext(empty)
+          .toEqual(['whole']);
+      }
+      expect(became(told('<img src="plan.png">'), quiz('q'))).toEqual(['reworked']);
+      expect(became(told('a < b'), quiz('q'))).toEqual(['reworked']);
+    });
+
     it('by the minute: a date that arrived an hour off is one that did not arrive', () => {
       const due = (at: string): Course => {
         const settings = { due: momentOf(at) };

@@ -6,6 +6,7 @@ import {
   holdsQuestions,
   definitionOf,
   sameSetting,
+  saysNothing,
   KIND_LABELS,
   SETTINGS,
   settingOf,
@@ -223,6 +224,8 @@ function compareSettings(a: Subject, b: Subject, hashes: Hashes): SettingLine[] 
       return judged ? [{ name, was, is, ...judged }] : [];
     }
     if (was === null && definitionOf(name).mayAppear) return [];
+    const only = was === null ? is : is === null ? was : null;
+    if (only !== null && saysNothing(name, only, emphasized)) return [{ name, was, is, outcome: 'whole', reason: '' }];
     if (was === null) return [{ name, was, is, outcome: 'extra', reason: 'nobody set it' }];
     if (is === null) return [{ name, was, is, outcome: 'left behind', reason: 'it is not there' }];
     return [

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { emphasized } from '../markup/index.ts';
 import {
   holdsQuestions,
   KIND_LABELS,
@@ -8,6 +9,7 @@ import {
   partOfManner,
   partsOf,
   questionOf,
+  saysNothing,
   settingOf,
   subjects,
   isLedTo,
@@ -176,9 +178,13 @@ function forecastSubject(subject: Subject, profiles: readonly Profile[], sizes: 
   }
   keepFilesShownElsewhere(item, lost);
   const gone = as === null;
+  const loses = (name: SettingName): string | undefined => {
+    const value = settingOf(subject, name);
+    return value === null || saysNothing(name, value, emphasized) ? undefined : lost.get(name);
+  };
   const settings = set.map((name): SettingLine => {
     const was = subject.settings[name] ?? null;
-    const reason = gone ? `the ${item ? 'item' : 'place'} is left behind` : lost.get(name);
+    const reason = gone ? `the ${item ? 'item' : 'place'} is left behind` : loses(name);
     if (reason === undefined && name === 'sections' && parts.some((part) => part.outcome === 'left behind'))
       return { name, was, is: was, outcome: 'reworked', reason: 'without the questions that are left behind' };
     return reason === undefined

@@ -17,19 +17,25 @@ const SAYS: Readonly<Record<string, string>> = {
 /** A text as its words and what of its mark-up says something: two that are the same in this say the same to a reader. */
 export function emphasized(html: string): string {
   const parts: string[] = [];
+  const open: string[] = [];
   let unseen = 0;
   const parser = new Parser({
     onopentag(name) {
       if (UNSEEN.has(name)) unseen++;
-      else if (SAYS[name]) parts.push(` <${SAYS[name]}> `);
-      else if (BREAKING.test(name)) parts.push(' ');
+      else if (SAYS[name]) {
+        parts.push(` <${SAYS[name]}> `);
+        open.push(name);
+      } else if (BREAKING.test(name)) parts.push(' ');
     },
     ontext(text) {
       if (unseen === 0) parts.push(text);
     },
     onclosetag(name) {
+      // A tag that the text ends in is told as closed without ever having been opened.
+      const at = open.lastIndexOf(name);
+      if (at >= 0) open.splice(at, 1);
       if (UNSEEN.has(name)) unseen--;
-      else if (SAYS[name] && name !== 'img') parts.push(` </${SAYS[name]}> `);
+      else if (at >= 0 && SAYS[name] && name !== 'img') parts.push(` </${SAYS[name]}> `);
       else if (BREAKING.test(name)) parts.push(' ');
     },
   });

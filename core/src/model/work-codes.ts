@@ -48,7 +48,7 @@ export const OF_WORK = {
     act: 'Start another move of the course to deliver it once more.',
   },
   'delivery-begun': {
-    when: 'a fit is to be opened again while its delivery is on its way',
+    when: 'a fit is to be opened again, or a further part called off, once its delivery has begun',
     act: 'Call the delivery off first; once it is delivered, start another move of the course.',
   },
   'disk-full': {

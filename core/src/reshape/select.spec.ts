@@ -89,7 +89,7 @@ describe('What goes', () => {
     expect(selectionOf(course, new Set(['k']), []).pulledIn).toEqual([{ item: 'k', by: 'q' }]);
     expect(selectionOf(course, new Set(['q', 'k']), [])).toEqual({
       pulledIn: [],
-      dangling: [{ item: 'p', to: 'q', words: 'hangs on “Quiz”' }],
+      dangling: [{ item: 'p', to: 'q', is: 'condition', words: 'hangs on “Quiz”' }],
     });
   });
 });

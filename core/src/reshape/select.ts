@@ -37,8 +37,8 @@ export function needsOf(
 export interface Selection {
   /** Items that were not asked for and come along because others need them, with who needs them. */
   pulledIn: { item: string; by: string }[];
-  /** References of what goes to what does not. */
-  dangling: { item: string; to: string; words: string }[];
+  /** References of what goes to what does not: links in texts, and what an item hangs on. */
+  dangling: { item: string; to: string; is: 'link' | 'condition'; words: string }[];
 }
 
 /**
@@ -71,7 +71,7 @@ export function selectionOf(
   const isHad = (id: string) => goes(id) || there.has(id);
   for (const link of links) {
     if (link.item === null || link.to === null || !goes(link.item) || isHad(link.to)) continue;
-    dangling.push({ item: link.item, to: link.to, words: `links to “${titles.get(link.to) ?? link.to}”` });
+    dangling.push({ item: link.item, to: link.to, is: 'link', words: `links to “${titles.get(link.to) ?? link.to}”` });
   }
   for (const item of course.items) {
     if (!goes(item.id)) continue;
@@ -80,7 +80,8 @@ export function selectionOf(
       ...idsIn(item.settings.gradesItem, titles),
     ];
     for (const id of after) {
-      if (!isHad(id)) dangling.push({ item: item.id, to: id, words: `hangs on “${titles.get(id) ?? id}”` });
+      if (!isHad(id))
+        dangling.push({ item: item.id, to: id, is: 'condition', words: `hangs on “${titles.get(id) ?? id}”` });
     }
   }
   return { pulledIn, dangling };

@@ -11,8 +11,11 @@ export const FurtherItem = z.object({
   since: z.enum(['went', 'changed', 'new']),
   /** What it was called in the copy that it went from. */
   was: z.string().nullable(),
-  /** What became at the destination of what went, since it was checked there; `unknown` where that could not be read. */
-  there: z.enum(['same', 'changed', 'removed', 'unknown']).nullable(),
+  /**
+   * What became at the destination of what went, since it was checked there: `absent` where it had not arrived then, `unknown`
+   * where the destination could not be read.
+   */
+  there: z.enum(['same', 'changed', 'removed', 'absent', 'unknown']).nullable(),
 });
 export type FurtherItem = z.infer<typeof FurtherItem>;
 

@@ -192,6 +192,8 @@ export const FitAnswer = z.object({
   open: z.number(),
   /** How the dates stand that somebody should look at before; '' where there is nothing to. */
   dates: z.string(),
+  /** Of a further part what it will do to what stands there: a sentence each. */
+  part: z.array(z.string()),
   /** Whether it is foretold of all that was decided: what was decided last may still be on its way. */
   current: z.boolean(),
 });

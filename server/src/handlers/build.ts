@@ -4,7 +4,6 @@ import { join } from 'node:path';
 import { nameByRule, planPackage, readableSize, targetById, writePackage } from '@treenail/core';
 import { fileSink, nodeEngine, type FileSink } from '@treenail/core/node';
 import * as z from 'zod';
-import { carriedAs } from '../services/carrying.ts';
 import type { Services } from '../services/context.ts';
 import { namingRule } from '../services/settings.ts';
 import { nameOfItsOwn } from '../services/strongroom.ts';
@@ -12,6 +11,7 @@ import { withWorkingCopy } from '../services/working.ts';
 import type { Digest } from '../store/blob-store.ts';
 import type { Handler } from '../jobs/worker.ts';
 import { moveById, noteStep } from '../services/move-rows.ts';
+import { carriedAs } from '../services/move-steps.ts';
 import { cannot, ofMove } from './of-move.ts';
 
 /** Closes the sink when the work is done, and lets go of it when it fails. */

@@ -19,14 +19,9 @@ import { moveById, noteStep } from './move-rows.ts';
 import { moveSummary } from './moves.ts';
 import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
-import { stepOf } from './move-steps.ts';
+import { carriedAs, stepOf } from './move-steps.ts';
 import { decidedAnew } from './tidy.ts';
 import { courseToSend } from './working.ts';
-
-/** The format that a move is carried in. */
-export function carriedAs(move: WholeMove, destinationSide: DestinationSide): TakenForm {
-  return destinationSide.takes.find((t) => t.target === planOf(move).carriedAs) ?? destinationSide.takes[0];
-}
 
 /**
  * The format that keeps the most of a course, with its forecast: of those that keep as much, one that is not translated

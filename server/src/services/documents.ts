@@ -38,7 +38,13 @@ const SCHEMAS = {
   /** How the course stands beside what went before. */
   further: FurtherState,
   /** All that was delivered so far: as it went, as it was at its source, and what was foretold of it. */
-  sent: z.object({ course: Course, source: Course, forecast: Forecast }),
+  sent: z.object({
+    course: Course,
+    source: Course,
+    forecast: Forecast,
+    /** Kept copies that items went from, by the items' identifiers. */
+    from: z.record(z.string(), z.number()).default({}),
+  }),
   log: DeliverAnswer,
   arrived: Course,
   /** Texts of arrived pages, by the identifiers of their items. */

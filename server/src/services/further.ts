@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import {
   Refusal,
   changedSince,
+  count,
   itemOfKey,
   leaveOutOf,
   problem,
@@ -34,7 +35,7 @@ import { canSendMore, mustNotBeCalledOff } from './move-steps.ts';
 import { audit, mustBe } from './people.ts';
 import { goOn } from './plan.ts';
 import { asCopySummary } from './strongroom.ts';
-import { courseToSend } from './working.ts';
+import { beforeIt, courseToSend } from './working.ts';
 
 /** Parts of a course that go where others went before. */
 
@@ -47,9 +48,8 @@ const SOME = 5;
 export async function furtherOf(services: Services, moveId: number): Promise<FurtherAnswer> {
   const move = await moveById(moveId);
   const row = await courseOf(move);
-  if (canSendMore(move)) await sentOrKept(move);
   const [sent, look, copies, instance] = await Promise.all([
-    documentIfAny(moveId, 'sent'),
+    canSendMore(move) ? sentOf(move) : documentIfAny(moveId, 'sent'),
     documentIfAny(moveId, 'look'),
     Copy.findAll({ where: { courseId: row.id, removedAt: null }, order: [['keptAt', 'DESC']] }),
     Instance.findByPk(row.instanceId, { rejectOnEmpty: true }),
@@ -80,7 +80,7 @@ export async function sendMore(person: Person, moveId: number, { copyId }: NewPa
       problem('not-yet', 'A further part can be sent when what was sent before is delivered and checked.'),
     );
   }
-  await sentOrKept(move);
+  await writeDocument(moveId, 'sent', await sentOf(move));
   const copy = copyId === null ? null : await Copy.findByPk(copyId);
   if (copyId !== null && (copy?.courseId !== move.courseId || copy.removedAt !== null))
     throw missing('kept copy of this course');
@@ -106,6 +106,16 @@ export async function sendMore(person: Person, moveId: number, { copyId }: NewPa
 export async function callOffPart(move: WholeMove): Promise<void> {
   const { further, version } = planOf(move);
   if (further === null || isBrought(move)) return;
+  if (move.deliveries.some((d) => d.planVersion === version)) {
+    throw new Refusal(
+      problem(
+        'delivery-begun',
+        'The delivery of this part has begun, and some of it may be there already.',
+        {},
+        'Deliver it: what came already is not doubled by that.',
+      ),
+    );
+  }
   for (const job of await Job.findAll({ where: { moveId: move.id } })) if (isUnfinished(job)) await callOffJob(job);
   // What was looked into last is what can be shown: the copy that it is of stays with the move.
   const looked = isDone(move, 'look');
@@ -141,7 +151,9 @@ export async function noteFurther(
     unread: there.unread,
   };
   await writeDocument(move.id, 'further', state);
-  const stays = state.items.filter((i) => i.since === 'went' || (i.since === 'changed' && i.there !== 'same'));
+  const stays = state.items.filter(
+    (i) => i.since === 'went' || (i.since === 'changed' && i.there !== 'same' && i.there !== 'absent'),
+  );
   await writeDocument(move.id, 'selection', { leftOut: stays.map((i) => i.id), hiddenUntil: null });
 }
 
@@ -177,8 +189,7 @@ async function sinceChecked(
   return {
     of: (item) => {
       const is = arrivedAs.get(item);
-      // What did not arrive can't have changed there.
-      if (is === undefined) return 'same';
+      if (is === undefined) return 'absent';
       return removed.has(is) ? 'removed' : changed.has(is) ? 'changed' : 'same';
     },
     unread: '',
@@ -187,6 +198,10 @@ async function sinceChecked(
 
 /** Writes down what a delivery brought, with what went before it. Done twice it is as done once. */
 export async function keepSent(move: WholeMove): Promise<void> {
+  await writeDocument(move.id, 'sent', await withThisPart(move));
+}
+
+async function withThisPart(move: WholeMove): Promise<DocumentOf<'sent'>> {
   const [{ course: whole }, { links }, now, foretold, before] = await Promise.all([
     readDocument(move.id, 'look'),
     readDocument(move.id, 'links'),
@@ -196,23 +211,63 @@ export async function keepSent(move: WholeMove): Promise<void> {
   ]);
   const goes = new Set(now.items.map((i) => i.id));
   const out = new Set(whole.items.flatMap((i) => (goes.has(i.id) ? [] : [i.id])));
+  const from = Object.fromEntries([...goes].map((id) => [id, move.copyId ?? 0]));
   const { course: source } = leaveOutOf(whole, { items: out, nodes: new Set() }, links);
-  await writeDocument(
-    move.id,
-    'sent',
-    before
-      ? {
-          course: sentSoFar(before.course, now, whole),
-          source: sentSoFar(before.source, source, whole),
-          forecast: both(before.forecast, foretold),
-        }
-      : { course: now, source, forecast: foretold },
-  );
+  return before
+    ? {
+        course: sentSoFar(before.course, now, whole),
+        source: sentSoFar(before.source, source, whole),
+        forecast: both(before.forecast, foretold),
+        from: { ...before.from, ...from },
+      }
+    : { course: now, source, forecast: foretold, from };
 }
 
 /** Of a move that was delivered before such a thing was kept: its one part is what it has still. */
-async function sentOrKept(move: WholeMove): Promise<void> {
-  if ((await documentIfAny(move.id, 'sent')) === null) await keepSent(move);
+async function sentOf(move: WholeMove): Promise<DocumentOf<'sent'>> {
+  return (await documentIfAny(move.id, 'sent')) ?? withThisPart(move);
+}
+
+/** What a further part will do to what stands at the destination, a sentence each. */
+export async function partNotes(services: Services, moveId: number): Promise<string[]> {
+  const before = await beforeIt(services, await moveById(moveId));
+  const state = before && (await documentIfAny(moveId, 'further'));
+  if (!state) return [];
+  const [{ course: whole }, part] = await Promise.all([readDocument(moveId, 'look'), courseToSend(moveId)]);
+  const titles = new Map(whole.items.map((i) => [i.id, i.title]));
+  const goes = new Set(part.items.map((i) => i.id));
+  const changed = state.items.filter((i) => i.there === 'changed');
+  const over = changed.filter((i) => goes.has(i.id)).map((i) => titles.get(i.id) ?? i.id);
+  const kept = changed.filter((i) => i.since === 'changed' && !goes.has(i.id)).map((i) => titles.get(i.id) ?? i.id);
+  const gone = state.gone.map((i) => i.title);
+  const said = [
+    before.more === 'instead'
+      ? 'What goes takes the place of all that stands there: what went before goes once more with it.'
+      : '',
+    before.more === 'added'
+      ? 'This format can’t speak of what stands there: what the part needs of that comes a second time, and so does a folder that others went into.'
+      : '',
+    over.length > 0 ? `${count(over.length, 'item')} changed there since will be overwritten: ${someOf(over)}.` : '',
+    kept.length > 0 ? `${count(kept.length, 'item')} changed at both sides since, not sent: ${someOf(kept)}.` : '',
+    gone.length > 0 && before.more === 'instead'
+      ? `${count(gone.length, 'item')} not in the course any more, and gone from there too then: ${someOf(gone)}.`
+      : '',
+    state.unread !== ''
+      ? `What is there could not be looked at (${state.unread}): whether something that changed there will be overwritten is not known.`
+      : '',
+  ];
+  return said.filter((sentence) => sentence !== '');
+}
+
+/** The first few of many. */
+function someOf(titles: readonly string[]): string {
+  const more = titles.length > SOME ? ` and ${titles.length - SOME} more` : '';
+  return (
+    titles
+      .slice(0, SOME)
+      .map((title) => `“${title}”`)
+      .join(', ') + more
+  );
 }
 
 /** What was foretold of several parts; of what went twice, the last. */

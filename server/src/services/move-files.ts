@@ -9,7 +9,7 @@ import {
 } from '@treenail/core';
 import { nodeEngine } from '@treenail/core/node';
 import type { PreviewAnswer } from '../contract/index.ts';
-import { Copy, planOf } from '../db/models/index.ts';
+import { Copy } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { documentIfAny, readDocument } from './documents.ts';
 import { withPackage } from './packages.ts';
@@ -48,10 +48,10 @@ export async function previewOfSent(
   itemId: string,
   learner: boolean,
 ): Promise<PreviewAnswer> {
-  const [{ source }, move] = await Promise.all([readDocument(moveId, 'sent'), moveById(moveId)]);
+  const { source, from } = await readDocument(moveId, 'sent');
   const item = source.items.find((i) => i.id === itemId);
   if (!item) throw missing('item');
-  const copy = await Copy.findByPk(planOf(move).further?.copyId ?? move.copyId ?? 0);
+  const copy = await Copy.findByPk(from[itemId] ?? 0);
   if (!copy || copy.removedAt !== null) return { form: 'none', why: 'the copy that it went from is kept no more' };
   return withPackage(services, copy.sha256, (pkg) => previewItem(pkg, item, nodeEngine, { learner, course: source }));
 }

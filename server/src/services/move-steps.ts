@@ -1,6 +1,7 @@
 import { Refusal, problem } from '@treenail/core';
 import { MOVE_STEPS as ORDER, type MoveStep, type StepState } from '../contract/index.ts';
 import { type Job, planOf, isBrought, isDone, type WholeMove } from '../db/models/index.ts';
+import type { DestinationSide, TakenForm } from '../platforms/index.ts';
 import { jobOfStep } from '../jobs/definitions.ts';
 
 /** Where a move stands: the first step that is not done. */
@@ -29,6 +30,11 @@ export function canReopen(move: WholeMove, jobs: readonly Job[]): boolean {
     move.calledOffAt === null &&
     jobs.every((job) => job.kind !== 'deliver' || job.state === 'called off' || before.has(job.requestKey))
   );
+}
+
+/** The format that a move is carried in. */
+export function carriedAs(move: WholeMove, destinationSide: DestinationSide): TakenForm {
+  return destinationSide.takes.find((t) => t.target === planOf(move).carriedAs) ?? destinationSide.takes[0];
 }
 
 /** Whether a further part can be begun: what was to go is there, and was looked at there. */

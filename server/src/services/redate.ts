@@ -9,7 +9,7 @@ import {
   type RedateSums,
 } from '@treenail/core';
 import type { Person, RedateAnswer } from '../contract/index.ts';
-import { MoveDocument, planOf, type WholeMove } from '../db/models/index.ts';
+import { MoveDocument, isCurrent, type WholeMove } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { asPlanned, knownDates, redatePlanOf } from './dates.ts';
 import { documentIfAny, writeDocument } from './documents.ts';
@@ -49,7 +49,7 @@ export async function redateOf(services: Services, moveId: number): Promise<Reda
     searched: known.searched,
     notes: known.notes,
     failed: (working?.failed ?? []).filter(({ key }) => key.startsWith(`${DATE_IN_WORDS}|`)),
-    current: planOf(move).workedVersion === planOf(move).tidyVersion,
+    current: isCurrent(move),
     open: isOpen(move),
   };
 }

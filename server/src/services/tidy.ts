@@ -22,7 +22,16 @@ import type {
   RuleUse,
   TidyAnswer,
 } from '../contract/index.ts';
-import { Copy, CourseRow, DecisionRow, Instance, MendRule, planOf, type WholeMove } from '../db/models/index.ts';
+import {
+  Copy,
+  CourseRow,
+  DecisionRow,
+  Instance,
+  MendRule,
+  isCurrent,
+  planOf,
+  type WholeMove,
+} from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { documentIfAny, readDocument, writeDocument } from './documents.ts';
@@ -34,7 +43,7 @@ import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
 import { supply, supplyPath, takeGiven } from './supplies.ts';
 import { decisionsOf, hiddenUntilOf, leftOutOf } from './decided.ts';
-import { comingAgain, foundThere, hasWorkingCopy } from './working.ts';
+import { beforeIt, foundThere, hasWorkingCopy } from './working.ts';
 
 /** One line for the spine. */
 export function tidyWords(found: number, decided: number): string {
@@ -70,7 +79,7 @@ export async function openIn(moveId: number): Promise<number> {
 /** Everything there is to decide of a course, and what was decided. */
 export async function tidyOf(services: Services, moveId: number): Promise<TidyAnswer> {
   const move = await moveById(moveId);
-  const [{ course }, { links }, { findings }, decisions, leftOut, hiddenUntil, there, comesAgain, rules] =
+  const [{ course }, { links }, { findings }, decisions, leftOut, hiddenUntil, before, further, rules] =
     await Promise.all([
       readDocument(moveId, 'look'),
       readDocument(moveId, 'links'),
@@ -78,8 +87,8 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
       decisionsOf(moveId),
       leftOutOf(moveId),
       hiddenUntilOf(moveId),
-      foundThere(services, move),
-      comingAgain(services, move),
+      beforeIt(services, move),
+      documentIfAny(moveId, 'further'),
       listRules(),
     ]);
   const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
@@ -92,11 +101,11 @@ export async function tidyOf(services: Services, moveId: number): Promise<TidyAn
     rules,
     failed: planOf(move).workedVersion > 0 ? (await readDocument(moveId, 'working')).failed : [],
     leftOut,
-    ...selectionOf(course, new Set(leftOut), links, there),
+    ...selectionOf(course, new Set(leftOut), links, foundThere(before)),
     hiddenUntil,
-    further: planOf(move).further === null ? null : await documentIfAny(moveId, 'further'),
-    comesAgain,
-    current: planOf(move).workedVersion === planOf(move).tidyVersion,
+    further: before && further,
+    comesAgain: before?.more === 'instead',
+    current: isCurrent(move),
     open: isOpen(move),
   };
 }
@@ -176,7 +185,7 @@ export async function choose(
   const known = new Set(course.items.map((i) => i.id));
   const wanted = new Set(leftOut.filter((id) => known.has(id)));
   // What others need goes all the same; the answer says so.
-  const there = await foundThere(services, move);
+  const there = foundThere(await beforeIt(services, move));
   for (const { item } of selectionOf(course, wanted, links, there).pulledIn) wanted.delete(item);
   await writeDocument(moveId, 'selection', { leftOut: [...wanted], hiddenUntil });
   await audit(person, 'selection set', `move ${moveId}`, { leftOut: [...wanted], hiddenUntil });

@@ -11,14 +11,15 @@ import {
   type Package,
 } from '@treenail/core';
 import { nodeEngine, scratchFile } from '@treenail/core/node';
-import { Copy, Instance, MoveDocument, planOf, type WholeMove } from '../db/models/index.ts';
+import { Copy, Instance, MoveDocument, isCurrent, planOf, type WholeMove } from '../db/models/index.ts';
 import type { PlanContent } from '../contract/index.ts';
+import type { TakenForm } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { redatePlanOf, redatesOf } from './dates.ts';
 import { decisionsOf, hiddenUntilOf, leftOutOf } from './decided.ts';
 import { documentIfAny, readDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
-import { moveById } from './move-rows.ts';
+import { carriedAs } from './move-steps.ts';
 import { withPackage } from './packages.ts';
 import { supplied } from './supplies.ts';
 
@@ -53,21 +54,22 @@ export async function withWorkingCopy<T>(
   work: (worked: Worked) => Promise<T>,
 ): Promise<T> {
   const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
-  const [{ course }, { links }, { findings }, decisions, leftOut, hiddenUntil, redates, part] = await Promise.all([
+  const [{ course }, { links }, { findings }, decisions, unticked, hiddenUntil, redates, before] = await Promise.all([
     readDocument(move.id, 'look'),
     readDocument(move.id, 'links'),
     readDocument(move.id, 'findings'),
     decisionsOf(move.id),
-    leavesOut(services, move),
+    leftOutOf(move.id),
     hiddenUntilOf(move.id),
     redatesOf(services, move.id),
-    partOf(services, move),
+    beforeIt(services, move),
   ]);
+  const leftOut = leavesOut(unticked, before);
   const asPart = (worked: Worked): Worked =>
-    part?.more === 'named' ? { ...worked, course: besideWhatWent(worked.course, part.sent, course) } : worked;
+    before?.more === 'named' ? { ...worked, course: besideWhatWent(worked.course, before.sent, course) } : worked;
   return withPackage(services, copy.sha256, async (pkg) => {
     if (decisions.length + leftOut.length === 0 && redates === null && hiddenUntil === null)
-      return work({ pkg, course, links, mended: [], failed: [] });
+      return work(asPart({ pkg, course, links, mended: [], failed: [] }));
     const supplies = await supplied(services, move.id, decisions);
     const scratch = join(services.config.scratch, `mended-${randomUUID()}.zip`);
     await mkdir(services.config.scratch, { recursive: true });
@@ -83,33 +85,30 @@ export async function withWorkingCopy<T>(
   });
 }
 
-/** Of a part that follows others: what went before it, and what becomes of that in the form it is carried in. */
-async function partOf(services: Services, move: WholeMove) {
+/** What went before a part that follows others, and what becomes of that in the form that the part is carried in. */
+export interface Before {
+  sent: Course;
+  more: TakenForm['more'];
+}
+
+/** `null` of a first part. */
+export async function beforeIt(services: Services, move: WholeMove): Promise<Before | null> {
   const sent = planOf(move).further === null ? null : await documentIfAny(move.id, 'sent');
   if (!sent) return null;
   const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
   const side = connectorOf(services.config.secret, destination).destination;
-  const form = side?.takes.find((t) => t.target === planOf(move).carriedAs) ?? side?.takes[0];
-  return { sent: sent.course, more: form?.more ?? 'added' };
+  return { sent: sent.course, more: side ? carriedAs(move, side).more : 'added' };
 }
 
 /** Identifiers of what a further part finds where it goes, so that it need not come with it. */
-export async function foundThere(services: Services, move: WholeMove): Promise<Set<string>> {
-  const part = await partOf(services, move);
-  return new Set(part?.more === 'named' ? part.sent.items.map((i) => i.id) : []);
+export function foundThere(before: Before | null): Set<string> {
+  return new Set(before?.more === 'named' ? before.sent.items.map((i) => i.id) : []);
 }
 
-/** Whether all that went goes once more with a further part: what stands there goes when more comes. */
-export async function comingAgain(services: Services, move: WholeMove): Promise<boolean> {
-  return (await partOf(services, move))?.more === 'instead';
-}
-
-/** Identifiers of what does not go. Where all that stands there goes when more comes, what went before has to come again. */
-async function leavesOut(services: Services, move: WholeMove): Promise<string[]> {
-  const [leftOut, part] = await Promise.all([leftOutOf(move.id), partOf(services, move)]);
-  if (part?.more !== 'instead') return leftOut;
-  const went = new Set(part.sent.items.map((i) => i.id));
-  return leftOut.filter((id) => !went.has(id));
+/** What does not go. Where all that stands there goes when more comes, what went before has to come again. */
+function leavesOut(leftOut: readonly string[], before: Before | null): string[] {
+  const again = new Set(before?.more === 'instead' ? before.sent.items.map((i) => i.id) : []);
+  return leftOut.filter((id) => !again.has(id));
 }
 
 /** What is decided of a move as it stands, to be kept with its plan. */
@@ -124,14 +123,8 @@ export async function planContent(move: WholeMove): Promise<PlanContent> {
   return { carriedAs: carriedAs ?? null, formChosen, decisions, leftOut, redate, totals };
 }
 
-/** Whether all that was decided is in the working copy. */
-export async function isCurrent(moveId: number): Promise<boolean> {
-  const { workedVersion, tidyVersion } = planOf(await moveById(moveId));
-  return workedVersion === tidyVersion;
-}
-
 /** A forecast may be accepted only of what will be built. */
 export function mustBeCurrent(move: WholeMove): void {
-  if (planOf(move).workedVersion === planOf(move).tidyVersion) return;
+  if (isCurrent(move)) return;
   throw new Refusal(problem('working-copy-behind', 'What was decided last is not in the working copy yet.'));
 }

@@ -100,6 +100,11 @@ export function sameSetting(name: SettingName, one: SettingValue, other: Setting
   return JSON.stringify(comparable(one, readable)) === JSON.stringify(comparable(other, readable));
 }
 
+/** Whether nobody would read anything of a value that is a text: mark-up alone, or a tag that is never closed. */
+export function saysNothing(name: SettingName, value: SettingValue, readable: Readable): boolean {
+  return definitionOf(name).comparable(value, readable) === '';
+}
+
 /** Said in place of a value that is shown on demand only. */
 export const ON_DEMAND = 'set; shown on demand';
 

@@ -128,7 +128,9 @@ describe('A course that is split', () => {
     const given = courseOf([page('a'), page('b')], bodies, { outline: [folder('A', at('a')), folder('B', at('b'))] });
     const { course, links } = await survey(await packageOf(bodies), given, { engine: nodeEngine });
     const [one, other] = splitOf(course, links, two({ 'f-A': 0, 'f-B': 1 }));
-    expect(one?.dangling).toEqual([{ item: 'a', to: 'b', words: 'links to “b”', becomes: 'leads nowhere' }]);
+    expect(one?.dangling).toEqual([
+      { item: 'a', to: 'b', is: 'link', words: 'links to “b”', becomes: 'leads nowhere' },
+    ]);
     expect(other?.dangling).toEqual([]);
   });
 

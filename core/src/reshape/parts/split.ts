@@ -4,10 +4,11 @@ import { escapeXml } from '../../markup/index.ts';
 import { walkOutline, type Course, type OutlineNode } from '../../model/index.ts';
 import { applyChanges, type Applied, type ApplyOptions, type Surveyed } from '../apply.ts';
 import { ChangeSet } from '../changes.ts';
-import { needsOf, selectionOf } from '../select.ts';
+import { needsOf, selectionOf, type Selection } from '../select.ts';
 import { checkSplit, partsOfItems, placesLeftOut, placesOf, type SplitPlan } from './plan.ts';
 import { reweighed, type Reweighed } from './weights.ts';
 
+type Dangling = Selection['dangling'][number];
 /** What becomes of what leads over the cut. */
 export type CutFate = 'leads nowhere' | 'leads to the other course' | 'only its words are left';
 
@@ -22,7 +23,7 @@ export interface Part {
   /** Items that are in another part too, and why: they were put into all, or something here needs them. */
   shared: { item: string; title: string; why: string }[];
   /** What leads, or hangs, over the cut, and what becomes of that. */
-  dangling: { item: string; to: string; words: string; becomes: CutFate }[];
+  dangling: (Dangling & { becomes: CutFate })[];
   /** Addresses of items that are in another part, where that is known, and whether only words are left of other links. */
   over: { addresses: ReadonlyMap<string, string>; words: boolean };
   weights: Reweighed[];
@@ -68,8 +69,8 @@ export function splitOf(course: Course, links: readonly CourseLink[], plan: Spli
       }),
     );
     const words = plan.cutLinks === 'words';
-    const fate = (words_: string, to: string): CutFate => {
-      if (!words_.startsWith('links')) return 'leads nowhere';
+    const fate = ({ is, to }: Dangling): CutFate => {
+      if (is === 'condition') return 'leads nowhere';
       return addresses.has(to) ? 'leads to the other course' : words ? 'only its words are left' : 'leads nowhere';
     };
     const left = { items: course.items.filter((i) => items.has(i.id)) };
@@ -79,7 +80,7 @@ export function splitOf(course: Course, links: readonly CourseLink[], plan: Spli
       items,
       out: { items: out, nodes: placesLeftOut(course.outline, where, n) },
       shared,
-      dangling: selectionOf(course, out, links).dangling.map((one) => ({ ...one, becomes: fate(one.words, one.to) })),
+      dangling: selectionOf(course, out, links).dangling.map((one) => ({ ...one, becomes: fate(one) })),
       over: { addresses, words },
       weights: reweighed(left),
       points: pointsOf(left),

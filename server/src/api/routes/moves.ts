@@ -1,8 +1,8 @@
-import { planOf } from '../../db/models/index.ts';
+import { isCurrent, planOf } from '../../db/models/index.ts';
 import { Refusal, problem, relationsOf, wordsAsked } from '@treenail/core';
 import type { Person } from '../../contract/index.ts';
 import { carryAs, formsOf } from '../../services/carrying.ts';
-import { allSent, furtherOf, sendMore } from '../../services/further.ts';
+import { allSent, furtherOf, partNotes, sendMore } from '../../services/further.ts';
 import type { Services } from '../../services/context.ts';
 import { readDocument, readLog } from '../../services/documents.ts';
 import { inventoryAsCsv, inventoryAsXlsx } from '../../services/inventory-sheets.ts';
@@ -11,7 +11,7 @@ import type { Read } from '../../services/readings.ts';
 import { searchTexts } from '../../services/texts.ts';
 import { openDates } from '../../services/redate.ts';
 import * as tidy from '../../services/tidy.ts';
-import { courseToSend, hasWorkingCopy, isCurrent } from '../../services/working.ts';
+import { courseToSend, hasWorkingCopy } from '../../services/working.ts';
 import { askedPart, sendPart, type SendBlob } from '../sending.ts';
 import type { Answers, Call } from '../serve.ts';
 import type { Endpoints } from '../../contract/index.ts';
@@ -69,16 +69,17 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
       return { ...look, mended };
     },
     fit: async ({ params: [id] }) => {
-      const [course, forecast, forms, missing, open, dates, current] = await Promise.all([
+      const [course, forecast, forms, missing, open, dates, move, part] = await Promise.all([
         courseToSend(id),
         readDocument(id, 'forecast'),
         formsOf(services, id),
         moves.missingIn(id),
         tidy.openIn(id),
         openDates(id),
-        isCurrent(id),
+        moves.moveById(id),
+        partNotes(services, id),
       ]);
-      return { course, forecast, forms, missing, open, dates, current };
+      return { course, forecast, forms, missing, open, dates, current: isCurrent(move), part };
     },
     relations: async ({ params: [id] }) => {
       const [{ course }, { links }] = await Promise.all([readDocument(id, 'look'), readDocument(id, 'links')]);

@@ -74,6 +74,12 @@ export function planOf(move: WholeMove): MovePlan {
   return plan;
 }
 
+/** Whether all that was decided is in the working copy. */
+export function isCurrent(move: WholeMove): boolean {
+  const { workedVersion, tidyVersion } = planOf(move);
+  return workedVersion === tidyVersion;
+}
+
 /** The delivery that was asked for last, with the package that is sent by it. */
 export function deliveryOf(move: WholeMove): { delivery: Delivery; built: Built | null } | null {
   const delivery = move.deliveries.at(-1);

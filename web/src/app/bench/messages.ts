@@ -16,7 +16,7 @@ import type {
   Reweighed,
   SplitPlan,
   Term,
-  CutFate,
+  Part,
   Moment,
 } from '@treenail/core';
 import type { RedateData } from '../redate/redate-view';
@@ -120,7 +120,7 @@ export interface PartAnswer {
   title: string;
   items: string[];
   shared: { item: string; title: string; why: string }[];
-  dangling: { item: string; to: string; words: string; becomes: CutFate }[];
+  dangling: Part['dangling'];
   weights: Reweighed[];
   points: number;
 }

@@ -139,7 +139,7 @@ describe('A course that is to be split', () => {
   it('leads links over the cut to where the other part is, or keeps their words', async () => {
     expect(screen.host.querySelector('[aria-label="Address of part 2"]')).toBeNull();
     screen.fixture.componentInstance.over = [
-      [{ item: 'Moon', to: 'Sun', words: 'links to “Sun”', becomes: 'leads nowhere' }],
+      [{ item: 'Moon', to: 'Sun', is: 'link', words: 'links to “Sun”', becomes: 'leads nowhere' }],
     ];
     // Asked anew, as whenever something is corrected.
     await screen.choose('Where Neap goes', /^2:/);

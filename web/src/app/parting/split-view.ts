@@ -111,7 +111,7 @@ export class SplitView {
   });
   /** Whether any link leads over the cut. */
   protected readonly hasOver = computed(() =>
-    (this.parts() ?? []).some((part) => part.dangling.some(({ words }) => words.startsWith('links'))),
+    (this.parts() ?? []).some((part) => part.dangling.some(({ is }) => is === 'link')),
   );
   /** What was written for an address and is none. */
   protected readonly misplaced = signal('');
@@ -219,7 +219,7 @@ export class SplitView {
     const parts = this.parts();
     const own = new Set(parts?.[at]?.items);
     return (parts ?? []).some(
-      (part, i) => i !== at && part.dangling.some(({ to, words }) => words.startsWith('links') && own.has(to)),
+      (part, i) => i !== at && part.dangling.some(({ to, is }) => is === 'link' && own.has(to)),
     );
   }
 

@@ -1,7 +1,7 @@
 import { momentOf } from '@treenail/core';
 import { TestBed } from '@angular/core/testing';
 import type { Course, Item } from '@treenail/core';
-import type { ChosenToGo } from '@treenail/server/contract';
+import type { ChosenToGo, FurtherItem } from '@treenail/server/contract';
 import { Screen, wordsOf } from '../testing/screen';
 import { WhatGoes } from './what-goes';
 
@@ -157,7 +157,7 @@ describe('What goes', () => {
   });
 
   it('of a further part says what went, what changed since and what changed there too, and shows both versions', async () => {
-    const item = (id: string, since: 'went' | 'changed' | 'new', there: 'same' | 'changed' | 'removed' | null) => ({
+    const item = (id: string, since: 'went' | 'changed' | 'new', there: FurtherItem['there']) => ({
       id,
       since,
       was: since === 'new' ? null : id,
@@ -182,10 +182,10 @@ describe('What goes', () => {
     expect(said).toContain('Taken away there since: “Page a”.');
     expect(said).toContain('Not in the course any more, and still there: “Old page”.');
     const row = (title: string) =>
-      wordsOf([...screen.host.querySelectorAll('mat-checkbox.row')].find((r) => wordsOf(r).startsWith(title)) ?? null);
+      wordsOf([...screen.host.querySelectorAll('.line')].find((r) => wordsOf(r).startsWith(title)) ?? null);
     expect(row('Page a')).toContain('went before, taken away there');
     expect(row('Page b')).toContain('changed since it went, changed there too');
-    expect(row('Page c')).toMatch(/changed since it went Both versions$/);
+    expect(row('Page c')).toMatch(/changed since it went ?Both versions$/);
     const asked: string[] = [];
     screen.fixture.componentInstance.asked.subscribe((id) => asked.push(id));
     await screen.press('Both versions');
@@ -193,5 +193,11 @@ describe('What goes', () => {
     expect(box('Page b').checked).toBe(false);
     await screen.set({ comesAgain: true });
     expect(screen.words('.before')).toContain('what went goes once more with it');
+    expect(screen.words('.before')).toContain('1 item changed there since will be overwritten: “Page b”.');
+    expect(screen.words('.before')).toContain('Not in the course any more, and gone from there too then: “Old page”.');
+    const absent = { items: [item('a', 'went', 'absent')], gone: [], unread: 'it is away' };
+    await screen.set({ further: absent, comesAgain: false });
+    expect(row('Page a')).toContain('went before, did not arrive');
+    expect(screen.words('.before')).toContain('could not be looked at (it is away)');
   });
 });

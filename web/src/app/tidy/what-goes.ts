@@ -13,32 +13,16 @@ import {
 } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
-import {
-  timeOf,
-  KIND_LABELS,
-  count,
-  plural,
-  subjects,
-  type Course,
-  type Item,
-  type Moment,
-  type Subject,
-} from '@treenail/core';
-import type { ChosenToGo, FurtherItem, FurtherState } from '@treenail/server/contract';
+import { KIND_LABELS, count, plural, type Course, type Item, type Moment } from '@treenail/core';
+import type { ChosenToGo, FurtherState } from '@treenail/server/contract';
 import { Subject as Ticks, debounceTime } from 'rxjs';
-import { MatChipListbox, MatChipOption } from '@angular/material/chips';
 import { DayField } from '../parts/day-field';
 import { House } from '../data/house';
-import { startOf } from '../parts/days';
 import { Undo } from '../parts/undo';
+import { FurtherNote, groupsOf, markOf, type Mark } from './further-note';
+import { datedBefore, rowsOf, type Row } from './rows';
+import { GoesBy, stateOf, type Group } from './goes-by';
 import { MatCheckbox } from '@angular/material/checkbox';
-
-interface Row {
-  subject: Subject;
-  depth: number;
-  /** Identifiers of the items that the row stands for: its own, or those of its folder. */
-  items: readonly string[];
-}
 
 /** Ticks what goes: by item, folder, kind, state and date. What is ticked holds by itself. */
 @Component({
@@ -49,40 +33,34 @@ interface Row {
     CdkVirtualForOf,
     CdkVirtualScrollViewport,
     DayField,
+    FurtherNote,
+    GoesBy,
     MatButton,
     MatCheckbox,
-    MatChipListbox,
-    MatChipOption,
   ],
   template: `
     <div class="bar">
       <b>{{ goes() }} of {{ count(course().items.length, 'item') }} go</b>
-      <mat-chip-listbox multiple aria-label="Kinds that go" [disabled]="!open()">
-        @for (kind of kinds(); track kind.kind) {
-          <mat-chip-option
-            [selected]="kind.state === 'all'"
-            (selectionChange)="$event.isUserInput && tickMany(kind.items, kind.state !== 'all')"
-          >
-            {{ kind.label }} <span>{{ kind.goes }}/{{ kind.items.length }}</span>
-          </mat-chip-option>
-        }
-      </mat-chip-listbox>
+      <tn-goes-by
+        label="Kinds that go"
+        [groups]="kinds()"
+        [ticked]="ticked()"
+        [open]="open()"
+        (pressed)="tickMany($event.items, $event.on)"
+      />
       @if (hidden().length > 0) {
         <button matButton type="button" class="small" [disabled]="!open()" (click)="tickMany(hidden(), false)">
           untick {{ hidden().length }} hidden
         </button>
       }
-      @if (further()) {
-        <mat-chip-listbox multiple aria-label="What goes, by what became of it" [disabled]="!open()">
-          @for (group of since(); track group.label) {
-            <mat-chip-option
-              [selected]="group.state === 'all'"
-              (selectionChange)="$event.isUserInput && tickMany(group.items, group.state !== 'all')"
-            >
-              {{ group.label }} <span>{{ group.goes }}/{{ group.items.length }}</span>
-            </mat-chip-option>
-          }
-        </mat-chip-listbox>
+      @if (since().length > 0) {
+        <tn-goes-by
+          label="What goes, by what became of it"
+          [groups]="since()"
+          [ticked]="ticked()"
+          [open]="open()"
+          (pressed)="tickMany($event.items, $event.on)"
+        />
       }
       <span class="quiet"
         >hidden until
@@ -110,29 +88,13 @@ interface Row {
       </span>
     </div>
     @if (further(); as further) {
-      <div class="panel said before" role="note">
-        <p>
-          <b>A further part.</b> {{ standing() }}
-          @if (comesAgain()) {
-            The format that it is carried in takes the place of all that stands there: what went goes once more with it.
-          }
-        </p>
-        @if (conflicts().length > 0) {
-          <p>
-            {{ count(conflicts().length, 'item') }} changed at both sides since: {{ named(conflicts()) }}. They do not
-            go unless you tick them, and then take the place of what was changed there.
-          </p>
-        }
-        @if (removed().length > 0) {
-          <p>Taken away there since: {{ named(removed()) }}. What is ticked comes there again.</p>
-        }
-        @if (further.gone.length > 0) {
-          <p>Not in the course any more, and still there: {{ goneWords() }}.</p>
-        }
-        @if (further.unread !== '') {
-          <p>What is there could not be looked at ({{ further.unread }}): whether it changed there is not known.</p>
-        }
-      </div>
+      <tn-further-note
+        class="panel said before"
+        role="note"
+        [further]="further"
+        [course]="course()"
+        [comesAgain]="comesAgain()"
+      />
     }
     @if (pulledIn().length > 0) {
       <p class="panel said">
@@ -144,30 +106,32 @@ interface Row {
     }
     <div class="panel list">
       <cdk-virtual-scroll-viewport [itemSize]="28" tabindex="0" role="region" aria-label="What goes">
-        <mat-checkbox
+        <div
           *cdkVirtualFor="let row of rows(); trackBy: keyOf; templateCacheSize: 0"
-          class="row"
-          [class.out]="state(row) === 'none' && !stays(row)"
-          [class.stays]="state(row) === 'none' && stays(row)"
+          class="line"
           [style.padding-left.px]="12 + row.depth * 18"
-          [disabled]="!open() || row.items.length === 0"
-          [checked]="state(row) === 'all'"
-          [indeterminate]="state(row) === 'some'"
-          (change)="tick(row.items, state(row) !== 'all')"
         >
-          <span [class.folder]="row.subject.kind === 'folder'">{{ row.subject.title }}</span>
-          <span class="quiet">{{
-            row.subject.kind === 'folder' ? count(row.items.length, 'item') : labels[row.subject.kind]
-          }}</span>
-          @if (markOf(row); as mark) {
-            <span class="tag" [class.due]="mark.conflict">{{ mark.words }}</span>
-            @if (mark.changed) {
-              <button matButton type="button" class="small" (click)="asked.emit(mark.changed); $event.preventDefault()">
-                Both versions
-              </button>
+          <mat-checkbox
+            class="row"
+            [class.out]="state(row) === 'none' && !stays(row)"
+            [class.stays]="state(row) === 'none' && stays(row)"
+            [disabled]="!open() || row.items.length === 0"
+            [checked]="state(row) === 'all'"
+            [indeterminate]="state(row) === 'some'"
+            (change)="tick(row.items, state(row) !== 'all')"
+          >
+            <span [class.folder]="row.subject.kind === 'folder'">{{ row.subject.title }}</span>
+            <span class="quiet">{{
+              row.subject.kind === 'folder' ? count(row.items.length, 'item') : labels[row.subject.kind]
+            }}</span>
+            @if (markOf(row); as mark) {
+              <span class="tag" [class.due]="mark.conflict">{{ mark.words }}</span>
             }
+          </mat-checkbox>
+          @if (markOf(row)?.changed; as item) {
+            <button matButton type="button" class="small" (click)="asked.emit(item)">Both versions</button>
           }
-        </mat-checkbox>
+        </div>
       </cdk-virtual-scroll-viewport>
     </div>
   `,
@@ -198,10 +162,8 @@ interface Row {
       border-color: var(--ochre);
     }
     .before {
+      display: block;
       border-color: var(--slate);
-    }
-    .before p {
-      margin: 0;
     }
     .list {
       flex: 1;
@@ -211,7 +173,7 @@ interface Row {
     cdk-virtual-scroll-viewport {
       flex: 1;
     }
-    .row {
+    .line {
       display: flex;
       align-items: center;
       gap: 8px;
@@ -280,27 +242,11 @@ export class WhatGoes implements OnDestroy {
     return now.size !== kept.size || [...now].some((id) => !kept.has(id));
   });
 
-  protected readonly rows = computed((): Row[] =>
-    subjects(this.course()).map((subject) => ({
-      subject,
-      depth: subject.placed?.depth ?? 0,
-      items: subject.item ? [subject.item.id] : under(subject),
-    })),
-  );
-  protected readonly kinds = computed(() => {
+  protected readonly rows = computed(() => rowsOf(this.course()));
+  protected readonly kinds = computed((): Group[] => {
     const byKind = new Map<Item['kind'], string[]>();
     for (const { kind, id } of this.course().items) byKind.set(kind, [...(byKind.get(kind) ?? []), id]);
-    const ticked = this.ticked();
-    return [...byKind].map(([kind, items]) => {
-      const goes = items.filter((id) => ticked.has(id)).length;
-      return {
-        kind,
-        label: plural(KIND_LABELS[kind]),
-        items,
-        goes,
-        state: stateOf(goes, items.length),
-      };
-    });
+    return [...byKind].map(([kind, items]) => ({ label: plural(KIND_LABELS[kind]), items }));
   });
   protected readonly hidden = computed(() =>
     this.course().items.flatMap((i) =>
@@ -371,14 +317,7 @@ export class WhatGoes implements OnDestroy {
 
   protected untickBefore(day: string): void {
     if (day === '') return;
-    const old = this.course().items.filter(({ settings }) => {
-      const dates = [settings.opens, settings.due, settings.closes, settings.posted].flatMap((d) => d ?? []);
-      return dates.length > 0 && dates.every((date) => isBefore(date, day, this.house.zone()));
-    });
-    this.tickMany(
-      old.map((i) => i.id),
-      false,
-    );
+    this.tickMany(datedBefore(this.course(), day, this.house.zone()), false);
   }
 
   /** What is ticked holds by itself: nobody has to say so once more. */
@@ -393,41 +332,13 @@ export class WhatGoes implements OnDestroy {
     const at = this.hiddenUntil();
     return at?.is === 'day' ? at.on : '';
   });
-  protected readonly since = computed(() => {
-    const ticked = this.ticked();
-    return SINCE.flatMap(({ since, label }) => {
-      const items = (this.further()?.items ?? []).flatMap((item) => (item.since === since ? [item.id] : []));
-      const goes = items.filter((id) => ticked.has(id)).length;
-      return items.length === 0 ? [] : [{ label, items, goes, state: stateOf(goes, items.length) }];
-    });
+  protected readonly since = computed((): Group[] => {
+    const further = this.further();
+    return further ? groupsOf(further) : [];
   });
-  protected readonly standing = computed(() => {
-    const of = (since: FurtherItem['since']) => (this.further()?.items ?? []).filter((i) => i.since === since).length;
-    return `${count(of('went'), 'item')} of the course went before and ${of('went') === 1 ? 'is' : 'are'} as then, ${of('changed')} changed since, ${of('new')} never went.`;
-  });
-  protected readonly conflicts = computed(() =>
-    (this.further()?.items ?? []).flatMap((i) => (i.since === 'changed' && i.there === 'changed' ? [i.id] : [])),
-  );
-  protected readonly removed = computed(() =>
-    (this.further()?.items ?? []).flatMap((i) => (i.there === 'removed' ? [i.id] : [])),
-  );
-  protected readonly goneWords = computed(() => someOf((this.further()?.gone ?? []).map((g) => g.title)));
 
-  protected named(ids: readonly string[]): string {
-    return someOf(ids.map((id) => this.titleOf(id)));
-  }
-
-  /** What is said of an item beside what went before it. */
-  protected markOf({ subject }: Row): { words: string; conflict: boolean; changed: string | null } | null {
-    const item = subject.item && this.stands().get(subject.item.id);
-    if (!item || item.since === 'new') return null;
-    const there = item.there === 'same' || item.there === null ? '' : THERE[item.there];
-    const words = item.since === 'went' ? 'went before' : 'changed since it went';
-    return {
-      words: there === '' ? words : `${words}, ${there}`,
-      conflict: item.since === 'changed' && there !== '',
-      changed: item.since === 'changed' && item.was !== null ? item.id : null,
-    };
+  protected markOf({ subject }: Row): Mark | null {
+    return markOf(subject.item ? this.stands().get(subject.item.id) : undefined);
   }
 
   /** Whether all that the row stands for went before: not ticked, it stays as it went. */
@@ -445,44 +356,5 @@ export class WhatGoes implements OnDestroy {
   }
 }
 
-/** Whether a date lies before a day of the house; what bears no zone is held against the day as it is written. */
-function isBefore(date: Moment, day: string, zone: string): boolean {
-  const time = timeOf(date);
-  const begins = date.is === 'instant' ? startOf(day, zone) : null;
-  return time !== null && time < (begins ?? Date.parse(day));
-}
-
-const SINCE = [
-  { since: 'new', label: 'never went' },
-  { since: 'changed', label: 'changed since' },
-  { since: 'went', label: 'went before' },
-] as const;
-
-const THERE = { changed: 'changed there too', removed: 'taken away there', unknown: 'not looked at there' } as const;
-
-/** The first few of many. */
-function someOf(titles: readonly string[]): string {
-  const more = titles.length > 5 ? ` and ${titles.length - 5} more` : '';
-  return `${titles
-    .slice(0, 5)
-    .map((title) => `“${title}”`)
-    .join(', ')}${more}`;
-}
-
 /** How long further ticks are waited for. */
 const HOLD_MS = 300;
-
-function stateOf(goes: number, all: number): 'all' | 'some' | 'none' {
-  return all === 0 || goes === 0 ? 'none' : goes === all ? 'all' : 'some';
-}
-
-/** Identifiers of the items below a folder. */
-function under({ placed }: Subject): string[] {
-  const found: string[] = [];
-  const stack = [...(placed?.node.children ?? [])];
-  for (let node = stack.pop(); node; node = stack.pop()) {
-    if (node.item !== undefined) found.push(node.item);
-    stack.push(...node.children);
-  }
-  return found;
-}

@@ -44,6 +44,7 @@ describe('The dry fit', () => {
   let dates: string;
   let current: boolean;
   let course: Course;
+  let sentences: string[];
   let changed: Subject<Pick<JobSummary, 'moveId' | 'kind' | 'state'>>;
 
   beforeEach(() => {
@@ -52,6 +53,7 @@ describe('The dry fit', () => {
     dates = '';
     current = true;
     course = COURSE;
+    sentences = [];
     changed = new Subject();
   });
 
@@ -82,6 +84,7 @@ describe('The dry fit', () => {
       open: undecided,
       dates,
       current,
+      part: sentences,
     };
     http.expectOne('/api/moves/7/fit').flush(fit);
   }
@@ -149,9 +152,11 @@ describe('The dry fit', () => {
     TestBed.resetTestingModule();
     [missing, undecided] = [['The platform counts 19 items, and 16 were read.'], 27];
     dates = '38 dates, as they were';
+    sentences = ['2 items changed there since will be overwritten: “Knots”, “Bends”.'];
     await open([]);
     const note = element.querySelector('[role=note]');
     expect(note?.textContent).toContain('The platform counts 19 items');
+    expect(note?.textContent).toContain('2 items changed there since will be overwritten');
     expect(note?.textContent).toContain('27 findings not decided on yet.');
     expect(note?.textContent).toContain('Dates: 38 dates, as they were.');
     expect([...(note?.querySelectorAll('a') ?? [])].map((a) => a.getAttribute('href'))).toEqual([
