@@ -8,12 +8,14 @@ import { Failures } from '../shared/failures.ts';
 import { HttpTrouble, answerErrors } from '../shared/http.ts';
 import type { Settings } from '../shared/settings.ts';
 import { JsonStore } from '../shared/store.ts';
+import { find, input } from './asked.ts';
 import { writeCartridge } from './cartridge.ts';
 import { writeCrate } from './crate.ts';
+import { mountInhabited } from './inhabited.ts';
 import { TState, type TCrate, type TDrop, type TRun, type TSpace } from './model.ts';
 import { entryPage, homePage, spacePage } from './pages.ts';
 import { RunQueue } from './runs.ts';
-import { chosen } from './space.ts';
+import { chosen, touched } from './space.ts';
 
 /** An entry is changed as its keeper does it. */
 const Edit = z.object({ title: z.string().optional(), body: z.string().optional() });
@@ -44,16 +46,6 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   store.save();
   const queue = new RunQueue(store, settings);
   const { state } = store;
-  const find = <T extends { id: string }>(list: readonly T[], id: unknown, what: string): T => {
-    const found = list.find((x) => x.id === id);
-    if (!found) throw new HttpTrouble(404, `${what} nil`);
-    return found;
-  };
-  const input = <S extends z.ZodType>(schema: S, body: unknown): z.infer<S> => {
-    const read = schema.safeParse(body);
-    if (!read.success) throw new HttpTrouble(422, z.prettifyError(read.error));
-    return read.data;
-  };
   const dropFile = (drop: TDrop) => join(settings.folder, 'drops', drop.id);
   const shownRun = (run: TRun) => ({
     run: run.id,
@@ -171,11 +163,17 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
       units: [],
       pools: [],
       files: [],
+      people: [],
+      work: [],
+      shut: false,
+      turn: 0,
+      cleared: [],
     };
     state.spaces.push(space);
     store.save();
     res.status(201).json(shownSpace(space));
   });
+  mountInhabited(api, store, settings);
   api.get('/spaces/:id/contents', (req, res) => {
     const { units, pools, files } = find(state.spaces, req.params.id, 'SPC');
     res.json({ units, pools, files });
@@ -184,14 +182,14 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     const space = find(state.spaces, req.params.id, 'SPC');
     const entries = space.units.flatMap((u) => u.entries);
     const entry = Object.assign(find(entries, req.params.entry, 'ENT'), input(Edit, req.body));
-    space.changedAt = new Date().toISOString();
+    touched(space);
     store.save();
     res.json({ id: entry.id, title: entry.title });
   });
   api.delete('/spaces/:id/entries/:entry', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');
     for (const unit of space.units) unit.entries = unit.entries.filter((e) => e.id !== req.params.entry);
-    space.changedAt = new Date().toISOString();
+    touched(space);
     store.save();
     res.status(204).end();
   });
@@ -246,6 +244,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   api.get('/drops/:id', (req, res) => void res.json(find(state.drops, req.params.id, 'DRP')));
   api.post('/spaces/:id/runs', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');
+    if (space.shut) throw new HttpTrouble(423, 'SPC shut');
     const asked = input(NewRun, req.body);
     const drop = find(state.drops, asked.drop, 'DRP');
     if (drop.got !== drop.bytes) throw new HttpTrouble(409, `DRP short ${drop.got}/${drop.bytes}`);

@@ -56,6 +56,14 @@ export const TPool = z.object({
 });
 export type TPool = z.infer<typeof TPool>;
 
+/** Somebody who is in a space. */
+export const TPerson = z.object({ name: z.string(), part: z.enum(['tutor', 'learner']) });
+export type TPerson = z.infer<typeof TPerson>;
+
+/** What a learner did in an entry: handed in, sat, said. */
+export const TWork = z.object({ id: z.string(), entry: z.string(), person: z.string(), at: z.string() });
+export type TWork = z.infer<typeof TWork>;
+
 export const TSpace = z.object({
   id: z.string(),
   code: z.string(),
@@ -70,6 +78,14 @@ export const TSpace = z.object({
   units: z.array(TUnit),
   pools: z.array(TPool),
   files: z.array(TFile),
+  people: z.array(TPerson).default([]),
+  work: z.array(TWork).default([]),
+  /** Nothing in it can be changed any more. */
+  shut: z.boolean().default(false),
+  /** How often anything in it became another. */
+  turn: z.number().default(0),
+  /** Remarks of those who had it cleared: asked for again, it is not cleared again. */
+  cleared: z.array(z.string()).default([]),
 });
 export type TSpace = z.infer<typeof TSpace>;
 
@@ -87,6 +103,11 @@ export const TRun = z.object({
   done: z.number(),
   total: z.number(),
   log: z.array(z.string()),
+  /** What stood in the space when it began, so that it can begin anew there; kept while it goes on. */
+  before: z
+    .object({ units: z.array(TUnit), pools: z.array(TPool), files: z.array(TFile) })
+    .nullable()
+    .default(null),
 });
 export type TRun = z.infer<typeof TRun>;
 

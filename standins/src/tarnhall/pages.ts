@@ -17,7 +17,7 @@ export function homePage(spaces: readonly TSpace[]): string {
     spaces
       .map(
         (s) =>
-          `<section><h2><a href="/space/${s.id}">${esc(s.title)}</a></h2><p>${esc(s.code)} ${esc(s.section)} ${esc(s.term)}</p><p class="sort">${s.units.length} units</p></section>`,
+          `<section><h2><a href="/space/${s.id}">${esc(s.title)}</a></h2><p>${esc(s.code)} ${esc(s.section)} ${esc(s.term)}</p><p class="sort">${s.units.length} units, ${s.people.length} people${s.shut ? ', shut' : ''}</p></section>`,
       )
       .join(''),
   );
@@ -46,7 +46,14 @@ export function spacePage(space: TSpace): string {
         .join('')}</ol></section>`,
   );
   const pools = `<section><h2>Pools</h2><ol>${space.pools.map((p) => `<li>${esc(p.title)} <span class="sort">${p.questions.length} questions</span></li>`).join('')}</ol></section>`;
-  return layout(space.title, units.join('') + pools);
+  const worked = (name: string) => space.work.filter((w) => w.person === name).length;
+  const people = `<section><h2>People</h2><ol>${space.people
+    .map(({ name, part }) => {
+      const n = worked(name);
+      return `<li>${esc(name)} <span class="sort">${part}${n > 0 ? `, ${n} handed in` : ''}</span></li>`;
+    })
+    .join('')}</ol></section>`;
+  return layout(space.title, units.join('') + pools + people);
 }
 
 export function entryPage(space: TSpace, entry: TEntry): string {

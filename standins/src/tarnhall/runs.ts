@@ -5,6 +5,7 @@ import { keepTicking } from '../shared/ticking.ts';
 import type { JsonStore } from '../shared/store.ts';
 import { unpack } from './importer.ts';
 import type { TRun, TState } from './model.ts';
+import { touched } from './space.ts';
 
 /** Tarnhall unpacks one upload at a time, behind whoever came before. */
 export class RunQueue {
@@ -42,6 +43,7 @@ export class RunQueue {
       done: 0,
       total: 0,
       log: [],
+      before: null,
     };
     state.runs.push(run);
     return run;
@@ -77,13 +79,15 @@ export class RunQueue {
     const space = state.spaces.find((s) => s.id === spaceId);
     if (!space) throw new Error('SPC nil');
     const files = join(this.settings.folder, 'spaces', space.id);
-    // A run that the process's end cut short begins anew, and so does one that replaces.
-    if (run.mode === 'replace' || run.done > 0) {
-      space.units = [];
-      space.pools = [];
-      space.files = [];
+    if (run.mode === 'replace') {
+      Object.assign(space, { units: [], pools: [], files: [] });
       await rm(files, { recursive: true, force: true });
+    } else if (run.before) {
+      // A run that the process's end cut short begins anew, beside what stood there then.
+      Object.assign(space, structuredClone(run.before));
     }
+    const { units, pools, files: held } = space;
+    run.before = structuredClone({ units, pools, files: held });
     run.done = 0;
     run.log = [];
     const { settings, store } = this;
@@ -98,7 +102,8 @@ export class RunQueue {
       },
       log: (line) => run.log.push(line),
     });
-    space.changedAt = new Date().toISOString();
+    run.before = null;
+    touched(space);
   }
 }
 

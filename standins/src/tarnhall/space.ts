@@ -29,3 +29,9 @@ export function chosen(space: TSpace, parts: readonly string[] | null): TSpace {
   const files = space.files.filter((f) => text.includes(`"${f.id}"`) || text.includes(`held:${f.id}`));
   return { ...space, units, pools, files };
 }
+
+/** Says that a space is not what it was. */
+export function touched(space: TSpace): void {
+  space.turn++;
+  space.changedAt = new Date().toISOString();
+}
