@@ -1,6 +1,6 @@
 /** Brings up the whole of Treenail with its demo: database, stand-ins, server, workers. Used by start and by the tests. */
 import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { spawnSync } from 'node:child_process';
 import {
@@ -94,6 +94,8 @@ export async function bringUp({
   /** How much of their length the films of courses have. */
   films = 1,
   workers = 1,
+  /** Where the stand-ins' courses lie once they are drawn, so that the next to begin anew need not draw them; '' where nowhere. */
+  drawn = '',
   /** Whether a server or worker that ends is started again. */
   supervised = false,
   log = 'info',
@@ -106,6 +108,7 @@ export async function bringUp({
   if (fresh) rmSync(data, { recursive: true, force: true });
   for (const folder of ['', 'logs', 'database', 'mailbox', ...STANDINS.map((s) => s.id)])
     mkdirSync(join(data, folder), { recursive: true });
+  if (fresh && drawn !== '' && existsSync(drawn)) cpSync(drawn, data, { recursive: true });
   await ensureServer();
   const database = await startDatabase(join(data, 'database'), ports.database, { quick });
   const logTo = (name) => join(data, 'logs', `${name}.log`);
@@ -192,6 +195,10 @@ export async function bringUp({
   await until('the mailbox', answers(at(ports.mailbox)));
   await until('the outside', answers(at(ports.outside)));
   for (const { id, name } of STANDINS) await until(name, answers(at(ports[id])), 180_000);
+  if (drawn !== '' && !existsSync(drawn)) {
+    for (const { id } of STANDINS) cpSync(join(data, id), join(`${drawn}.part`, id), { recursive: true });
+    renameSync(`${drawn}.part`, drawn);
+  }
   const start = supervised ? supervise : run;
   let server = start('server', 'server/dist/main.mjs', environment, logTo('server'));
   const working = [];

@@ -1,7 +1,5 @@
 import { expect, expectAccessible, signIn, test } from './stack';
 
-test.use({ own: 'cut-off' });
-
 test.describe('While the server is away', () => {
   test('what was read stays, what is not is said, and all goes on when it is back', async ({
     page,

@@ -14,6 +14,8 @@ export interface Stack {
   standins: string[];
   play: string;
   tokens: Record<'quernhold' | 'tarnhall' | 'oxlea', string>;
+  /** What server and workers are told, the database's address among it. */
+  environment: Record<string, string>;
   workers: ChildProcess[];
   startWorker(): ChildProcess;
   restartDatabase(): Promise<void>;
@@ -44,6 +46,7 @@ export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
           port: Number(setting('TREENAIL_E2E_PORT')),
           web: setting('TREENAIL_E2E_WEB'),
           fresh: true,
+          drawn: join(setting('TREENAIL_E2E_DATA'), 'drawn'),
           quick: true,
           pace: 1500,
           films: 0.02,

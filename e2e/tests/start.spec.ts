@@ -70,7 +70,8 @@ async function interrupt({ child, ended }: { child: ChildProcess; ended: Promise
   for (let i = 0; i < 4; i++) expect(await portIsFree(PORT + i)).toBe(true);
 }
 
-test('npm start brings everything up, keeps the data, begins anew when asked, and stops cleanly', async () => {
+test('npm start brings everything up, keeps the data, begins anew when asked, with a past, and stops cleanly', async () => {
+  test.setTimeout(480_000);
   const data = await mkdtemp(join(tmpdir(), 'treenail-start-'));
   const address = `http://127.0.0.1:${PORT}`;
   try {
@@ -107,52 +108,44 @@ test('npm start brings everything up, keeps the data, begins anew when asked, an
       .toBe(true);
     await interrupt(second);
 
-    const fresh = start(data, ['--fresh']);
+    const fresh = start(data, ['--fresh'], { TREENAIL_PAST: '', TREENAIL_PACE_MS: '5000' });
+    // The address is told before the demo has its past.
     await fresh.up();
     expect(await readFile(join(data, 'secret'), 'utf8')).not.toBe(secret);
+    await expectMiddleOfWork(address, fresh);
     await interrupt(fresh);
   } finally {
     await rm(data, { recursive: true, force: true });
   }
 });
 
-test('a demo that begins anew is soon in the middle of its work', async () => {
-  test.setTimeout(360_000);
-  const data = await mkdtemp(join(tmpdir(), 'treenail-past-'));
-  const address = `http://127.0.0.1:${PORT}`;
-  try {
-    const demo = start(data, [], { TREENAIL_PAST: '', TREENAIL_PACE_MS: '5000' });
-    // The address is told before.
-    await demo.up();
-    // Done or refused: the folder's own name must not be taken for either.
-    const told = /The demo has its past, after \d+ s|The demo's past could not be made/;
-    await expect.poll(() => demo.said(), { timeout: 300_000 }).toMatch(told);
-    expect(demo.said()).not.toContain('could not be made');
-    const signedIn = await fetch(`${address}/api/session`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ email: 'admin@marrowick.example', password: 'peg-and-wedge' }),
-    });
-    const cookie = signedIn.headers.getSetCookie().join('; ');
-    const ask = async <T>(path: string) =>
-      (await (await fetch(`${address}/api${path}`, { headers: { cookie } })).json()) as T;
-    const { rows: moves } = await ask<{
-      rows: { at: string; calledOffAt: string | null; steps: { state: string }[] }[];
-    }>('/moves');
-    expect(new Set(moves.map((m) => m.at))).toEqual(new Set(['fetch', 'fit', 'deliver', 'hand-over']));
-    expect(moves.filter((m) => m.steps.some((s) => s.state === 'failed'))).toHaveLength(1);
-    expect(moves.filter((m) => m.calledOffAt !== null)).toHaveLength(1);
-    const { rows: copies } = await ask<{ rows: { term: string }[] }>('/copies?limit=1000');
-    expect(copies.length).toBeGreaterThan(60);
-    expect(copies.filter((c) => c.term === 'Spring 2026').length).toBeGreaterThan(15);
-    expect(await ask<unknown[]>('/reports')).toHaveLength(3);
-    expect(await ask<unknown[]>('/filters')).toHaveLength(1);
-    expect(await ask<unknown[]>('/mend-rules')).toHaveLength(1);
-    await interrupt(demo);
-  } finally {
-    await rm(data, { recursive: true, force: true });
-  }
-});
+/** A demo that begins anew is soon in the middle of its work. */
+async function expectMiddleOfWork(address: string, demo: { said: () => string }): Promise<void> {
+  // Done or refused: the folder's own name must not be taken for either.
+  const told = /The demo has its past, after \d+ s|The demo's past could not be made/;
+  await expect.poll(() => demo.said(), { timeout: 300_000 }).toMatch(told);
+  expect(demo.said()).not.toContain('could not be made');
+  const signedIn = await fetch(`${address}/api/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ email: 'admin@marrowick.example', password: 'peg-and-wedge' }),
+  });
+  const cookie = signedIn.headers.getSetCookie().join('; ');
+  const ask = async <T>(path: string) =>
+    (await (await fetch(`${address}/api${path}`, { headers: { cookie } })).json()) as T;
+  const { rows: moves } = await ask<{
+    rows: { at: string; calledOffAt: string | null; steps: { state: string }[] }[];
+  }>('/moves');
+  expect(new Set(moves.map((m) => m.at))).toEqual(new Set(['fetch', 'fit', 'deliver', 'hand-over']));
+  expect(moves.filter((m) => m.steps.some((s) => s.state === 'failed'))).toHaveLength(1);
+  expect(moves.filter((m) => m.calledOffAt !== null)).toHaveLength(1);
+  const { rows: copies } = await ask<{ rows: { term: string }[] }>('/copies?limit=1000');
+  expect(copies.length).toBeGreaterThan(60);
+  expect(copies.filter((c) => c.term === 'Spring 2026').length).toBeGreaterThan(15);
+  expect(await ask<unknown[]>('/reports')).toHaveLength(3);
+  expect(await ask<unknown[]>('/filters')).toHaveLength(1);
+  expect(await ask<unknown[]>('/mend-rules')).toHaveLength(1);
+}
 
 test('npm start says what it does not understand', async () => {
   const odd = start('/nowhere', ['--frsh']);

@@ -34,3 +34,14 @@ export function withArticle(one: string): string {
 export function evenMonths(date: string): string {
   return date.replace(/\bSept\b/, 'Sep');
 }
+
+/** The first few of many titles: `“a”, “b” and 3 more`. */
+export function someOf(titles: readonly string[], most = 5): string {
+  const more = titles.length > most ? ` and ${titles.length - most} more` : '';
+  return (
+    titles
+      .slice(0, most)
+      .map((title) => `“${title}”`)
+      .join(', ') + more
+  );
+}

@@ -37,6 +37,10 @@ export const OF_WORK = {
     when: 'the database will not have what was to be written',
     act: 'Look whether the course has a title or a name of unusual length; the log of the worker says more.',
   },
+  'course-shut': {
+    when: 'a course of the destination is shut, or archived',
+    act: 'Open it there, or choose another course.',
+  },
   'database-silent': {
     when: 'the database does not answer',
     act: 'Look whether it is up, then try again.',
@@ -50,6 +54,14 @@ export const OF_WORK = {
   'delivery-begun': {
     when: 'a fit is to be opened again, or a further part called off, once its delivery has begun',
     act: 'Call the delivery off first; once it is delivered, start another move of the course.',
+  },
+  'destination-busy': {
+    when: 'two moves are to be delivered into one course at once',
+    act: 'Wait until the other is delivered; then look at the course again.',
+  },
+  'destination-changed': {
+    when: 'a course was changed at the destination since it was looked at',
+    act: 'Look at what is there now; then deliver.',
   },
   'disk-full': {
     when: 'the disk on which Treenail keeps its files is full, or nearly',
@@ -100,8 +112,24 @@ export const OF_WORK = {
     when: 'files can not be taken from the repository of a platform',
     act: 'Lead the link to a file of the course, or take it off.',
   },
+  'no-way-back': {
+    when: 'a delivery can not be taken back',
+    act: 'Take out at the destination what should not be there.',
+  },
+  'no-way-in': {
+    when: 'a platform takes courses only into new shells',
+    act: 'Deliver into a new shell.',
+  },
   'no-such-mend': { when: 'there is no mend of that name', act: 'Reload the page and choose again.' },
   'not-allowed': { when: 'only people of another role may do this', act: 'Ask an administrator.', status: 403 },
+  'not-kept': {
+    when: 'no copy could be kept of what a delivery would take away',
+    act: 'Try again; nothing is taken away before a copy is kept.',
+  },
+  'not-typed': {
+    when: "learners' work would be lost, and nobody said that this is meant",
+    act: 'Type the title of the course, or choose to deliver beside what is there.',
+  },
   'not-found': { when: 'what is asked for is not there', act: 'Go back to the list and choose again.', status: 404 },
   'not-playable': { when: 'an item reports to no player', act: 'Read it in the preview, or choose another item.' },
   'not-yet': { when: 'a step of a move is not done yet', act: 'Wait for the step before it.', status: 409 },

@@ -17,6 +17,7 @@ export const JobKind = z.enum([
   'build',
   'deliver',
   'check',
+  'take-back',
 ]);
 export type JobKind = z.infer<typeof JobKind>;
 

@@ -2,6 +2,7 @@ import { Comparison, Course, Decision, Forecast, RedatePlan, Totals } from '@tre
 import * as z from 'zod';
 import { CopySummary } from './copies.ts';
 import { FormSummary } from './fetches.ts';
+import { WayIn } from './into.ts';
 import { JobSummary } from './jobs.ts';
 import { page, pageAsked } from './pages.ts';
 
@@ -82,6 +83,9 @@ export const MoveSummary = z.object({
       askedAt: z.string(),
       by: z.string().nullable(),
       deliveredAt: z.string().nullable(),
+      takenBackAt: z.string().nullable(),
+      /** How it went into a course that was there; `null` of one that went into a new shell. */
+      way: WayIn.nullable(),
       shell: Shell.nullable(),
     }),
   ),
@@ -96,6 +100,8 @@ export const MoveSummary = z.object({
   part: z.number().int(),
   /** Whether a further part can be begun: all is delivered and checked that was to go. */
   canSendMore: z.boolean(),
+  /** Whether its delivery can be taken back, as far as Treenail knows. */
+  canTakeBack: z.boolean(),
   calledOffAt: z.string().nullable(),
   putAwayAt: z.string().nullable(),
   jobs: z.array(JobSummary),
@@ -169,6 +175,8 @@ export const DeliverRequest = z.object({
   section: z.string().min(1).max(30),
   term: z.string().min(1).max(60),
   title: z.string().min(1).max(300),
+  /** What a person typed to say that they know what will be gone. */
+  typed: z.string().max(300).default(''),
 });
 export type DeliverRequest = z.infer<typeof DeliverRequest>;
 
@@ -192,6 +200,8 @@ export const FitAnswer = z.object({
   open: z.number(),
   /** How the dates stand that somebody should look at before; '' where there is nothing to. */
   dates: z.string(),
+  /** What the course that it goes into is, and what that does there; none where it goes into a new shell. */
+  into: z.array(z.string()),
   /** Of a further part what it will do to what stands there: a sentence each. */
   part: z.array(z.string()),
   /** Whether it is foretold of all that was decided: what was decided last may still be on its way. */
@@ -199,7 +209,14 @@ export const FitAnswer = z.object({
 });
 export type FitAnswer = z.infer<typeof FitAnswer>;
 
-export const CheckAnswer = z.object({ course: Course, arrived: Course, comparison: Comparison });
+export const CheckAnswer = z.object({
+  course: Course,
+  /** Without what stood there before, where it went beside that. */
+  arrived: Course,
+  comparison: Comparison,
+  /** What became of what stood there before; '' where nothing did. */
+  theirs: z.string(),
+});
 export type CheckAnswer = z.infer<typeof CheckAnswer>;
 
 export const DeliverAnswer = z.object({

@@ -7,6 +7,7 @@ export * from './courses.ts';
 export * from './further.ts';
 export * from './fetches.ts';
 export * from './copies.ts';
+export * from './into.ts';
 export * from './jobs.ts';
 export * from './moves.ts';
 export * from './inside.ts';

@@ -1,17 +1,20 @@
 import {
+  besideThose,
   compare,
   count,
   decided,
   kindsFound,
   missingOf,
   openFindings,
+  someOf,
   transferReport,
+  type Beside,
   type Comparison,
 } from '@treenail/core';
 import type { DeliverAnswer } from '../contract/index.ts';
 import { Copy, deliveryOf } from '../db/models/index.ts';
 import type { Services } from '../services/context.ts';
-import { readDocument, writeDocument } from '../services/documents.ts';
+import { documentIfAny, readDocument, writeDocument } from '../services/documents.ts';
 import { allSent } from '../services/further.ts';
 import { factsOf } from '../services/strongroom.ts';
 import { decisionsOf } from '../services/decided.ts';
@@ -38,6 +41,16 @@ function shortOf(pages: Readonly<Record<string, string>>): Record<string, string
   return Object.fromEntries(Object.entries(pages).filter(([, text]) => (left -= text.length) >= 0));
 }
 
+/** What became of what stood there before. */
+function theirsWords({ stayed, changed, gone }: Beside): string {
+  const said = [
+    `Of what stood there before, ${count(stayed, 'item')} stayed as ${stayed === 1 ? 'it was' : 'they were'}`,
+    ...(changed.length > 0 ? [`${changed.length} changed: ${someOf(changed)}`] : []),
+    ...(gone.length > 0 ? [`${gone.length} not there any more: ${someOf(gone)}`] : []),
+  ];
+  return `${said.join('; ')}.`;
+}
+
 /** Reads the course back from the destination and compares it with what was sent. */
 export const check = (services: Services): Handler<'check'> => ({
   run: async (context) => {
@@ -46,8 +59,13 @@ export const check = (services: Services): Handler<'check'> => ({
     const { delivery, built } = deliveryOf(move) ?? { delivery: null, built: null };
     if (!destinationSide || !delivery?.shell || !built) throw cannot('be read back', destination);
     await context.report({ words: `reading back from ${destination.name}` });
-    const { course: arrived, pages } = await destinationSide.readBack(delivery.shell.id, context.signal);
+    const { course: there, pages } = await destinationSide.readBack(delivery.shell.id, context.signal);
     const { course, forecast: foretold } = await allSent(move.id);
+    const into = delivery.way === 'beside' ? await documentIfAny(move.id, 'into') : null;
+    const apart = into && besideThose(there, into.course, course);
+    const arrived = apart?.ours ?? there;
+    const theirs = apart ? theirsWords(apart) : '';
+    await writeDocument(move.id, 'theirs', { says: theirs });
     const { log } = await readDocument(move.id, 'log');
     const comparison = withLog(compare(course, arrived, foretold), log);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
@@ -79,7 +97,7 @@ export const check = (services: Services): Handler<'check'> => ({
       move.id,
       'check',
       'done',
-      `${totals.whole ?? 0} whole, ${totals.reworked ?? 0} reworked, ${totals['left behind'] ?? 0} left behind, ${totals.extra ?? 0} extra`,
+      `${totals.whole ?? 0} whole, ${totals.reworked ?? 0} reworked, ${totals['left behind'] ?? 0} left behind, ${totals.extra ?? 0} extra${apart && apart.changed.length + apart.gone.length > 0 ? '; what stood there did not all stay as it was' : ''}`,
     );
     await noteStep(
       move.id,

@@ -1,21 +1,23 @@
-import { Refusal, count, problem, readChunks, subjects, type ByteSource, type Subject } from '@treenail/core';
+import { Refusal, count, landing, leftBehindBy, problem, subjects, type Subject, type WayIn } from '@treenail/core';
 import { Op } from 'sequelize';
 import * as z from 'zod';
-import { JobStep, deliveryOf } from '../db/models/index.ts';
+import { JobStep, deliveryOf, type Delivery, type Instance, type WholeMove } from '../db/models/index.ts';
 import type { DestinationSide } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
-import { writeDocument } from '../services/documents.ts';
+import { readDocument, writeDocument } from '../services/documents.ts';
 import { keepSent } from '../services/further.ts';
+import { mustBeAsLookedAt, thereOf } from '../services/into.ts';
 import { refreshRegister } from '../services/register.ts';
 import { courseToSend } from '../services/working.ts';
 import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { noteStep } from '../services/move-rows.ts';
 import { cannot, ofMove } from './of-move.ts';
+import { bring, keptBefore } from './sending.ts';
 
 const Shell = z.object({ id: z.string(), url: z.string() });
 
-/** Makes a new shell, uploads the package, and waits until the platform has unpacked it. */
+/** Makes a new shell, or room in a course that is there; uploads the package, and waits until the platform has unpacked it. */
 export const deliverCourse = (services: Services): Handler<'deliver'> => ({
   run: (context, input) => deliverInto(services, context, input),
   calledOff: (context) => stopImport(services, context),
@@ -39,7 +41,7 @@ async function stopImport(services: Services, context: JobContext): Promise<void
 async function deliverInto(
   services: Services,
   context: JobContext,
-  { round, shell: asked, into }: InputOf<'deliver'>,
+  { round, shell: asked, into, way }: InputOf<'deliver'>,
 ): Promise<void> {
   const { move, to, destination } = await ofMove(services, context.job);
   const destinationSide = to.destination;
@@ -50,76 +52,84 @@ async function deliverInto(
   const key = `treenail ${context.job.requestKey}`;
   const shell = into ?? (await context.step('shell', Shell, () => destinationSide.createShell(asked, key)));
   await delivery.update({ shell: into ?? { ...shell, title: asked.title } });
-  const uploadId = await context.step(`upload-${round}`, z.string(), async () => {
-    const source = await services.store.open(built.sha256);
-    try {
-      return await upload(context, destinationSide, source, `${key} ${built.sha256}`, destination.name);
-    } finally {
-      await source.close();
-    }
+  if (way !== null) await makeRoom(services, context, { move, delivery, destination, shellId: shell.id, way, round });
+  const importId = await bring(services, context, destinationSide, {
+    sha256: built.sha256,
+    into: shell.id,
+    round,
+    name: destination.name,
+    onBegun: (id) => keepLog(move.id, destinationSide, id),
   });
-  const importId = await context.step(`import-${round}`, z.string(), () =>
-    destinationSide.startImport(shell.id, uploadId, `${key} ${round}`),
-  );
-  await keepLog(move.id, destinationSide, importId);
-  await waitForImport(services, context, destinationSide, importId, destination.name);
   const lines = await keepLog(move.id, destinationSide, importId);
   await keepSent(move);
+  await noteBrought(move, delivery, destinationSide, shell.id);
   await delivery.update({ deliveredAt: delivery.deliveredAt ?? new Date() });
   await move.update({ openKey: null });
-  const where = into ? 'into what went before' : 'into a new shell';
+  const others = way === 'beside' ? 'beside what was there' : 'in place of what was there';
+  const where = way !== null ? others : into ? 'into what went before' : 'into a new shell';
   await noteStep(move.id, 'deliver', 'done', `${where}, ${count(lines, 'line')} of log`, delivery.askedBy);
   await refreshRegister(1000);
   await context.report({ words: `delivered to ${destination.name}`, ahead: null });
 }
 
-async function upload(
-  context: JobContext,
-  destinationSide: DestinationSide,
-  source: ByteSource,
-  key: string,
-  name: string,
-): Promise<string> {
-  const { uploadId, got } = await destinationSide.startUpload(source.size, key);
-  if (got === source.size) return uploadId;
-  let done = got;
-  async function* counted(): AsyncGenerator<Uint8Array> {
-    for await (const part of readChunks(source, got, source.size - got, 1 << 18)) {
-      done += part.length;
-      await context.report({ words: `uploading to ${name}`, ahead: null, done, total: source.size, unit: 'bytes' });
-      yield part;
-    }
-  }
-  await destinationSide.upload(uploadId, got, counted(), context.signal);
-  return uploadId;
-}
-
-async function waitForImport(
+/**
+ * Makes a course that is there ready for what comes: looks again whether it is as it was decided on, keeps a copy of it, and only
+ * then takes out what goes. Every step is done once, whichever worker does it.
+ */
+async function makeRoom(
   services: Services,
   context: JobContext,
-  destinationSide: DestinationSide,
-  importId: string,
-  name: string,
+  { move, delivery, destination, shellId, way, round }: Room,
 ): Promise<void> {
-  const state = await destinationSide.importState(importId);
-  switch (state.state) {
-    case 'waiting':
-      await context.report({ words: `waiting at ${name}`, ahead: state.ahead, done: 0, total: 0, unit: '' });
-      return context.later(services.config.pollMs);
-    case 'working':
-      await context.report({
-        words: `unpacking at ${name}`,
-        ahead: null,
-        done: state.done,
-        total: state.total,
-        unit: state.unit,
-      });
-      return context.later(services.config.pollMs);
-    case 'failed':
-      throw new Refusal(problem('import-failed', state.why));
-    case 'ready':
-      return;
-  }
+  const { there } = await thereOf(services, move);
+  const into = await readDocument(move.id, 'into');
+  await context.step('looked', z.literal(true), async () => {
+    await mustBeAsLookedAt(services, move, into);
+    return true as const;
+  });
+  if (into.standing.held.length === 0) return;
+  const items = into.course.items.length;
+  const { askedBy } = delivery;
+  const copyId = await keptBefore(services, context, destination, { remoteId: shellId, items, round, askedBy });
+  await delivery.update({ beforeCopyId: copyId });
+  if (way !== 'in place of') return;
+  // Between the look and now a copy was made, which may have taken long. Not in one step with what follows: a worker that dies
+  // in that one leaves the course cleared, and so another than it was looked at.
+  await context.step('looked-again', z.literal(true), async () => {
+    await mustBeAsLookedAt(services, move, into);
+    return true as const;
+  });
+  await context.step('cleared', z.literal(true), async () => {
+    await there.clear(shellId, `treenail ${context.job.requestKey}`);
+    return true as const;
+  });
+}
+
+interface Room {
+  move: WholeMove;
+  delivery: Delivery;
+  destination: Instance;
+  shellId: string;
+  way: WayIn;
+  round: number;
+}
+
+/** Writes down what came by a delivery, so that it can be taken back without touching anything else. */
+async function noteBrought(
+  move: WholeMove,
+  delivery: Delivery,
+  destinationSide: DestinationSide,
+  shellId: string,
+): Promise<void> {
+  if (!destinationSide.there) return;
+  const { held, work } = await destinationSide.there.standing(shellId);
+  const into = delivery.way === 'beside' ? await readDocument(move.id, 'into') : null;
+  const stood = new Set(into?.standing.held);
+  const { lines } = await readDocument(move.id, 'forecast');
+  const leftBehind = leftBehindBy(lines);
+  const coming = await courseToSend(move.id);
+  const over = into ? landing(into.course, coming, { ...into, leftBehind }).totals.overwritten : 0;
+  await delivery.update({ brought: { held: held.filter((id) => !stood.has(id)), work, overwrote: over > 0 } });
 }
 
 /** The platform's own log, in plain words and tied to the items it means. */

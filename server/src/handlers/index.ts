@@ -10,6 +10,7 @@ import { intake } from './intake.ts';
 import { lookInside } from './look.ts';
 import { askOutside } from './outside.ts';
 import { register } from './register.ts';
+import { takeBackDelivery } from './take-back.ts';
 import { tidy } from './tidy.ts';
 
 export function handlersOf(services: Services): Handlers {
@@ -24,6 +25,7 @@ export function handlersOf(services: Services): Handlers {
     build: build(services),
     deliver: deliverCourse(services),
     check: check(services),
+    'take-back': takeBackDelivery(services),
   });
 }
 

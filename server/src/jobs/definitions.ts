@@ -1,3 +1,4 @@
+import { WAYS_IN } from '@treenail/core';
 import * as z from 'zod';
 import { FetchOptions, Intake, PLAIN, type JobKind, type MoveStep } from '../contract/index.ts';
 
@@ -89,6 +90,8 @@ export const JOBS = {
       shell: z.object({ code: z.string(), section: z.string(), term: z.string(), title: z.string() }),
       /** The course that it goes into, where others went before; a new shell is made where there is none. */
       into: z.object({ id: z.string(), title: z.string(), url: z.string() }).nullable().default(null),
+      /** How it goes into a course that others than this move filled. */
+      way: z.enum(WAYS_IN).nullable().default(null),
     }),
     words: (of) => `delivering to ${of}`,
     mail: 'the delivery',
@@ -101,6 +104,13 @@ export const JOBS = {
     words: (of) => `checking at ${of}`,
     mail: 'the check',
     step: 'check',
+    asks: 'destination',
+  }),
+  'take-back': defineJob({
+    kind: 'take-back',
+    input: Round,
+    words: (of) => `taking back at ${of}`,
+    mail: 'taking back',
     asks: 'destination',
   }),
 } satisfies { [K in JobKind]: JobDefinition<K> };

@@ -1,5 +1,5 @@
 import type { Course, KnownAddresses, Profile } from '@treenail/core';
-import type { ExportFormId } from '../contract/index.ts';
+import type { ExportFormId, Standing } from '../contract/index.ts';
 
 /** A course as a platform lists it. */
 export interface ListedCourse {
@@ -133,6 +133,20 @@ export interface TakenForm {
   more: 'instead' | 'added' | 'named';
 }
 
+/** Ways into a course that is there, and out of it again. Who is in the course stays, whatever goes. */
+export interface CourseThere {
+  /** What becomes of what bears the identifier of something that comes. */
+  readonly identifiers: 'overwritten' | 'doubled';
+  address(courseId: string): string;
+  standing(courseId: string): Promise<Standing>;
+  /** Takes all that it holds out of it, with what learners did; under the same key once. */
+  clear(courseId: string, key: string): Promise<void>;
+  /** Takes out what is named, of what learners worked in nothing. What is gone already is no trouble. */
+  remove(courseId: string, held: readonly string[]): Promise<void>;
+  /** Removes a course that nobody worked in. One that is gone already is no trouble. */
+  removeCourse(courseId: string): Promise<void>;
+}
+
 /** Platforms that courses can be delivered into. Keys work as in `Giver`. */
 export interface DestinationSide {
   /** What it makes of packages by a standard, if it takes any; its own archives it takes as they are. */
@@ -148,6 +162,8 @@ export interface DestinationSide {
   /** Stops an import that is not over, where the platform can; a platform that can't has none. */
   readonly stopImport: ((importId: string) => Promise<void>) | null;
   importLog(importId: string): Promise<LogLine[]>;
+  /** `null` where only new shells can be delivered into. */
+  readonly there: CourseThere | null;
   /** The course as it stands there now, with the texts of its pages. */
   readBack(shellId: string, signal: AbortSignal): Promise<ReadBack>;
 }

@@ -63,6 +63,11 @@ export class PlatformClient {
     return response.body;
   }
 
+  /** Asks for something to be done of which nothing is answered. */
+  async act(path: string, json: unknown): Promise<void> {
+    await this.send(path, { method: 'POST', json }, AbortSignal.timeout(this.options.timeoutMs ?? 20_000));
+  }
+
   async remove(path: string): Promise<void> {
     await this.send(path, { method: 'DELETE' }, AbortSignal.timeout(this.options.timeoutMs ?? 20_000));
   }

@@ -14,7 +14,7 @@ import {
 } from '@treenail/core';
 import type { Transaction } from 'sequelize';
 import * as z from 'zod';
-import { DeliverAnswer, FurtherState, LookAnswer } from '../contract/index.ts';
+import { DeliverAnswer, FurtherState, Into, LookAnswer } from '../contract/index.ts';
 import { MoveDocument, type DocumentKind } from '../db/models/index.ts';
 
 const SCHEMAS = {
@@ -45,6 +45,10 @@ const SCHEMAS = {
     /** Kept copies that items went from, by the items' identifiers. */
     from: z.record(z.string(), z.number()).default({}),
   }),
+  /** The course that it goes into, as it was looked at last before. */
+  into: Into,
+  /** What became of what stood there before, where it went beside that. */
+  theirs: z.object({ says: z.string() }),
   log: DeliverAnswer,
   arrived: Course,
   /** Texts of arrived pages, by the identifiers of their items. */

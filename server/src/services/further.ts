@@ -7,6 +7,7 @@ import {
   leaveOutOf,
   problem,
   sentSoFar,
+  someOf,
   totalsOf,
   type Course,
   type Forecast,
@@ -257,17 +258,6 @@ export async function partNotes(services: Services, moveId: number): Promise<str
       : '',
   ];
   return said.filter((sentence) => sentence !== '');
-}
-
-/** The first few of many. */
-function someOf(titles: readonly string[]): string {
-  const more = titles.length > SOME ? ` and ${titles.length - SOME} more` : '';
-  return (
-    titles
-      .slice(0, SOME)
-      .map((title) => `“${title}”`)
-      .join(', ') + more
-  );
 }
 
 /** What was foretold of several parts; of what went twice, the last. */

@@ -5,7 +5,7 @@ import { Copy, CourseRow, Instance, Job, Move, User, deliveryOf, planOf, type Wh
 import { jobOfStep } from '../jobs/definitions.ts';
 import { asJobSummary } from './jobs.ts';
 import { missing, movesBy } from './move-rows.ts';
-import { PASSED, mayBePassed, canReopen, canSendMore, partNumber, stepOf, stepsOf } from './move-steps.ts';
+import { PASSED, mayBePassed, canReopen, canSendMore, canTakeBack, partNumber, stepOf, stepsOf } from './move-steps.ts';
 import { databaseOf, idsOf, inOrder, natural, sumsOf, type Listing } from './pages.ts';
 import { mustBe } from './people.ts';
 import { asCopySummary } from './strongroom.ts';
@@ -60,6 +60,8 @@ async function moveSummaries(moves: readonly WholeMove[]): Promise<MoveSummary[]
           askedAt: d.askedAt.toISOString(),
           by: named(d.askedBy),
           deliveredAt: d.deliveredAt?.toISOString() ?? null,
+          takenBackAt: d.takenBackAt?.toISOString() ?? null,
+          way: d.way,
           shell: d.shell ?? null,
         })),
         at: stepOf(move),
@@ -68,6 +70,7 @@ async function moveSummaries(moves: readonly WholeMove[]): Promise<MoveSummary[]
         built: planOf(move).built ?? null,
         shell: deliveryOf(move)?.delivery.shell ?? null,
         canReopen: canReopen(move, own),
+        canTakeBack: canTakeBack(move, own),
         calledOffAt: move.calledOffAt?.toISOString() ?? null,
         putAwayAt: move.putAwayAt?.toISOString() ?? null,
         jobs: own.map(asJobSummary),

@@ -1,6 +1,6 @@
 import { Refusal, problem } from '@treenail/core';
 import { MOVE_STEPS as ORDER, type MoveStep, type StepState } from '../contract/index.ts';
-import { type Job, planOf, isBrought, isDone, type WholeMove } from '../db/models/index.ts';
+import { type Job, planOf, isBrought, isDone, stands, type WholeMove } from '../db/models/index.ts';
 import type { DestinationSide, TakenForm } from '../platforms/index.ts';
 import { jobOfStep } from '../jobs/definitions.ts';
 
@@ -42,10 +42,23 @@ export function canSendMore(move: WholeMove): boolean {
   return isBrought(move) && isDone(move, 'check') && move.calledOffAt === null;
 }
 
+/**
+ * Whether its delivery can be taken back: the only one that stands, over, and looked at; parts that went one after another stay,
+ * since of what stood between them no copy was kept.
+ */
+export function canTakeBack(move: WholeMove, jobs: readonly Job[]): boolean {
+  return (
+    isBrought(move) &&
+    move.deliveries.filter(stands).length === 1 &&
+    planOf(move).further === null &&
+    jobs.every((job) => !(['queued', 'running', 'waiting'] as string[]).includes(job.state))
+  );
+}
+
 /** Which part of the course it is that is moved: the first, or one that goes where others went. */
 export function partNumber(move: WholeMove): number {
   // A fit that was opened again has the same part in another version.
-  const before = new Set(move.deliveries.flatMap((d) => (d.deliveredAt === null ? [] : [d.planVersion])));
+  const before = new Set(move.deliveries.flatMap((d) => (stands(d) ? [d.planVersion] : [])));
   return before.size + (isBrought(move) ? 0 : 1);
 }
 

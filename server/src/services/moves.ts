@@ -14,10 +14,13 @@ import {
   planOf,
   isBrought,
   isDelivered,
+  stands,
   type WholeMove,
 } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
+import { documentIfAny } from './documents.ts';
+import { mustBeAsLookedAt, mustBeFree, mustBeTyped } from './into.ts';
 import { connectorOf, kindOf } from './instances.ts';
 import { callOffJob, isUnfinished } from './jobs.ts';
 import { canReopen, lineOf, mustNotBeCalledOff, stepOf } from './move-steps.ts';
@@ -238,7 +241,12 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   });
 }
 
-export async function deliver(person: Person, moveId: number, shell: DeliverRequest): Promise<void> {
+export async function deliver(
+  services: Services,
+  person: Person,
+  moveId: number,
+  { typed, ...shell }: DeliverRequest,
+): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
   const course = await courseOf(move);
@@ -249,9 +257,16 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
   // One that was called off is not gone on with: its shell and upload were its own.
   const off = await Job.count({ where: { moveId, kind: 'deliver', state: 'called off' } });
   const key = `deliver:move-${move.id}${ofPart(move)}${off === 0 ? '' : `:${off}`}`;
+  const into = planOf(move).further === null ? await documentIfAny(moveId, 'into') : null;
   if (!(await Job.findOne({ where: { requestKey: key } }))) {
     mustStandAt(move, 'deliver');
-    await audit(person, 'delivery asked for', `move ${move.id}`, shell);
+    if (into) {
+      await mustBeFree(move, into);
+      await mustBeAsLookedAt(services, move, into);
+      mustBeTyped(into, typed);
+    }
+    const how = into ? { into: into.title, way: into.way, standing: { ...into.standing, held: [] } } : shell;
+    await audit(person, 'delivery asked for', `move ${move.id}`, how);
     await Delivery.findOrCreate({
       where: { requestKey: key },
       defaults: {
@@ -261,18 +276,20 @@ export async function deliver(person: Person, moveId: number, shell: DeliverRequ
         asked: shell,
         askedBy: person.id,
         askedAt: new Date(),
+        way: into?.way ?? null,
       },
     });
   }
   const destination = await Instance.findByPk(move.destinationId, { rejectOnEmpty: true });
   // A further part goes to where the others went.
-  const earlier = move.deliveries.findLast((d) => d.deliveredAt !== null);
+  const earlier = move.deliveries.findLast(stands)?.shell ?? null;
+  const there = into && { id: into.id, title: into.title, url: into.url };
   await enqueue({
     kind: 'deliver',
     key,
     course: courseName(course),
     moveId: move.id,
-    input: { round: 0, shell: { code: course.code, ...shell }, into: earlier?.shell ?? null },
+    input: { round: 0, shell: { code: course.code, ...shell }, into: earlier ?? there, way: into?.way ?? null },
     of: destination.name,
   });
 }

@@ -28,10 +28,11 @@ export async function followUp(moveId: number): Promise<void> {
   if (job && (await Job.count({ where: { requestKey: job.key } })) === 0) await enqueue(job);
 }
 
-/** What a job's key bears of a part that follows others; the first has nothing of it. */
+/** What a job's key bears of a part that follows others, and of a delivery after one that was taken back; the first has nothing of it. */
 export function ofPart(move: WholeMove): string {
   const { further } = planOf(move);
-  return further === null ? '' : `:part-${further.key}`;
+  const again = move.deliveries.filter((d) => d.takenBackAt !== null).length;
+  return `${further === null ? '' : `:part-${further.key}`}${again === 0 ? '' : `:again-${again}`}`;
 }
 
 async function jobToCome(moveId: number): Promise<NewJob<ByItself> | null> {

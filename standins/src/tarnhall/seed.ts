@@ -72,12 +72,12 @@ export const SEED: readonly TSpace[] = [
   ),
   // As the registrar makes them: people in it, and nothing else.
   space(
-    { id: 's2', code: 'SAI 160', section: '02', term: 'Spring 2027', title: 'Sailmaking' },
+    { id: 's2', code: 'SAI 160', section: '03', term: 'Spring 2027', title: 'Sailmaking' },
     { people: people('Orla Tarrant', 'Bram Hollis', 'Cate Umber', 'Dilys Marsh', 'Ewan Pike', 'Fenna Sloe') },
   ),
   // A trial of last summer, with what its learners handed in.
   space(
-    { id: 's3', code: 'MET 115', section: '01', term: 'Summer 2026', title: 'Weather for Mariners, a trial' },
+    { id: 's3', code: 'MET 115', section: 'T1', term: 'Summer 2026', title: 'Weather for Mariners, a trial' },
     {
       people: people('Joss Carrick', 'Ana Willet', 'Ned Barrow', 'Pia Sedge'),
       units: [
@@ -105,7 +105,7 @@ export const SEED: readonly TSpace[] = [
   ),
   // One that is over, and shut.
   space(
-    { id: 's4', code: 'HIS 150', section: '01', term: 'Summer 2026', title: 'The Coasting Trade, a trial' },
+    { id: 's4', code: 'HIS 150', section: 'T1', term: 'Summer 2026', title: 'The Coasting Trade, a trial' },
     {
       shut: true,
       people: people('Mabel Orchard', 'Tam Rusk'),

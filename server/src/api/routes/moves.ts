@@ -3,8 +3,10 @@ import { Refusal, problem, relationsOf, wordsAsked } from '@treenail/core';
 import type { Person } from '../../contract/index.ts';
 import { carryAs, formsOf } from '../../services/carrying.ts';
 import { allSent, furtherOf, partNotes, sendMore } from '../../services/further.ts';
+import { backOf, takeBack } from '../../services/back.ts';
+import { goInto, intoOf, lookAt, targetsOf } from '../../services/into.ts';
 import type { Services } from '../../services/context.ts';
-import { readDocument, readLog } from '../../services/documents.ts';
+import { documentIfAny, readDocument, readLog } from '../../services/documents.ts';
 import { inventoryAsCsv, inventoryAsXlsx } from '../../services/inventory-sheets.ts';
 import * as moves from '../../services/moves.ts';
 import type { Read } from '../../services/readings.ts';
@@ -44,6 +46,12 @@ type Names =
   | 'sentSource'
   | 'sentPreview'
   | 'sendMore'
+  | 'targets'
+  | 'lookAt'
+  | 'into'
+  | 'goInto'
+  | 'back'
+  | 'takeBack'
   | 'builtPackage';
 
 /** What is asked of a move, step by step. */
@@ -69,7 +77,7 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
       return { ...look, mended };
     },
     fit: async ({ params: [id] }) => {
-      const [course, forecast, forms, missing, open, dates, move, part] = await Promise.all([
+      const [course, forecast, forms, missing, open, dates, move, part, goes] = await Promise.all([
         courseToSend(id),
         readDocument(id, 'forecast'),
         formsOf(services, id),
@@ -78,8 +86,10 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
         openDates(id),
         moves.moveById(id),
         partNotes(services, id),
+        intoOf(services, id),
       ]);
-      return { course, forecast, forms, missing, open, dates, current: isCurrent(move), part };
+      const into = goes.into ? [`It goes ${goes.into.way} what is in “${goes.into.title}”.`, ...goes.says] : [];
+      return { course, forecast, forms, missing, open, dates, current: isCurrent(move), part, into };
     },
     relations: async ({ params: [id] }) => {
       const [{ course }, { links }] = await Promise.all([readDocument(id, 'look'), readDocument(id, 'links')]);
@@ -98,12 +108,13 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     carryAs: ({ person, params: [id], body: { target } }) => carryAs(services, person, id, target),
     log: ({ params: [id] }) => readLog(id),
     check: async ({ params: [id] }) => {
-      const [{ course }, arrived, comparison] = await Promise.all([
+      const [{ course }, arrived, comparison, theirs] = await Promise.all([
         allSent(id),
         readDocument(id, 'arrived'),
         readDocument(id, 'comparison'),
+        documentIfAny(id, 'theirs'),
       ]);
-      return { course, arrived, comparison };
+      return { course, arrived, comparison, theirs: theirs?.says ?? '' };
     },
     arrivedPreview: ({ params: [id], query: { item, learner } }) =>
       moves.previewOfArrived(id, item, learner !== undefined),
@@ -135,13 +146,22 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     retry: act(retries.retry),
     there: ({ params: [id] }) => moves.thereAlready(id),
     deliver: async ({ person, params: [id], body }) => {
-      await moves.deliver(person, id, body);
+      await moves.deliver(services, person, id, body);
       return summary(id);
     },
     sentSource: async ({ params: [id] }) => ({ source: (await readDocument(id, 'sent')).source }),
     sentPreview: ({ params: [id], query: { item, learner } }) =>
       moves.previewOfSent(services, id, item, learner !== undefined),
     further: ({ params: [id] }) => furtherOf(services, id),
+    targets: ({ params: [id], query: { words } }) => targetsOf(services, id, words),
+    lookAt: ({ params: [id, course] }) => lookAt(services, id, course),
+    into: ({ params: [id] }) => intoOf(services, id),
+    goInto: ({ person, params: [id], body: { choice } }) => goInto(services, person, id, choice),
+    back: ({ params: [id] }) => backOf(services, id),
+    takeBack: async ({ person, params: [id] }) => {
+      await takeBack(services, person, id);
+      return summary(id);
+    },
     sendMore: async ({ person, params: [id], body }) => {
       await sendMore(person, id, body);
       return summary(id);

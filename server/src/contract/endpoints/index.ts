@@ -2,6 +2,7 @@ import { COPIES } from './copies.ts';
 import { COURSES } from './courses.ts';
 import { FURTHER } from './further.ts';
 import { SETTING_ENDPOINTS } from './settings.ts';
+import { INTO } from './into.ts';
 import { JOBS } from './jobs.ts';
 import { MOVES } from './moves.ts';
 import { PLATFORMS } from './platforms.ts';
@@ -22,6 +23,7 @@ export const ENDPOINTS = {
   ...TIDY,
   ...REDATE,
   ...FURTHER,
+  ...INTO,
   ...COPIES,
 };
 export type Endpoints = typeof ENDPOINTS;

@@ -22,6 +22,7 @@ import {
   longText,
   longTextOrNone,
 } from './define.ts';
+import type { WayIn } from '@treenail/core';
 import type { MoveStep, PlanContent } from '../../contract/index.ts';
 
 /* Moves. */
@@ -80,23 +81,28 @@ export function isCurrent(move: WholeMove): boolean {
   return workedVersion === tidyVersion;
 }
 
-/** The delivery that was asked for last, with the package that is sent by it. */
+/** The delivery that was asked for last and is not taken back, with the package that is sent by it. */
 export function deliveryOf(move: WholeMove): { delivery: Delivery; built: Built | null } | null {
-  const delivery = move.deliveries.at(-1);
+  const delivery = move.deliveries.findLast((d) => d.takenBackAt === null);
   if (!delivery) return null;
   const plan = move.plans.find((p) => p.version === delivery.planVersion);
   return { delivery, built: plan?.built ?? null };
 }
 
+/** Whether what was sent by a delivery is at the destination. */
+export function stands(delivery: Delivery): boolean {
+  return delivery.deliveredAt !== null && delivery.takenBackAt === null;
+}
+
 /** Whether anything of it is at the destination. */
 export function isDelivered(move: WholeMove): boolean {
-  return move.deliveries.some((d) => d.deliveredAt !== null);
+  return move.deliveries.some(stands);
 }
 
 /** Whether all is at the destination that was to go: nothing further is being made ready. */
 export function isBrought(move: WholeMove): boolean {
   const { version } = planOf(move);
-  return move.deliveries.some((d) => d.deliveredAt !== null && d.planVersion === version);
+  return move.deliveries.some((d) => stands(d) && d.planVersion === version);
 }
 
 export function isDone(move: WholeMove, step: MoveStep): boolean {
@@ -150,6 +156,16 @@ export interface Further {
   steps: { step: MoveStep; state: StepRowState; result: string; decidedBy: number | null }[];
 }
 
+/** What came by a delivery. */
+export interface Brought {
+  /** The destination's own names of what was not there before. */
+  held: string[];
+  /** How much learners had done in the course when it had come. */
+  work: number;
+  /** Whether anything that was there was overwritten by it. */
+  overwrote: boolean;
+}
+
 /** A package that was sent, or is on its way, into a course of the destination. */
 export class Delivery extends Model<InferAttributes<Delivery>, InferCreationAttributes<Delivery>> {
   declare id: CreationOptional<number>;
@@ -163,6 +179,12 @@ export class Delivery extends Model<InferAttributes<Delivery>, InferCreationAttr
   declare askedAt: Date;
   declare shell: CreationOptional<Shell | null>;
   declare deliveredAt: CreationOptional<Date | null>;
+  /** How it goes into a course that was there; `null` of one that goes into a new shell. */
+  declare way: CreationOptional<WayIn | null>;
+  /** The kept copy of what stood in that course before. */
+  declare beforeCopyId: CreationOptional<number | null>;
+  declare brought: CreationOptional<Brought | null>;
+  declare takenBackAt: CreationOptional<Date | null>;
 }
 
 export const DOCUMENT_KINDS = [
@@ -178,6 +200,8 @@ export const DOCUMENT_KINDS = [
   'forecast',
   'further',
   'sent',
+  'into',
+  'theirs',
   'log',
   'arrived',
   'pages',
@@ -251,6 +275,10 @@ export function bindMoves(sequelize: Sequelize): void {
     askedAt: time,
     shell: jsonOrNone,
     deliveredAt: timeOrNone,
+    way: textOrNone,
+    beforeCopyId: refOrNone,
+    brought: jsonOrNone,
+    takenBackAt: timeOrNone,
   });
   Move.hasMany(MoveStepRow, { as: 'steps', foreignKey: 'moveId' });
   Move.hasMany(MovePlan, { as: 'plans', foreignKey: 'moveId' });

@@ -233,6 +233,8 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
     );
   }
 
+  readonly there = null;
+
   readonly stopImport = async (importId: string): Promise<void> => {
     await this.client.remove(`/restores/${encodeURIComponent(importId)}`);
   };

@@ -4,6 +4,7 @@ import type {
   About,
   Connector,
   ConnectorOptions,
+  CourseThere,
   Estimate,
   ExportForm,
   ExportOptions,
@@ -47,6 +48,13 @@ const Run = z.object({
 const Runs = z.object({ runs: z.array(Run) });
 
 export const TARNHALL_PROFILE: Profile = Profile.parse(profile);
+
+const PeopleThere = z.object({
+  people: z.array(z.object({ part: z.enum(['tutor', 'learner']) })),
+  work: z.array(z.object({ entry: z.string() })),
+  shut: z.boolean(),
+  turn: z.number(),
+});
 
 const Told = z.object({ standing: z.number(), each: z.number() });
 
@@ -205,6 +213,31 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
       note: remark,
     }));
   }
+
+  readonly there: CourseThere = {
+    identifiers: 'overwritten',
+    address: (space) => `${this.baseUrl}/space/${space}`,
+    standing: async (space) => {
+      const at = `/spaces/${encodeURIComponent(space)}`;
+      // Who is in it is asked last: what changes between the two is seen as a change then.
+      const { units, pools, files } = await this.client.json(`${at}/contents`, Contents);
+      const { people, work, shut, turn } = await this.client.json(`${at}/people`, PeopleThere);
+      const parts = [...units, ...units.flatMap((u) => u.entries), ...pools, ...files];
+      const inPart = (part: string) => people.filter((p) => p.part === part).length;
+      return {
+        tutors: inPart('tutor'),
+        learners: inPart('learner'),
+        work: work.length,
+        workedIn: [...new Set(work.map((w) => w.entry))],
+        shut,
+        turn: String(turn),
+        held: parts.map((p) => p.id),
+      };
+    },
+    clear: (space, key) => this.client.act(`/spaces/${encodeURIComponent(space)}/clear`, { remark: key }),
+    remove: (space, parts) => this.client.act(`/spaces/${encodeURIComponent(space)}/without`, { parts }),
+    removeCourse: (space) => this.client.remove(`/spaces/${encodeURIComponent(space)}`),
+  };
 
   readonly stopImport = async (importId: string): Promise<void> => {
     await this.client.remove(`/runs/${encodeURIComponent(importId)}`);

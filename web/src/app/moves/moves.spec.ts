@@ -125,7 +125,7 @@ describe('The delivery', () => {
     await write(screen, 'section', '02');
     expect(screen.button('Deliver into').textContent.trim()).toBe('Deliver into BTB 210-02');
     await screen.press('Deliver into');
-    expect(asked).toEqual([[7, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026' }]]);
+    expect(asked).toEqual([[7, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '' }]]);
     expect(taken.map((m) => m.at)).toEqual(['check']);
   });
 

@@ -106,6 +106,7 @@ export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary =
   jobs: [],
   part: 1,
   canSendMore: false,
+  canTakeBack: false,
   ...more,
 });
 

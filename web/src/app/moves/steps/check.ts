@@ -40,6 +40,9 @@ type Shown = 'all' | 'not whole' | 'otherwise';
     <tn-job-panel [job]="job()" />
     <tn-awaited [of]="[loaded]" />
     @if (check(); as check) {
+      @if (check.theirs) {
+        <p class="before" role="note">{{ check.theirs }}</p>
+      }
       <div class="answer">
         <tn-totals [totals]="check.comparison.totals" />
         <mat-button-toggle-group

@@ -34,6 +34,7 @@ describe('Delivering', () => {
               return answer;
             },
             there: () => of(there),
+            into: () => of({ into: null, says: [], typed: '' }),
             log: () =>
               of({
                 log: [
@@ -64,6 +65,8 @@ describe('Delivering', () => {
       askedAt: '2026-11-01T10:00:00Z',
       by: null,
       deliveredAt: '2026-11-01T10:05:00Z',
+      takenBackAt: null,
+      way: null,
       shell: SHELL,
     };
     const done = job(1, 'done', { kind: 'deliver' });
@@ -72,7 +75,7 @@ describe('Delivering', () => {
     expect(screen.words('.into h2')).toBe('Deliver part 2 into Wooden Boat Repair at Marrowick New');
     expect(screen.host.textContent).not.toContain('See the check');
     await screen.press('Deliver into Wooden Boat Repair');
-    expect(asked).toEqual([[3, { title: 'Wooden Boat Repair', section: '01', term: 'Autumn 2026' }]]);
+    expect(asked).toEqual([[3, { title: 'Wooden Boat Repair', section: '01', term: 'Autumn 2026', typed: '' }]]);
     const now = { ...before, planVersion: 2 };
     await screen.set({ move: move(3, { shell: SHELL, part: 2, planVersion: 2, deliveries: [before, now] }) });
     expect(screen.host.querySelector('.into')).toBeNull();
@@ -87,7 +90,7 @@ describe('Delivering', () => {
     ]);
     await write('section', '02');
     await screen.press('Deliver into BTB 210-02');
-    expect(asked).toEqual([[3, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026' }]]);
+    expect(asked).toEqual([[3, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '' }]]);
     expect(emitted.map((m) => m.id)).toEqual([3]);
   });
 

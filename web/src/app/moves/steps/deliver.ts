@@ -2,14 +2,25 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, ou
 import { rxResource } from '@angular/core/rxjs-interop';
 import { NonNullableFormBuilder, ReactiveFormsModule, Validators } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
-import { RouterLink } from '@angular/router';
-import type { DeliverAnswer, DeliverRequest, JobSummary, MoveSummary } from '@treenail/server/contract';
+import { Router, RouterLink } from '@angular/router';
+import type {
+  DeliverAnswer,
+  DeliverRequest,
+  IntoAnswer,
+  IntoChoice,
+  JobSummary,
+  MoveSummary,
+} from '@treenail/server/contract';
 import { Api, wordsOf } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { count } from '@treenail/core';
 import { CourseNamePipe, WhenPipe } from '../../parts/words';
+import { DeliverInto } from '../into/deliver-into';
+import { IntoDialog } from '../into/into-dialog';
+import { TakeBackDialog } from '../into/take-back-dialog';
 import { JobPanel } from './job-panel';
 import { StepHead } from './step-head';
 import { ListCell, Table, type ListColumn } from '../../parts/list';
@@ -21,6 +32,7 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
   imports: [
     Awaited,
     CourseNamePipe,
+    DeliverInto,
     JobPanel,
     ListCell,
     MatButton,
@@ -39,12 +51,34 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
           >Open {{ shell.title }} at {{ move().to.name }}</a
         >
       }
-      @if (isThere()) {
+      @if (move().canTakeBack) {
+        <button matButton="outlined" (click)="takeBack()">Take this delivery back…</button>
+      }
+      @if (isThere() && !backJob()) {
         <a matButton="filled" [routerLink]="['/moves', move().id, 'check']">See the check</a>
       }
     </tn-step-head>
-    <tn-job-panel [job]="job()" />
-    @if (asks() && goesInto(); as shell) {
+    <tn-job-panel [job]="backJob() ?? job()" />
+    @if (backFailed(); as problem) {
+      <p class="error" role="alert">It was not taken back: {{ problem.message }} {{ problem.action }}</p>
+    }
+    @if (taken(); as at) {
+      <p class="quiet" role="status">What was delivered was taken back {{ at | when: 'long' }}.</p>
+    }
+    @if (asks() && goes()?.into && goes(); as told) {
+      <section class="panel into">
+        <tn-deliver-into
+          [move]="move()"
+          [told]="told"
+          [busy]="busy()"
+          [error]="error()"
+          (send)="send({ typed: $event })"
+          (again)="lookAgain()"
+          (another)="choose()"
+          (shell)="goInto(null)"
+        />
+      </section>
+    } @else if (asks() && goesInto(); as shell) {
       <section class="panel into">
         <h2>Deliver part {{ move().part }} into {{ shell.title }} at {{ move().to.name }}</h2>
         <p class="quiet">
@@ -101,9 +135,12 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
         @if (error()) {
           <p class="error" role="alert">{{ error() }}</p>
         }
-        <div>
+        <div class="acts">
           <button matButton="filled" type="submit" [disabled]="busy()">
             Deliver into {{ move().course.code }}-{{ form.controls.section.value }}
+          </button>
+          <button matButton="outlined" type="button" [disabled]="busy()" (click)="choose()">
+            Into a course that is there…
           </button>
         </div>
       </form>
@@ -141,6 +178,11 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
     p {
       margin: 0;
     }
+    .acts {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 8px;
+    }
     .there {
       padding: 8px 12px;
       border-left: 3px solid var(--ochre);
@@ -154,6 +196,8 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
 })
 export class DeliverStep {
   private readonly api = inject(Api);
+  private readonly dialog = inject(MatDialog);
+  private readonly router = inject(Router);
   readonly move = input.required<MoveSummary>();
   readonly job = input.required<JobSummary | null>();
   readonly changed = output<MoveSummary>();
@@ -172,7 +216,7 @@ export class DeliverStep {
         : undefined,
     stream: ({ params }) => this.api.log(params.id),
   });
-  private readonly told = lastOf(this.loaded);
+  private readonly logTold = lastOf(this.loaded);
   protected readonly count = count;
   protected readonly thereLoaded = rxResource({
     params: () => (this.move().shell ? undefined : this.move().id),
@@ -180,16 +224,35 @@ export class DeliverStep {
   });
   private readonly thereTold = lastOf(this.thereLoaded);
   protected readonly there = computed(() => this.thereTold()?.courses ?? []);
+  /** The course that it goes into, where one was chosen; a further part goes where the others went. */
+  protected readonly goesLoaded = rxResource({
+    params: () => (this.asks() && this.move().part === 1 ? this.move().id : undefined),
+    stream: ({ params }) => this.api.into(params),
+  });
+  protected readonly goes = lastOf(this.goesLoaded);
+  private readonly back = computed(() => this.move().jobs.findLast((job) => job.kind === 'take-back') ?? null);
+  protected readonly backJob = computed(() => {
+    const job = this.back();
+    return job && ['queued', 'running', 'waiting'].includes(job.state) ? job : null;
+  });
+  protected readonly backFailed = computed(() => {
+    const job = this.back();
+    return job?.state === 'failed' ? job.problem : null;
+  });
+  /** When the last delivery was taken back, while there is no other. */
+  protected readonly taken = computed(() => this.move().deliveries.at(-1)?.takenBackAt ?? null);
   protected readonly columns: readonly ListColumn<DeliverAnswer['log'][number]>[] = [
     { id: 'words', name: 'In plain words', value: (l) => l.words ?? 'Not known what this means.' },
     { id: 'item', name: 'Item', value: (l) => l.item },
     { id: 'line', name: 'As written', value: (l) => l.line },
   ];
   protected readonly isThere = computed(() => {
-    const { deliveries, planVersion, part } = this.move();
-    const brought = deliveries.some((d) => d.deliveredAt !== null && d.planVersion === planVersion);
-    // Of a further part the job that is told may be that of the part before.
-    return brought || (part === 1 && this.job()?.state === 'done');
+    const { planVersion, part } = this.move();
+    const standing = this.move().deliveries.filter((d) => d.takenBackAt === null);
+    const brought = standing.some((d) => d.deliveredAt !== null && d.planVersion === planVersion);
+    // Of a further part, or of a delivery that was taken back, the job that is told is that of the one before.
+    const isOwn = part === 1 && standing.length === this.move().deliveries.length;
+    return brought || (isOwn && this.job()?.state === 'done');
   });
   /** Whether the person is still to say that it goes. */
   protected readonly asks = computed(
@@ -197,7 +260,7 @@ export class DeliverStep {
   );
   /** Where the parts before went. */
   protected readonly goesInto = computed(() => (this.move().part > 1 ? this.move().shell : null));
-  protected readonly log = computed(() => this.told()?.log ?? []);
+  protected readonly log = computed(() => this.logTold()?.log ?? []);
 
   constructor() {
     effect(() => {
@@ -214,10 +277,49 @@ export class DeliverStep {
     this.send(this.form.getRawValue());
   }
 
+  protected choose(): void {
+    this.dialog
+      .open<IntoDialog, MoveSummary, IntoAnswer>(IntoDialog, { data: this.move(), width: '680px' })
+      .afterClosed()
+      .subscribe((into) => into && this.goesLoaded.set(into));
+  }
+
+  protected lookAgain(): void {
+    const into = this.goes()?.into;
+    if (into) this.goInto({ courseId: into.courseId, way: into.way });
+  }
+
+  protected goInto(choice: IntoChoice | null): void {
+    this.busy.set(true);
+    this.error.set('');
+    this.api.goInto(this.move().id, { choice }).subscribe({
+      next: (into) => {
+        this.busy.set(false);
+        this.goesLoaded.set(into);
+      },
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.error.set(wordsOf(error));
+      },
+    });
+  }
+
+  protected takeBack(): void {
+    this.dialog
+      .open<TakeBackDialog, MoveSummary, MoveSummary>(TakeBackDialog, { data: this.move(), width: '620px' })
+      .afterClosed()
+      .subscribe((move) => {
+        if (!move) return;
+        this.changed.emit(move);
+        void this.router.navigate(['/moves', move.id, 'deliver']);
+      });
+  }
+
   protected send(asked: Partial<DeliverRequest>): void {
     const { title, section, term } = this.move().course;
     this.busy.set(true);
-    this.api.deliver(this.move().id, { title, section, term, ...asked }).subscribe({
+    this.error.set('');
+    this.api.deliver(this.move().id, { title, section, term, typed: '', ...asked }).subscribe({
       next: (move) => {
         this.busy.set(false);
         this.changed.emit(move);
@@ -225,6 +327,8 @@ export class DeliverStep {
       error: (error: unknown) => {
         this.busy.set(false);
         this.error.set(wordsOf(error));
+        // Where it was changed meanwhile, it was looked at anew.
+        this.goesLoaded.reload();
       },
     });
   }

@@ -85,6 +85,7 @@ describe('The dry fit', () => {
       dates,
       current,
       part: sentences,
+      into: [],
     };
     http.expectOne('/api/moves/7/fit').flush(fit);
   }

@@ -55,7 +55,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
       @if (!fit.current && move().at === 'fit') {
         <p class="quiet" role="status">What was decided last is being put into the working copy; the fit follows.</p>
       }
-      @if (fit.missing.length + fit.part.length > 0 || ((fit.open > 0 || fit.dates) && move().at === 'fit')) {
+      @if (sentences().length > 0 || ((fit.open > 0 || fit.dates) && move().at === 'fit')) {
         <div class="before" role="note">
           @for (sentence of sentences(); track sentence) {
             <p>{{ sentence }}</p>
@@ -145,7 +145,11 @@ export class FitStep {
   });
   protected readonly fit = lastOf(this.loaded);
   /** What is to be known before it is accepted. */
-  protected readonly sentences = computed(() => [...(this.fit()?.missing ?? []), ...(this.fit()?.part ?? [])]);
+  protected readonly sentences = computed(() => [
+    ...(this.fit()?.missing ?? []),
+    ...(this.fit()?.part ?? []),
+    ...(this.fit()?.into ?? []),
+  ]);
   /** Of a further part of which all is left out. */
   protected readonly isEmpty = computed(() => this.move().part > 1 && this.fit()?.course.items.length === 0);
   private readonly whole = computed(() => {

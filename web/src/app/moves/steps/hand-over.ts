@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, inject, input, output } from '@angu
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
+import { RouterLink } from '@angular/router';
 import type { MoveSummary } from '@treenail/server/contract';
 import { ADDRESSES, Api } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
@@ -13,9 +14,12 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-hand-over-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, MatButton, ReportView, StepHead],
+  imports: [Awaited, MatButton, ReportView, RouterLink, StepHead],
   template: `
     <tn-step-head [move]="move()">
+      @if (move().canTakeBack) {
+        <a matButton="outlined" [routerLink]="['/moves', move().id, 'deliver']">What was delivered</a>
+      }
       @if (move().canSendMore) {
         <button matButton="outlined" (click)="sendMore()">Send more…</button>
       }
