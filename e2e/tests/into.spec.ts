@@ -196,7 +196,6 @@ test.describe('A delivery into a course that is there', () => {
     expect(await outline(stack, 's3')).toEqual(before);
     expect((await there(stack, '/spaces/s3/people', People)).people).toEqual(people);
     // A change of mind: it goes into a new shell, and that is taken back too.
-    await page.getByRole('button', { name: 'A new shell instead' }).click();
     await page.getByRole('button', { name: /^Deliver into RIG 140/ }).click();
     await checked(page);
     const shells = async () => (await there(stack, '/spaces', Spaces)).spaces.filter((s) => s.code === 'RIG 140');

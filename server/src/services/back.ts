@@ -151,7 +151,7 @@ export async function noteTakenBack(move: WholeMove, delivery: Delivery, by: num
   await together(async (transaction) => {
     await delivery.update({ takenBackAt: new Date() }, { transaction });
     await MoveStepRow.destroy({ where: { moveId: move.id, step: ['deliver', 'check', 'hand-over'] }, transaction });
-    const kind = ['log', 'arrived', 'pages', 'comparison', 'report', 'sent', 'further', 'theirs'];
+    const kind = ['log', 'arrived', 'pages', 'comparison', 'report', 'sent', 'further', 'theirs', 'into'];
     await MoveDocument.destroy({ where: { moveId: move.id, kind }, transaction });
     await noteStep(move.id, 'deliver', 'ahead', 'taken back; can be delivered again', by, transaction);
   });

@@ -1,0 +1,268 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Refusal, compare } from '@treenail/core';
+import { configFromEnvironment } from '../config.ts';
+import { AuditEntry, CourseRow, Delivery, Job, User, type Instance, type WholeMove } from '../db/models/index.ts';
+import { enqueue } from '../jobs/queue.ts';
+import { testDatabase } from '../testing/database.ts';
+import { keptCourse } from '../testing/moves.ts';
+import { scriptedPlatform, type ScriptedPlatform } from '../testing/platform.ts';
+import type { Person } from '../contract/index.ts';
+import { backOf, noteTakenBack, takeBack } from './back.ts';
+import { servicesOf, type Services } from './context.ts';
+import { documentIfAny, writeDocument } from './documents.ts';
+import { addInstance } from './instances.ts';
+import { goInto, intoOf, lookAt, targetsOf } from './into.ts';
+import { noteStep } from './move-rows.ts';
+import { deliver, moveById, moveSummary } from './moves.ts';
+import { addPerson } from './people.ts';
+
+const SHELL = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '' };
+
+const code = async (work: Promise<unknown>) =>
+  work.then(
+    () => 'done',
+    (error: unknown) => (error instanceof Refusal ? error.problem.code : String(error)),
+  );
+
+/** What stands in the one course of the destination, as the platform tells it. */
+interface State {
+  units: unknown[];
+  people: { part: string }[];
+  work: { entry: string }[];
+  shut: boolean;
+  turn: number;
+}
+
+const entry = (id: string, title: string, origin: string | null = null) => ({
+  id,
+  sort: 'text',
+  title,
+  origin,
+  body: `<p>${title}</p>`,
+  url: '',
+  file: null,
+  files: [],
+  marks: null,
+  ways: [],
+  tries: null,
+  minutes: null,
+  questions: [],
+});
+
+describe('A course that is there', () => {
+  let folder: string;
+  let drop: () => Promise<void>;
+  let platform: ScriptedPlatform;
+  let services: Services;
+  let person: Person;
+  let newMove: () => Promise<WholeMove>;
+  let elsewhere: Instance;
+  let to: Instance;
+  let row: CourseRow;
+  let state: State;
+  let moveId: number;
+
+  beforeAll(async () => {
+    const database = await testDatabase();
+    drop = () => database.drop();
+    folder = await mkdtemp(join(tmpdir(), 'treenail-'));
+    platform = await scriptedPlatform();
+    platform.routes = {
+      'GET /api/spaces/s1/contents': () => ({ units: state.units, pools: [], files: [] }),
+      'GET /api/spaces/s1/people': () => ({ ...state, units: undefined }),
+      'GET /api/spaces': { spaces: [] },
+    };
+    const { baseUrl } = platform;
+    const config = { ...configFromEnvironment(), blobs: join(folder, 'blobs'), scratch: join(folder, 'scratch') };
+    services = servicesOf(config);
+    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
+    const user = await User.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
+    person = { id: user.id, name: user.name, email: user.email, role: 'administrator' };
+    const add = (name: string, of: string) =>
+      addInstance(config.secret, { name, platform: of, baseUrl, credential: 't' });
+    const from = await add('Old', 'quernhold');
+    to = await add('New', 'tarnhall');
+    elsewhere = await add('Old again', 'quernhold');
+    const files = {
+      'start.html': '<title>Start</title><p>Start</p>',
+      'fairing.html': '<title>Fairing</title><p>Fair</p>',
+    };
+    ({ newMove } = await keptCourse(services, folder, files, { from, to, remoteId: 'c7', createdBy: person.id }));
+    const course = (more: Partial<CourseRow>) =>
+      CourseRow.create({
+        instanceId: to.id,
+        remoteId: 's1',
+        code: 'BTB 210',
+        section: '02',
+        term: 'Autumn 2026',
+        title: 'Repair, a trial',
+        owner: '',
+        size: 1,
+        changedAt: new Date(),
+        ...more,
+      });
+    row = await course({});
+    await course({ remoteId: 's2', code: 'STF 001', section: '01', title: 'Working here' });
+    await course({ remoteId: 's3', code: 'STF 002', section: '01', term: 'Spring 2027', title: 'Repair' });
+  }, 120_000);
+
+  afterAll(async () => {
+    await drop?.();
+    await rm(folder, { recursive: true, force: true });
+    await platform.close();
+  });
+
+  /** A move that is built and stands at its delivery. */
+  beforeEach(async () => {
+    state = {
+      units: [{ id: 'u1', title: 'Old', origin: null, entries: [entry('e1', 'Start'), entry('e2', 'Glue', 'p9')] }],
+      people: [{ part: 'tutor' }, { part: 'learner' }],
+      work: [{ entry: 'e1' }],
+      shut: false,
+      turn: 4,
+    };
+    const move = await newMove();
+    moveId = move.id;
+    const items = [
+      { kind: 'page' as const, id: 'p9', title: 'Glue anew', definitionPath: null, settings: {}, file: 'fairing.html' },
+      { kind: 'page' as const, id: 'p1', title: 'Start', definitionPath: null, settings: {}, file: 'start.html' },
+    ];
+    const course = {
+      title: 'Repair',
+      origin: { format: 'folder', version: '1', untouched: true },
+      metadata: { keywords: [] },
+      outline: items.map((i) => ({ id: `n-${i.id}`, title: i.title, item: i.id, children: [] })),
+      items,
+      files: [],
+    };
+    await writeDocument(moveId, 'working', { course, mended: [], failed: [] });
+    const { lines, totals } = compare(course, course);
+    await writeDocument(moveId, 'forecast', { profiles: [], lines, totals });
+    for (const step of ['look', 'fit', 'build'] as const) await noteStep(moveId, step, 'done', '');
+  });
+
+  it('is suggested by what it has in common, and found by its words; a term in common says nothing', async () => {
+    const { can, targets, more } = await targetsOf(services, moveId, '');
+    expect([can, more]).toEqual([true, 0]);
+    expect(targets.map((t) => [t.code, t.section, t.why])).toEqual([
+      ['BTB 210', '02', 'same code, term'],
+      ['STF 002', '01', 'same title'],
+      ['STF 001', '01', ''],
+    ]);
+    expect((await targetsOf(services, moveId, 'working 001')).targets.map((t) => t.code)).toEqual(['STF 001']);
+  });
+
+  it('is not offered by a platform that takes courses only into new shells', async () => {
+    const move = await moveById(moveId);
+    await move.update({ destinationId: elsewhere.id });
+    expect((await targetsOf(services, moveId, '')).can).toBeFalse();
+    expect(await code(lookAt(services, moveId, row.id))).toBe('no-way-in');
+    expect(await code(backOf(services, moveId).then((b) => b.says.join()))).toBe('done');
+  });
+
+  it('is told with what will be gone, what will be twice and what will be overwritten', async () => {
+    const beside = await goInto(services, person, moveId, { courseId: row.id, way: 'beside' });
+    expect(beside.typed).toBe('');
+    expect(beside.says).toEqual([
+      'What is there stays: 2 items (2 pages).',
+      '1 item there will be overwritten, since what comes bears the same identifier: “Glue”. A copy of what is there is kept and read first.',
+      '1 item will be there twice, by title or substance: “Start”.',
+      'Its name, code, section and term stay, and so do 1 learner and 1 tutor.',
+    ]);
+    const instead = await goInto(services, person, moveId, { courseId: row.id, way: 'in place of' });
+    expect(instead.typed).toBe('Repair, a trial');
+    expect(instead.says[0]).toBe(
+      '2 items (2 pages) of “Repair, a trial” will be gone. A copy of what is there is kept and read first.',
+    );
+    expect(instead.says[1]).toContain('1 thing that learners did there will be gone with it');
+    expect(await code(goInto(services, { ...person, role: 'instructor' }, moveId, null))).not.toBe('done');
+    await goInto(services, person, moveId, null);
+    expect((await intoOf(services, moveId)).into).toBeNull();
+  });
+
+  it('is not gone into where it is shut, and not when it was shut since', async () => {
+    state.shut = true;
+    expect(await code(goInto(services, person, moveId, { courseId: row.id, way: 'beside' }))).toBe('course-shut');
+    expect(await documentIfAny(moveId, 'into')).toBeNull();
+    state.shut = false;
+    await goInto(services, person, moveId, { courseId: row.id, way: 'beside' });
+    state.shut = true;
+    expect(await code(deliver(services, person, moveId, SHELL))).toBe('course-shut');
+    expect(await Job.count({ where: { moveId, kind: 'deliver' } })).toBe(0);
+  });
+
+  it('is not delivered into before its loss is meant, nor where it was changed since, nor where another is on its way', async () => {
+    await goInto(services, person, moveId, { courseId: row.id, way: 'in place of' });
+    expect(await code(deliver(services, person, moveId, SHELL))).toBe('not-typed');
+    state.turn++;
+    const typed = { ...SHELL, typed: 'Repair, a trial' };
+    expect(await code(deliver(services, person, moveId, typed))).toBe('destination-changed');
+    // What is there now was looked at by that.
+    expect((await documentIfAny(moveId, 'into'))?.standing.turn).toBe('5');
+    const other = await newMove();
+    const job = await enqueue({
+      kind: 'deliver',
+      key: `deliver:other-${other.id}`,
+      course: 'BTB',
+      moveId: other.id,
+      input: {
+        round: 0,
+        shell: { code: 'BTB 210', section: '01', term: 'x', title: 'x' },
+        into: { id: 's1', title: 'Repair, a trial', url: 'http://x' },
+      },
+    });
+    expect(await code(deliver(services, person, moveId, typed))).toBe('destination-busy');
+    await job.update({ state: 'done' });
+    expect(await code(deliver(services, person, moveId, typed))).toBe('done');
+    const [delivery] = await Delivery.findAll({ where: { moveId } });
+    expect(delivery?.way).toBe('in place of');
+    const asked = await Job.findOne({ where: { moveId, kind: 'deliver' }, rejectOnEmpty: true });
+    expect(asked.input).toEqual(jasmine.objectContaining({ way: 'in place of' }));
+    // Where it goes is settled from then on.
+    expect(await code(goInto(services, person, moveId, null))).toBe('delivery-begun');
+    await asked.update({ state: 'done' });
+  });
+
+  it('is not taken back where learners worked in what came; taken back, the move stands at its delivery', async () => {
+    await goInto(services, person, moveId, { courseId: row.id, way: 'beside' });
+    const delivery = await Delivery.create({
+      moveId,
+      planVersion: 1,
+      requestKey: `deliver:move-${moveId}`,
+      asked: {},
+      askedBy: person.id,
+      askedAt: new Date(),
+      shell: { id: 's1', title: 'Repair, a trial', url: 'http://x' },
+      deliveredAt: new Date(),
+      way: 'beside',
+      brought: { held: ['e7', 'e8'], work: 1, overwrote: false },
+    });
+    for (const step of ['deliver', 'check'] as const) await noteStep(moveId, step, 'done', '');
+    expect(await backOf(services, moveId)).toEqual({
+      can: true,
+      says: [
+        '2 things that came by this delivery will be taken out of “Repair, a trial” by their identifiers.',
+        'What was there before, and what others put there since, stays as it is.',
+      ],
+    });
+    state.work.push({ entry: 'e8' });
+    const worked = await backOf(services, moveId);
+    expect([worked.can, worked.says[0]]).toEqual([
+      false,
+      'Learners have worked in it meanwhile: 1 item that came would be lost with what they did.',
+    ]);
+    expect(await code(takeBack(services, person, moveId))).toBe('no-way-back');
+    expect(await AuditEntry.count({ where: { act: 'delivery is to be taken back', subject: `move ${moveId}` } })).toBe(
+      0,
+    );
+    await noteTakenBack(await moveById(moveId), delivery, person.id);
+    const summary = await moveSummary(await moveById(moveId));
+    expect([summary.at, summary.shell, summary.canTakeBack]).toEqual(['deliver', null, false]);
+    expect(summary.deliveries[0]?.takenBackAt).not.toBeNull();
+    // Delivered again it is another delivery, not the one that was taken back.
+    expect(await code(deliver(services, person, moveId, SHELL))).toBe('done');
+    expect(await Delivery.count({ where: { moveId } })).toBe(2);
+  });
+});
