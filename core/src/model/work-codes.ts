@@ -61,7 +61,7 @@ export const OF_WORK = {
   },
   'destination-changed': {
     when: 'a course was changed at the destination since it was looked at',
-    act: 'Look at what is there now; then deliver.',
+    act: 'Call the delivery off where it is on its way; look at what is there now, and deliver.',
   },
   'disk-full': {
     when: 'the disk on which Treenail keeps its files is full, or nearly',

@@ -61,7 +61,9 @@ export const check = (services: Services): Handler<'check'> => ({
     await context.report({ words: `reading back from ${destination.name}` });
     const { course: there, pages } = await destinationSide.readBack(delivery.shell.id, context.signal);
     const { course, forecast: foretold } = await allSent(move.id);
-    const into = delivery.way === 'beside' ? await documentIfAny(move.id, 'into') : null;
+    // A further part goes where the others went, and so beside what they went beside.
+    const beside = move.deliveries.some((d) => d.takenBackAt === null && d.way === 'beside');
+    const into = beside ? await documentIfAny(move.id, 'into') : null;
     const apart = into && besideThose(there, into.course, course);
     const arrived = apart?.ours ?? there;
     const theirs = apart ? theirsWords(apart) : '';

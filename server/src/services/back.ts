@@ -44,7 +44,10 @@ export interface BackPlan {
 export async function backPlan(services: Services, move: WholeMove): Promise<BackPlan> {
   const { there } = await thereOf(services, move);
   const delivery = deliveryOf(move)?.delivery;
-  const { shell, brought } = delivery ?? { shell: null, brought: null };
+  const shell = delivery?.shell;
+  // Of one that was called off on its way nobody knows what came.
+  const half = { held: [], work: 0, overwrote: true };
+  const brought = delivery?.brought ?? (delivery?.deliveredAt === null ? half : null);
   if (!delivery || !shell || !brought) {
     throw new Refusal(
       problem(
@@ -63,7 +66,7 @@ export async function backPlan(services: Services, move: WholeMove): Promise<Bac
     : used > 0
       ? `Learners have worked in it meanwhile: ${by === 'parts' ? count(ours, 'item') + ' that came' : count(standing.work, 'thing')} would be lost with what they did.`
       : '';
-  const before = delivery.way === 'beside' ? null : came;
+  const before = delivery.way === 'beside' || delivery.deliveredAt === null ? null : came;
   const since = before === null ? [] : standing.held.filter((id) => !before.has(id));
   return { by, delivery, shell, standing, brought: brought.held, copyId: delivery.beforeCopyId, since, why };
 }

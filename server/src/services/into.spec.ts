@@ -225,6 +225,39 @@ describe('A course that is there', () => {
     await asked.update({ state: 'done' });
   });
 
+  it('is as it was again where a delivery was called off after what stood there was kept, whatever became of that', async () => {
+    const requestKey = `deliver:move-${moveId}`;
+    const delivery = await Delivery.create({
+      moveId,
+      planVersion: 1,
+      requestKey,
+      asked: {},
+      askedBy: person.id,
+      askedAt: new Date(),
+      shell: { id: 's1', title: 'Repair, a trial', url: 'http://x' },
+      way: 'in place of',
+    });
+    const input = { round: 0, shell: { code: 'BTB 210', section: '01', term: 'x', title: 'x' } };
+    const job = await enqueue({ kind: 'deliver', key: requestKey, course: 'BTB', moveId, input });
+    state.work = [];
+    const can = async () => (await backOf(services, moveId)).can;
+    // While it is on its way, and where nothing was kept yet, there is nothing to take back.
+    expect(await can()).toBeFalse();
+    await job.update({ state: 'called off' });
+    expect(await can()).toBeFalse();
+    const { copyId } = await moveById(moveId);
+    await delivery.update({ beforeCopyId: copyId });
+    const { says } = await backOf(services, moveId);
+    expect(says[0]).toContain('what was there before comes again from the kept copy kept.zip');
+    expect((await moveSummary(await moveById(moveId))).canTakeBack).toBeTrue();
+    state.work = [{ entry: 'e1' }];
+    expect(await can()).toBeFalse();
+    expect(await code(takeBack(services, person, moveId))).toBe('no-way-back');
+    state.work = [];
+    expect(await code(takeBack(services, person, moveId))).toBe('done');
+    expect(await Job.count({ where: { moveId, kind: 'take-back' } })).toBe(1);
+  });
+
   it('is not taken back where learners worked in what came; taken back, the move stands at its delivery', async () => {
     await goInto(services, person, moveId, { courseId: row.id, way: 'beside' });
     const delivery = await Delivery.create({

@@ -9,6 +9,7 @@ import {
   someOf,
   type Course,
   type LandingForecast,
+  type Problem,
   type Landing,
 } from '@treenail/core';
 import type {
@@ -213,22 +214,44 @@ export function peopleWords({ tutors, learners }: Standing): string {
 
 /**
  * Looks again, right before a delivery: what was decided was decided of what was there then. Where it is another now, that is
- * told and shown, and nothing is done.
+ * told, and nothing is done.
+ * @throws Refusal with what is there now as its cause
  */
 export async function mustBeAsLookedAt(services: Services, move: WholeMove, into: Into): Promise<void> {
   const now: Into = { ...into, ...(await readThere(services, move, into.courseId)).looked };
   mustTakeIt(now.title, now.standing);
   const differs = now.standing.turn !== into.standing.turn || now.standing.work !== into.standing.work;
   if (!differs) return;
-  await writeDocument(move.id, 'into', now);
-  const was = `${heldWords(into.course)}, ${count(into.standing.work, 'thing')} that learners did`;
-  const is = `${heldWords(now.course)}, ${count(now.standing.work, 'thing')} that learners did`;
-  throw new Refusal(
+  const words = ({ course, standing }: Into) =>
+    `${heldWords(course)}, ${count(standing.work, 'thing')} that learners did`;
+  const [was, is] = [words(into), words(now)];
+  throw new DestinationChanged(
     problem(
       'destination-changed',
       `“${into.title}” was changed since it was looked at${was === is ? '' : `: ${was} then; ${is} now`}. Nothing was sent.`,
     ),
+    now,
   );
+}
+
+/** That a course is another than it was decided on; `now` is what it is. */
+export class DestinationChanged extends Refusal {
+  readonly now: Into;
+
+  constructor(told: Problem, now: Into) {
+    super(told);
+    this.now = now;
+  }
+}
+
+/** To a person who asks for a delivery, what is there now is shown in place of what they saw. */
+export async function mustBeAsSeen(services: Services, move: WholeMove, into: Into): Promise<void> {
+  try {
+    await mustBeAsLookedAt(services, move, into);
+  } catch (error) {
+    if (error instanceof DestinationChanged) await writeDocument(move.id, 'into', error.now);
+    throw error;
+  }
 }
 
 /** Two deliveries into one course at once would find each other's things there. */

@@ -43,16 +43,20 @@ export function canSendMore(move: WholeMove): boolean {
 }
 
 /**
- * Whether its delivery can be taken back: the only one that stands, over, and looked at; parts that went one after another stay,
- * since of what stood between them no copy was kept.
+ * Whether its delivery can be taken back: the only one that stands, or one that was called off when a copy of what stood there was
+ * kept, so that something of that may be gone. Parts that went one after another stay: of what stood between them no copy is kept.
  */
 export function canTakeBack(move: WholeMove, jobs: readonly Job[]): boolean {
-  return (
-    isBrought(move) &&
-    move.deliveries.filter(stands).length === 1 &&
-    planOf(move).further === null &&
-    jobs.every((job) => !(['queued', 'running', 'waiting'] as string[]).includes(job.state))
-  );
+  const over = jobs.every((job) => !(['queued', 'running', 'waiting'] as string[]).includes(job.state));
+  if (!over || planOf(move).further !== null) return false;
+  return (isBrought(move) && move.deliveries.filter(stands).length === 1) || brokenOff(move, jobs);
+}
+
+/** Whether a delivery into a course that is there was called off on its way, after what stood there was kept. */
+export function brokenOff(move: WholeMove, jobs: readonly Job[]): boolean {
+  const last = move.deliveries.findLast((d) => d.takenBackAt === null);
+  const job = jobs.find((one) => one.requestKey === last?.requestKey);
+  return last?.deliveredAt === null && last.beforeCopyId !== null && job?.state === 'called off';
 }
 
 /** Which part of the course it is that is moved: the first, or one that goes where others went. */

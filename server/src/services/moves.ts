@@ -20,7 +20,7 @@ import {
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
 import { documentIfAny } from './documents.ts';
-import { mustBeAsLookedAt, mustBeFree, mustBeTyped } from './into.ts';
+import { mustBeAsSeen, mustBeFree, mustBeTyped } from './into.ts';
 import { connectorOf, kindOf } from './instances.ts';
 import { callOffJob, isUnfinished } from './jobs.ts';
 import { canReopen, lineOf, mustNotBeCalledOff, stepOf } from './move-steps.ts';
@@ -262,7 +262,7 @@ export async function deliver(
     mustStandAt(move, 'deliver');
     if (into) {
       await mustBeFree(move, into);
-      await mustBeAsLookedAt(services, move, into);
+      await mustBeAsSeen(services, move, into);
       mustBeTyped(into, typed);
     }
     const how = into ? { into: into.title, way: into.way, standing: { ...into.standing, held: [] } } : shell;

@@ -62,6 +62,12 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
     @if (backFailed(); as problem) {
       <p class="error" role="alert">It was not taken back: {{ problem.message }} {{ problem.action }}</p>
     }
+    @if (move().canTakeBack && !isThere()) {
+      <p class="there" role="note">
+        This delivery was called off on its way: some of it may be in {{ move().shell?.title }}, and some of what stood
+        there may be gone. What stood there is kept: take this delivery back, and it is there again.
+      </p>
+    }
     @if (taken(); as at) {
       <p class="quiet" role="status">What was delivered was taken back {{ at | when: 'long' }}.</p>
     }
