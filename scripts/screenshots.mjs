@@ -48,8 +48,10 @@ try {
   await button('Sign in').click();
   await page.getByRole('navigation', { name: 'Sections' }).waitFor();
   let move = '';
+  let other = '';
   for (const course of ['MET 115-01', 'BTB 210-01']) {
     await go(`courses?words=${encodeURIComponent(course)}`);
+    other = move;
     await page.getByRole('row', { name: course }).getByRole('button', { name: 'Move…' }).click();
     await button('Start by fetching').click();
     await page.waitForURL(/moves\/\d+/);
@@ -86,7 +88,6 @@ try {
   await shot('fit');
   await button('Accept the fit, build the package').click();
   await link('Go to the delivery').waitFor();
-  await shot('build');
   await link('Go to the delivery').click();
   await button(/^Deliver into/).click();
   await page.getByText('The crate was read:').first().waitFor({ timeout: 120_000 });
@@ -104,6 +105,15 @@ try {
   await page.emulateMedia({ colorScheme: 'dark' });
   await shot('dark');
   await page.emulateMedia({ colorScheme: 'light' });
+  await go(`${other}/fit`);
+  await button('Accept the fit, build the package').click();
+  await link('Go to the delivery').click();
+  await button('Into a course that is there…').click();
+  await page.getByRole('radio', { name: /MET 115-T1/ }).check();
+  await page.getByRole('radio', { name: /^In place of/ }).check();
+  await button('Go in place of what is there').click();
+  await page.locator('tn-three-outlines li').first().waitFor();
+  await shot('into');
   await go('platforms');
   await page.getByText('Marrowick Live').first().waitFor();
   await page.getByText('Term calendar').waitFor();

@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Refusal, compare } from '@treenail/core';
+import { compare } from '@treenail/core';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import { configFromEnvironment } from '../config.ts';
@@ -13,6 +13,7 @@ import { enqueue } from '../jobs/queue.ts';
 import { Worker } from '../jobs/worker.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { deliveredAlready, keptCourse } from '../testing/moves.ts';
+import { codeOf as code } from '../testing/refusals.ts';
 import type { Person } from '../contract/index.ts';
 import { servicesOf, type Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
@@ -26,12 +27,6 @@ import * as tidy from './tidy.ts';
 const page = (title: string) =>
   `<html lang="en"><head><title>${title}</title></head><body><p>${title}</p></body></html>`;
 const PAGES = { 'caulking.html': page('Caulking'), 'fairing.html': page('Fairing'), 'scarfs.html': page('Scarfs') };
-
-const code = async (work: Promise<unknown>) =>
-  work.then(
-    () => 'done',
-    (error: unknown) => (error instanceof Refusal ? error.problem.code : String(error)),
-  );
 
 describe('A further part of a move', () => {
   let folder: string;

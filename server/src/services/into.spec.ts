@@ -1,12 +1,13 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Refusal, compare } from '@treenail/core';
+import { compare } from '@treenail/core';
 import { configFromEnvironment } from '../config.ts';
 import { AuditEntry, CourseRow, Delivery, Job, User, type Instance, type WholeMove } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { testDatabase } from '../testing/database.ts';
 import { keptCourse } from '../testing/moves.ts';
+import { codeOf as code } from '../testing/refusals.ts';
 import { scriptedPlatform, type ScriptedPlatform } from '../testing/platform.ts';
 import type { Person } from '../contract/index.ts';
 import { backOf, noteTakenBack, takeBack } from './back.ts';
@@ -19,12 +20,6 @@ import { deliver, moveById, moveSummary } from './moves.ts';
 import { addPerson } from './people.ts';
 
 const SHELL = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '' };
-
-const code = async (work: Promise<unknown>) =>
-  work.then(
-    () => 'done',
-    (error: unknown) => (error instanceof Refusal ? error.problem.code : String(error)),
-  );
 
 /** What stands in the one course of the destination, as the platform tells it. */
 interface State {

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Refusal, problem, type Item } from '@treenail/core';
+import { problem, type Item } from '@treenail/core';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import { MOVE_STEPS, type MoveSummary, type MovesAsked, type Person } from '../contract/index.ts';
@@ -13,6 +13,7 @@ import { enqueue } from '../jobs/queue.ts';
 import { Worker } from '../jobs/worker.ts';
 import { testDatabase, until } from '../testing/database.ts';
 import { deliveredAlready, keptCourse } from '../testing/moves.ts';
+import { codeOf as code } from '../testing/refusals.ts';
 import { servicesOf, type Services } from './context.ts';
 import { writeDocument } from './documents.ts';
 import { addInstance } from './instances.ts';
@@ -36,12 +37,6 @@ const FAILED = {
   words: '',
   problem: problem('disk-full', 'There is no room on 100%_disk.'),
 } as const;
-
-const code = async (work: Promise<unknown>) =>
-  work.then(
-    () => 'done',
-    (error: unknown) => (error instanceof Refusal ? error.problem.code : String(error)),
-  );
 
 describe('Moves', () => {
   let folder: string;
