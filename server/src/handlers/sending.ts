@@ -99,17 +99,23 @@ export async function keptBefore(
   return context.step(`kept-${round}`, z.number(), async () => {
     const copy = await Copy.findOne({ where: { courseId: course.id, sourceKey: { [Op.startsWith]: `${key} ` } } });
     if (!copy) throw notKept('it is gone again');
-    const source = await services.store.open(copy.sha256);
-    const hash = createHash('sha256');
-    try {
-      for await (const part of readChunks(source, 0, source.size, 1 << 20)) hash.update(part);
-    } finally {
-      await source.close();
-    }
-    if (hash.digest('hex') !== copy.sha256) throw notKept('it is damaged');
+    if (!(await isSound(services, copy.sha256))) throw notKept('it is damaged');
     if (copy.items < items) throw notKept(`${count(copy.items, 'item')} of ${items} are in it`);
     return copy.id;
   });
+}
+
+/** Whether what is kept under a hash has it still. */
+export async function isSound(services: Services, sha256: string): Promise<boolean> {
+  if (!(await services.store.has(sha256))) return false;
+  const source = await services.store.open(sha256);
+  const hash = createHash('sha256');
+  try {
+    for await (const part of readChunks(source, 0, source.size, 1 << 20)) hash.update(part);
+  } finally {
+    await source.close();
+  }
+  return hash.digest('hex') === sha256;
 }
 
 function notKept(why: string): Refusal {

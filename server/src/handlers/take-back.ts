@@ -8,7 +8,7 @@ import type { Services } from '../services/context.ts';
 import { thereOf } from '../services/into.ts';
 import { refreshRegister } from '../services/register.ts';
 import { ofMove } from './of-move.ts';
-import { bring, keptBefore } from './sending.ts';
+import { bring, isSound, keptBefore } from './sending.ts';
 
 /** Takes a delivery back: what was there before it is there again, and who is in the course stays. */
 export const takeBackDelivery = (services: Services): Handler<'take-back'> => ({
@@ -47,13 +47,23 @@ async function restore(services: Services, context: JobContext, of: Restored): P
     return course.items.length;
   });
   const { askedBy } = context.job;
+  const before =
+    delivery.beforeCopyId === null ? null : await Copy.findByPk(delivery.beforeCopyId, { rejectOnEmpty: true });
+  await context.step('sound', z.literal(true), async () => {
+    if (before && !(await isSound(services, before.sha256))) {
+      throw new Refusal(
+        problem('copy-damaged', 'The kept copy of what was there before is damaged: nothing was taken out.'),
+      );
+    }
+    return true as const;
+  });
   if (items > 0) await keptBefore(services, context, destination, { remoteId: shellId, items, round, askedBy });
   await context.step('cleared', z.literal(true), async () => {
     await there.clear(shellId, `treenail ${context.job.requestKey}`);
     return true as const;
   });
-  if (delivery.beforeCopyId === null) return;
-  const { sha256 } = await Copy.findByPk(delivery.beforeCopyId, { rejectOnEmpty: true });
+  if (!before) return;
+  const { sha256 } = before;
   await bring(services, context, side, { sha256, into: shellId, round, name: destination.name });
 }
 

@@ -61,11 +61,15 @@ export async function backPlan(services: Services, move: WholeMove): Promise<Bac
   const came = new Set(brought.held);
   const ours = standing.workedIn.filter((id) => came.has(id)).length;
   const used = by === 'parts' ? ours : standing.work;
+  const copy = delivery.beforeCopyId === null ? null : await Copy.findByPk(delivery.beforeCopyId);
+  const isGone = delivery.beforeCopyId !== null && (copy === null || copy.removedAt !== null);
   const why = standing.shut
     ? `“${shell.title}” is shut: nothing in it can be changed any more.`
-    : used > 0
-      ? `Learners have worked in it meanwhile: ${by === 'parts' ? count(ours, 'item') + ' that came' : count(standing.work, 'thing')} would be lost with what they did.`
-      : '';
+    : by === 'restore' && isGone
+      ? 'The kept copy of what was there before was removed from the strongroom: it can not come again.'
+      : used > 0
+        ? `Learners have worked in it meanwhile: ${by === 'parts' ? count(ours, 'item') + ' that came' : count(standing.work, 'thing')} would be lost with what they did.`
+        : '';
   const before = delivery.way === 'beside' || delivery.deliveredAt === null ? null : came;
   const since = before === null ? [] : standing.held.filter((id) => !before.has(id));
   return { by, delivery, shell, standing, brought: brought.held, copyId: delivery.beforeCopyId, since, why };
