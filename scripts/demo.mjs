@@ -91,6 +91,8 @@ export async function bringUp({
   hang = 20 * 60_000,
   mailAfter = 60_000,
   padding = 0,
+  /** Whether the destination has courses with people in them, as a registrar and a trial left them. */
+  trials = true,
   /** How much of their length the films of courses have. */
   films = 1,
   workers = 1,
@@ -124,6 +126,7 @@ export async function bringUp({
         STANDIN_NAME: name,
         STANDIN_PADDING_BYTES: String(padding),
         STANDIN_FILMS: String(films),
+        STANDIN_TRIALS: trials ? 'yes' : 'no',
         STANDIN_PORT: String(ports[id]),
         STANDIN_FOLDER: join(data, id),
         STANDIN_TOKEN: tokens[id],
@@ -196,7 +199,9 @@ export async function bringUp({
   await until('the outside', answers(at(ports.outside)));
   for (const { id, name } of STANDINS) await until(name, answers(at(ports[id])), 180_000);
   if (drawn !== '' && !existsSync(drawn)) {
-    for (const { id } of STANDINS) cpSync(join(data, id), join(`${drawn}.part`, id), { recursive: true });
+    // Tarnhall draws nothing.
+    for (const { id } of STANDINS.filter((s) => s.platform !== 'tarnhall'))
+      cpSync(join(data, id), join(`${drawn}.part`, id), { recursive: true });
     renameSync(`${drawn}.part`, drawn);
   }
   const start = supervised ? supervise : run;

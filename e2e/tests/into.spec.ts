@@ -105,6 +105,8 @@ async function withDeaths(page: Page, stack: Stack, moveId: string, kind: string
   return deaths;
 }
 
+// Courses of the same code that others delivered would be among those that are there.
+test.use({ own: 'into' });
 test.describe.configure({ mode: 'serial' });
 
 test.describe('A delivery into a course that is there', () => {

@@ -1,10 +1,10 @@
 import { readFile } from 'node:fs/promises';
 import type { Page } from '@playwright/test';
-import { expect, expectAccessible, signIn, test } from './stack';
+import { expect, expectAccessible, signIn, test, type Stack } from './stack';
 
 /** How many courses are of conservation: other files may have delivered one of them somewhere. */
-async function theirs(page: Page): Promise<number> {
-  const answer = await page.request.get('/api/courses?words=conservation');
+async function theirs(page: Page, { address }: Stack): Promise<number> {
+  const answer = await page.request.get(`${address}/api/courses?words=conservation`);
   const { rows } = (await answer.json()) as { rows: unknown[] };
   expect(rows.length).toBeGreaterThan(2);
   return rows.length;
@@ -22,7 +22,7 @@ test.describe('A list', () => {
     await page.locator('h1').click();
     await page.keyboard.press('/');
     await page.keyboard.type('conservation');
-    const found = await theirs(page);
+    const found = await theirs(page, stack);
     await expect(rows).toHaveCount(found);
     const answered = page.waitForResponse(/words=conservation&sort=-changed/);
     await page.getByRole('columnheader', { name: 'Changed' }).getByRole('button').click();
@@ -48,7 +48,7 @@ test.describe('A list', () => {
 
   test('is given as a sheet of what is shown, in the columns that a person chose', async ({ page, stack }) => {
     await signIn(page, stack, '/courses?words=conservation');
-    const found = await theirs(page);
+    const found = await theirs(page, stack);
     await expect(page.locator('tn-list tbody tr')).toHaveCount(found);
     await page.getByRole('button', { name: 'Columns' }).click();
     await page.getByRole('menuitemcheckbox', { name: 'Owner' }).click();

@@ -50,7 +50,7 @@ test.describe('One course goes from one platform to another', () => {
     stack,
   }) => {
     await signIn(page, stack);
-    await expect(page.getByRole('heading', { level: 1 })).toContainText('47 courses on 5 instances');
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('44 courses on 5 instances');
     const codes = page.locator('tbody tr td:nth-child(2)');
     const size = page.getByRole('columnheader', { name: 'Size' });
     await size.getByRole('button').click();

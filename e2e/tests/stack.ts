@@ -50,6 +50,8 @@ export const test = base.extend<Fixtures, { stack: Stack; own: string }>({
           quick: true,
           pace: 1500,
           films: 0.02,
+          // Rows of others would stand beside those that tests look for.
+          trials: own === 'into',
           poll: 200,
           // Long enough for a machine that stalls under the browser, short enough to wait for when a worker is killed.
           lease: 3000,
