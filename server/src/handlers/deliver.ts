@@ -92,13 +92,13 @@ async function makeRoom(
   const { askedBy } = delivery;
   const copyId = await keptBefore(services, context, destination, { remoteId: shellId, items, round, askedBy });
   await delivery.update({ beforeCopyId: copyId });
-  if (way !== 'in place of') return;
   // Between the look and now a copy was made, which may have taken long. Not in one step with what follows: a worker that dies
   // in that one leaves the course cleared, and so another than it was looked at.
   await context.step('looked-again', z.literal(true), async () => {
     await mustBeAsLookedAt(services, move, into);
     return true as const;
   });
+  if (way !== 'in place of') return;
   await context.step('cleared', z.literal(true), async () => {
     await there.clear(shellId, `treenail ${context.job.requestKey}`);
     return true as const;

@@ -58,6 +58,19 @@ async function restore(services: Services, context: JobContext, of: Restored): P
     return true as const;
   });
   if (items > 0) await keptBefore(services, context, destination, { remoteId: shellId, items, round, askedBy });
+  // The copy may have taken long: learners may have worked in it meanwhile. Not in one step with what follows, as at a delivery.
+  await context.step('unused', z.literal(true), async () => {
+    const { work } = await there.standing(shellId);
+    if (work > 0) {
+      throw new Refusal(
+        problem(
+          'no-way-back',
+          'Learners have worked in it meanwhile: what they did would be lost. Nothing was taken out.',
+        ),
+      );
+    }
+    return true as const;
+  });
   await context.step('cleared', z.literal(true), async () => {
     await there.clear(shellId, `treenail ${context.job.requestKey}`);
     return true as const;

@@ -161,7 +161,7 @@ describe('A course that is there', () => {
     const beside = await goInto(services, person, moveId, { courseId: row.id, way: 'beside' });
     expect(beside.typed).toBe('');
     expect(beside.says).toEqual([
-      'What is there stays: 2 items (2 pages).',
+      'What is there stays: 1 item (1 page).',
       '1 item there will be overwritten, since what comes bears the same identifier: “Glue”. A copy of what is there is kept and read first.',
       '1 item will be there twice, by title or substance: “Start”.',
       'Its name, code, section and term stay, and so do 1 learner and 1 tutor.',

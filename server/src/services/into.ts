@@ -3,6 +3,7 @@ import {
   count,
   courseName,
   heldWords,
+  itemOfKey,
   landing,
   leftBehindBy,
   problem,
@@ -183,6 +184,9 @@ function saysOf(
   const titles = (of: Landing) =>
     lines.flatMap((l) => (l.becomes === of && l.kind !== 'folder' ? [(l.there ?? l.comes)?.title ?? ''] : []));
   const [over, twice] = [titles('overwritten'), titles('double')];
+  // What is overwritten does not stay.
+  const kept = new Set(lines.flatMap((l) => (l.becomes === 'stays' && l.there ? [itemOfKey(l.there.key)] : [])));
+  const stays = course.items.filter((i) => kept.has(i.id));
   const done = count(standing.work, 'thing');
   const said = [
     way === 'in place of' && totals.gone > 0
@@ -191,7 +195,7 @@ function saysOf(
     way === 'in place of' && standing.work > 0
       ? `${done} that learners did there will be gone with it, and no copy can bring that back.`
       : '',
-    way === 'beside' && totals.stays > 0 ? `What is there stays: ${heldWords(course)}.` : '',
+    way === 'beside' && stays.length > 0 ? `What is there stays: ${heldWords({ ...course, items: stays })}.` : '',
     course.items.length === 0 ? 'Nothing is in it yet.' : '',
     over.length > 0
       ? `${count(over.length, 'item')} there will be overwritten, since what comes bears the same identifier: ${someOf(over)}. A copy of what is there is kept and read first.`
