@@ -1,27 +1,16 @@
-import { mkdtemp, rm } from 'node:fs/promises';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { compare } from '@treenail/core';
-import pino from 'pino';
-import type { Sequelize } from 'sequelize';
-import { configFromEnvironment } from '../config.ts';
-import { Delivery, User, isCurrent, planOf, type WholeMove } from '../db/models/index.ts';
-import { handlersOf } from '../handlers/index.ts';
+import { Delivery, isCurrent, planOf, type WholeMove } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
-import { Worker } from '../jobs/worker.ts';
-import { testDatabase, until } from '../testing/database.ts';
+import { until } from '../testing/database.ts';
+import { testHouse, type House } from '../testing/house.ts';
 import { deliveredAlready, keptCourse } from '../testing/moves.ts';
 import { codeOf as code } from '../testing/refusals.ts';
 import type { Person } from '../contract/index.ts';
-import { servicesOf, type Services } from './context.ts';
+import type { Services } from './context.ts';
 import { readDocument, writeDocument } from './documents.ts';
 import { furtherOf, partNotes, sendMore } from './further.ts';
-import { addInstance } from './instances.ts';
 import { noteStep } from './move-rows.ts';
 import { acceptFit, callOffMove, moveById, moveSummary } from './moves.ts';
-import { addPerson } from './people.ts';
 import * as tidy from './tidy.ts';
 
 const page = (title: string) =>
@@ -29,56 +18,26 @@ const page = (title: string) =>
 const PAGES = { 'caulking.html': page('Caulking'), 'fairing.html': page('Fairing'), 'scarfs.html': page('Scarfs') };
 
 describe('A further part of a move', () => {
-  let folder: string;
-  let sequelize: Sequelize;
-  let drop: () => Promise<void>;
-  let platform: Server;
+  let house: House;
   let services: Services;
-  let worker: Worker;
   let person: Person;
   let newMove: () => Promise<WholeMove>;
   let moveId: number;
 
   beforeAll(async () => {
-    const database = await testDatabase();
-    ({ sequelize } = database);
-    drop = () => database.drop();
-    folder = await mkdtemp(join(tmpdir(), 'treenail-'));
     // A destination that has nothing to say: what stands there can't be looked at.
-    platform = createServer((_req, res) => res.writeHead(404).end());
-    await new Promise<void>((done) => platform.listen(0, '127.0.0.1', done));
-    const baseUrl = `http://127.0.0.1:${(platform.address() as AddressInfo).port}`;
-    const config = {
-      ...configFromEnvironment(),
-      blobs: join(folder, 'blobs'),
-      scratch: join(folder, 'scratch'),
-      pollMs: 50,
-      smtp: null,
+    house = await testHouse();
+    ({ services, person } = house);
+    const between = {
+      from: await house.addInstance('Old', 'quernhold'),
+      to: await house.addInstance('New', 'tarnhall'),
     };
-    services = servicesOf(config);
-    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
-    const row = await User.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
-    person = { id: row.id, name: row.name, email: row.email, role: 'administrator' };
-    const add = (name: string, of: string) =>
-      addInstance(config.secret, { name, platform: of, baseUrl, credential: 't' });
-    const between = { from: await add('Old', 'quernhold'), to: await add('New', 'tarnhall') };
-    ({ newMove } = await keptCourse(services, folder, PAGES, { ...between, remoteId: 'c7', createdBy: person.id }));
-    worker = new Worker({
-      sequelize,
-      handlers: handlersOf(services),
-      leaseMs: 5000,
-      restMs: 20,
-      log: pino({ level: 'silent' }),
-    });
-    worker.start();
+    const of = { ...between, remoteId: 'c7', createdBy: person.id };
+    ({ newMove } = await keptCourse(services, house.folder, PAGES, of));
+    house.startWorker();
   }, 120_000);
 
-  afterAll(async () => {
-    await worker?.stop();
-    await drop?.();
-    await rm(folder, { recursive: true, force: true });
-    await new Promise((done) => platform.close(done));
-  });
+  afterAll(() => house?.close());
 
   const at = async () => (await moveSummary(await moveById(moveId))).at;
   const standsAt = (step: string) => until(async () => (await at()) === step);

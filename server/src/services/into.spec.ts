@@ -1,23 +1,16 @@
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { compare } from '@treenail/core';
-import { configFromEnvironment } from '../config.ts';
-import { AuditEntry, Copy, CourseRow, Delivery, Job, User, type Instance, type WholeMove } from '../db/models/index.ts';
+import { AuditEntry, Copy, CourseRow, Delivery, Job, type Instance, type WholeMove } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
-import { testDatabase } from '../testing/database.ts';
+import { testHouse, type House } from '../testing/house.ts';
 import { keptCourse } from '../testing/moves.ts';
 import { codeOf as code } from '../testing/refusals.ts';
-import { scriptedPlatform, type ScriptedPlatform } from '../testing/platform.ts';
 import type { Person } from '../contract/index.ts';
 import { backOf, noteTakenBack, takeBack } from './back.ts';
-import { servicesOf, type Services } from './context.ts';
+import type { Services } from './context.ts';
 import { documentIfAny, writeDocument } from './documents.ts';
-import { addInstance } from './instances.ts';
 import { goInto, intoOf, lookAt, targetsOf } from './into.ts';
 import { noteStep } from './move-rows.ts';
 import { deliver, moveById, moveSummary } from './moves.ts';
-import { addPerson } from './people.ts';
 
 const SHELL = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '' };
 
@@ -47,9 +40,7 @@ const entry = (id: string, title: string, origin: string | null = null) => ({
 });
 
 describe('A course that is there', () => {
-  let folder: string;
-  let drop: () => Promise<void>;
-  let platform: ScriptedPlatform;
+  let house: House;
   let services: Services;
   let person: Person;
   let newMove: () => Promise<WholeMove>;
@@ -60,31 +51,21 @@ describe('A course that is there', () => {
   let moveId: number;
 
   beforeAll(async () => {
-    const database = await testDatabase();
-    drop = () => database.drop();
-    folder = await mkdtemp(join(tmpdir(), 'treenail-'));
-    platform = await scriptedPlatform();
-    platform.routes = {
+    house = await testHouse();
+    ({ services, person } = house);
+    house.platform.routes = {
       'GET /api/spaces/s1/contents': () => ({ units: state.units, pools: [], files: [] }),
       'GET /api/spaces/s1/people': () => ({ ...state, units: undefined }),
       'GET /api/spaces': { spaces: [] },
     };
-    const { baseUrl } = platform;
-    const config = { ...configFromEnvironment(), blobs: join(folder, 'blobs'), scratch: join(folder, 'scratch') };
-    services = servicesOf(config);
-    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
-    const user = await User.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
-    person = { id: user.id, name: user.name, email: user.email, role: 'administrator' };
-    const add = (name: string, of: string) =>
-      addInstance(config.secret, { name, platform: of, baseUrl, credential: 't' });
-    const from = await add('Old', 'quernhold');
-    to = await add('New', 'tarnhall');
-    elsewhere = await add('Old again', 'quernhold');
+    const from = await house.addInstance('Old', 'quernhold');
+    to = await house.addInstance('New', 'tarnhall');
+    elsewhere = await house.addInstance('Old again', 'quernhold');
     const files = {
       'start.html': '<title>Start</title><p>Start</p>',
       'fairing.html': '<title>Fairing</title><p>Fair</p>',
     };
-    ({ newMove } = await keptCourse(services, folder, files, { from, to, remoteId: 'c7', createdBy: person.id }));
+    ({ newMove } = await keptCourse(services, house.folder, files, { from, to, remoteId: 'c7', createdBy: person.id }));
     const course = (more: Partial<CourseRow>) =>
       CourseRow.create({
         instanceId: to.id,
@@ -103,11 +84,7 @@ describe('A course that is there', () => {
     await course({ remoteId: 's3', code: 'STF 002', section: '01', term: 'Spring 2027', title: 'Repair' });
   }, 120_000);
 
-  afterAll(async () => {
-    await drop?.();
-    await rm(folder, { recursive: true, force: true });
-    await platform.close();
-  });
+  afterAll(() => house?.close());
 
   /** A move that is built and stands at its delivery. */
   beforeEach(async () => {

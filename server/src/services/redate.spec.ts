@@ -1,28 +1,17 @@
-import { mkdtemp, rm } from 'node:fs/promises';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { NO_REDATING, Refusal, momentOf, type RedatePlan, type Term } from '@treenail/core';
-import pino from 'pino';
-import type { Sequelize } from 'sequelize';
-import { configFromEnvironment, type Config } from '../config.ts';
-import { AuditEntry, User, isDone, planOf, type WholeMove } from '../db/models/index.ts';
-import { handlersOf } from '../handlers/index.ts';
+import { AuditEntry, isDone, planOf, type WholeMove } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
-import { Worker } from '../jobs/worker.ts';
-import { testDatabase, until } from '../testing/database.ts';
+import { until } from '../testing/database.ts';
+import { testHouse, type House } from '../testing/house.ts';
 import { keptCourse } from '../testing/moves.ts';
 import type { Person } from '../contract/index.ts';
-import { servicesOf, type Services } from './context.ts';
+import type { Services } from './context.ts';
 import { readDocument } from './documents.ts';
-import { addInstance } from './instances.ts';
 import { acceptFit, moveById, moveSummary } from './moves.ts';
-import { addPerson } from './people.ts';
 import { openDates, redateOf, setRedate, undoRedate } from './redate.ts';
 import { setClosedDays, setTerms, setZone } from './settings.ts';
-import * as tidy from './tidy.ts';
 import { withWorkingCopy } from './working.ts';
+import * as tidy from './tidy.ts';
 
 const AUTUMN: Term = { name: 'Autumn 2026', from: '2026-09-14', to: '2026-12-18', breaks: [] };
 const SPRING: Term = { name: 'Spring 2031', from: '2031-01-13', to: '2031-04-11', breaks: [] };
@@ -40,46 +29,25 @@ const CALENDAR = [
 const PLAN: RedatePlan = { ...NO_REDATING, rule: { is: 'term', from: AUTUMN, to: SPRING }, allTexts: true };
 
 describe('Re-dating a move', () => {
-  let folder: string;
-  let sequelize: Sequelize;
-  let drop: () => Promise<void>;
-  let platform: Server;
+  let house: House;
   let services: Services;
-  let worker: Worker;
   let person: Person;
   let newMove: () => Promise<WholeMove>;
   let moveId: number;
 
   beforeAll(async () => {
-    const database = await testDatabase();
-    ({ sequelize } = database);
-    drop = () => database.drop();
-    folder = await mkdtemp(join(tmpdir(), 'treenail-'));
-    platform = createServer((_req, res) => res.writeHead(404).end());
-    await new Promise<void>((done) => platform.listen(0, '127.0.0.1', done));
-    const baseUrl = `http://127.0.0.1:${(platform.address() as AddressInfo).port}`;
-    const config: Config = {
-      ...configFromEnvironment(),
-      blobs: join(folder, 'blobs'),
-      scratch: join(folder, 'scratch'),
-      pollMs: 50,
-      smtp: null,
-    };
-    services = servicesOf(config);
-    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
-    const row = await User.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
-    person = { id: row.id, name: row.name, email: row.email, role: 'administrator' };
+    house = await testHouse();
+    ({ services, person } = house);
     await setTerms(person, [AUTUMN, SPRING]);
     await setZone(person, 'Europe/London');
-    const add = (name: string, of: string) =>
-      addInstance(config.secret, { name, platform: of, baseUrl, credential: 't' });
-    const [source, destination] = [await add('Old', 'quernhold'), await add('New', 'tarnhall')];
+    const between = {
+      from: await house.addInstance('Old', 'quernhold'),
+      to: await house.addInstance('New', 'tarnhall'),
+    };
     const files = { 'start.html': PAGE, 'tides.ics': CALENDAR, 'old.html': '<h1>Old</h1><p>until 2 October 2026</p>' };
-    const between = { from: source, to: destination, remoteId: 'c7', createdBy: person.id };
-    ({ newMove } = await keptCourse(services, folder, files, between));
-    const log = pino({ level: 'silent' });
-    worker = new Worker({ sequelize, handlers: handlersOf(services), leaseMs: 5000, restMs: 20, log });
-    worker.start();
+    const of = { ...between, remoteId: 'c7', createdBy: person.id };
+    ({ newMove } = await keptCourse(services, house.folder, files, of));
+    house.startWorker();
   }, 120_000);
 
   beforeEach(async () => {
@@ -88,12 +56,7 @@ describe('Re-dating a move', () => {
     await until(async () => isDone(await moveById(moveId), 'look'));
   });
 
-  afterAll(async () => {
-    await worker?.stop();
-    await drop?.();
-    await rm(folder, { recursive: true, force: true });
-    await new Promise((done) => platform.close(done));
-  });
+  afterAll(() => house?.close());
 
   const line = async () => {
     const { steps } = await moveSummary(await moveById(moveId));
