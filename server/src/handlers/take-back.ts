@@ -1,6 +1,6 @@
 import { Refusal, problem } from '@treenail/core';
 import * as z from 'zod';
-import { Copy, deliveryOf, type Delivery, type Instance, type WholeMove } from '../db/models/index.ts';
+import { Copy, type Delivery, type Instance, type WholeMove } from '../db/models/index.ts';
 import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { backPlan, noteTakenBack } from '../services/back.ts';
@@ -20,15 +20,15 @@ const How = z.enum(['course', 'parts', 'restore']);
 async function takeBack(services: Services, context: JobContext, { round }: InputOf<'take-back'>): Promise<void> {
   const { move, destination } = await ofMove(services, context.job);
   const { there } = await thereOf(services, move);
-  // Judged once: what is half taken back looks like something else.
-  const { by } = await context.step('judged', z.object({ by: How }), async () => {
+  // Judged once: what is half taken back looks like something else, and once it is noted another delivery is the last.
+  const { by, deliveryId } = await context.step('judged', z.object({ by: How, deliveryId: z.number() }), async () => {
     const plan = await backPlan(services, move);
     if (plan.why !== '') throw new Refusal(problem('no-way-back', plan.why));
-    return { by: plan.by };
+    return { by: plan.by, deliveryId: plan.delivery.id };
   });
-  const delivery = deliveryOf(move)?.delivery;
+  const delivery = move.deliveries.find((d) => d.id === deliveryId);
   const shell = delivery?.shell;
-  if (!delivery || !shell) return;
+  if (!delivery || !shell || delivery.takenBackAt !== null) return;
   await context.report({ words: `taking back at ${destination.name}`, ahead: null });
   if (by === 'course') await there.removeCourse(shell.id);
   else if (by === 'parts') await there.remove(shell.id, delivery.brought?.held ?? []);

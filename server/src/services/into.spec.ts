@@ -1,6 +1,16 @@
 import { compare } from '@treenail/core';
-import { AuditEntry, Copy, CourseRow, Delivery, Job, type Instance, type WholeMove } from '../db/models/index.ts';
+import {
+  AuditEntry,
+  Copy,
+  CourseRow,
+  Delivery,
+  Job,
+  JobStep,
+  type Instance,
+  type WholeMove,
+} from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
+import { until } from '../testing/database.ts';
 import { testHouse, type House } from '../testing/house.ts';
 import { keptCourse } from '../testing/moves.ts';
 import { codeOf as code } from '../testing/refusals.ts';
@@ -273,5 +283,37 @@ describe('A course that is there', () => {
     // Delivered again it is another delivery, not the one that was taken back.
     expect(await code(deliver(services, person, moveId, SHELL))).toBe('done');
     expect(await Delivery.count({ where: { moveId } })).toBe(2);
+  });
+
+  it('is left alone by a worker that goes on after one which had taken the delivery back and died before it said so', async () => {
+    // What other specs left waiting is not to be done here.
+    await Job.update({ state: 'called off' }, { where: { state: 'queued' } });
+    const delivered = {
+      moveId,
+      planVersion: 1,
+      asked: {},
+      askedBy: person.id,
+      askedAt: new Date(),
+    };
+    // Called off before: its shell stands, and a person may have put something in.
+    const shell = { id: 's2', title: 'Called off', url: 'http://x' };
+    await Delivery.create({ ...delivered, requestKey: `deliver:${moveId}-off`, shell });
+    const back = await Delivery.create({
+      ...delivered,
+      requestKey: `deliver:${moveId}-back`,
+      shell: { id: 's1', title: 'Made for it', url: 'http://x' },
+      deliveredAt: new Date(),
+      takenBackAt: new Date(),
+      brought: { held: ['e7'], work: 0, overwrote: false },
+    });
+    const key = `take-back:move-${moveId}:delivery-${back.id}`;
+    const job = await enqueue({ kind: 'take-back', key, course: 'BTB', moveId, input: { round: 0 } });
+    const result = { by: 'course', deliveryId: back.id };
+    await JobStep.create({ jobId: job.id, name: 'judged', result, finishedAt: new Date() });
+    house.platform.calls();
+    const worker = house.startWorker();
+    await until(async () => (await job.reload()).state === 'done');
+    await worker.stop();
+    expect(house.platform.calls().filter((call) => !call.startsWith('GET'))).toEqual([]);
   });
 });

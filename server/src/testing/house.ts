@@ -21,8 +21,8 @@ export interface House {
   /** Where packages may be written before the store takes them. */
   folder: string;
   addInstance(name: string, platform: string): Promise<Instance>;
-  /** From then on jobs are done. */
-  startWorker(): void;
+  /** From then on jobs are done, until it is stopped. */
+  startWorker(): Worker;
   close(): Promise<void>;
 }
 
@@ -40,7 +40,7 @@ export async function testHouse(): Promise<House> {
   const services = servicesOf(config);
   await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
   const { id, name, email } = await User.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
-  let worker: Worker | null = null;
+  const workers: Worker[] = [];
   return {
     services,
     person: { id, name, email, role: 'administrator' },
@@ -50,11 +50,13 @@ export async function testHouse(): Promise<House> {
       addInstance(config.secret, { name: called, platform: of, baseUrl: platform.baseUrl, credential: 't' }),
     startWorker() {
       const log = pino({ level: 'silent' });
-      worker = new Worker({ sequelize, handlers: handlersOf(services), leaseMs: 5000, restMs: 20, log });
+      const worker = new Worker({ sequelize, handlers: handlersOf(services), leaseMs: 5000, restMs: 20, log });
       worker.start();
+      workers.push(worker);
+      return worker;
     },
     async close() {
-      await worker?.stop();
+      for (const worker of workers) await worker.stop();
       await database.drop();
       await rm(folder, { recursive: true, force: true });
       await platform.close();

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import { count, type Course } from '@treenail/core';
+import { count, someOf, type Course } from '@treenail/core';
 import type { FurtherItem, FurtherState } from '@treenail/server/contract';
 import type { Group } from './goes-by';
 
@@ -99,13 +99,4 @@ export class FurtherNote {
   private named(ids: readonly string[]): string {
     return someOf(ids.map((id) => this.course().items.find((i) => i.id === id)?.title ?? id));
   }
-}
-
-/** The first few of many. */
-function someOf(titles: readonly string[]): string {
-  const more = titles.length > 5 ? ` and ${titles.length - 5} more` : '';
-  return `${titles
-    .slice(0, 5)
-    .map((title) => `“${title}”`)
-    .join(', ')}${more}`;
 }
