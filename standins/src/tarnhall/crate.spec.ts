@@ -9,6 +9,11 @@ import type { TEntry, TFile, TQuestion, TSpace } from './model.ts';
 
 const words = fc.string({ minLength: 1, maxLength: 20 });
 
+/** Numbers as no generated text holds them: an identifier is told from a text that reads the same. */
+const FILES = 910_001;
+const ENTRIES = 920_001;
+const LATER = 930_001;
+
 const question = (key: string): fc.Arbitrary<TQuestion> =>
   fc.record({
     key: fc.constant(key),
@@ -33,13 +38,13 @@ const space: fc.Arbitrary<{ space: TSpace; bodies: string[] }> = fc
   })
   .map(({ bodies, units, pools, origins }) => {
     const files = bodies.map((body, i): TFile => ({
-      id: `f${i + 1}`,
+      id: `f${FILES + i}`,
       path: `file ${i + 1}.txt`,
       bytes: Buffer.byteLength(body),
       sha256: '',
       media: 'text/plain',
     }));
-    let n = 10;
+    let n = ENTRIES;
     const ids = units.map((entries) => entries.map(() => `e${n++}`));
     const all = ids.flat();
     const entry = (id: string, [title, asks, attached, at]: [string, TQuestion[], boolean, number]): TEntry => ({
@@ -48,7 +53,7 @@ const space: fc.Arbitrary<{ space: TSpace; bodies: string[] }> = fc
       title,
       origin: origins ? `origin-${id}` : null,
       // One text speaks of another entry, and of a file.
-      body: `<a href="entry:${all[at % all.length] ?? id}">there</a>${files.length > 0 ? `<img src="held:f${(at % files.length) + 1}">` : ''}`,
+      body: `<a href="entry:${all[at % all.length] ?? id}">there</a>${files.length > 0 ? `<img src="held:f${FILES + (at % files.length)}">` : ''}`,
       url: '',
       file: null,
       files: attached ? files.slice(0, 2).map((f) => f.id) : [],
@@ -97,7 +102,7 @@ function held({ units, pools, files }: TSpace): string {
   for (const file of files) name(file.id);
   for (const unit of units) for (const { id } of unit.entries) name(id);
   return JSON.stringify([units, pools, files.map((f) => ({ ...f, sha256: '' }))])
-    .replace(/(?<=["':])([fe]\d+)(?=["'\\])/g, (id: string) => name(id))
+    .replace(/(?<=["':])([fe]9\d{5})(?=["'\\])/g, (id: string) => name(id))
     .replace(/"id":"[up]\d+"/g, '"id":""');
 }
 
@@ -111,11 +116,11 @@ describe('A crate', () => {
           const folder = join(root, String(run++));
           const at = join(folder, 'files');
           await mkdir(at, { recursive: true });
-          await Promise.all(bodies.map((body, i) => writeFile(join(at, `f${i + 1}`), body)));
+          await Promise.all(bodies.map((body, i) => writeFile(join(at, `f${FILES + i}`), body)));
           const crate = join(folder, 'crate.zip');
           await writeCrate(before, at, crate);
           const after: TSpace = structuredClone({ ...before, units: [], pools: [], files: [] });
-          let next = 1000;
+          let next = LATER;
           const log: string[] = [];
           await unpack(crate, after, join(folder, 'again'), (kind) => `${kind}${next++}`, {
             started: () => undefined,

@@ -317,6 +317,12 @@ describe('A list in pages', () => {
     expect(offsets().every((offset) => offset === 0 || (offset >= 1400 && offset <= 1600))).toBeTrue();
   });
 
+  it('stands where it was scrolled to, whatever rows the browser would hold on to', () => {
+    // Held on to, a row that is drawn elsewhere scrolls the list, which draws others, without end.
+    const viewport = screen.host.querySelector('cdk-virtual-scroll-viewport');
+    expect(viewport ? getComputedStyle(viewport).overflowAnchor : null).toBe('none');
+  });
+
   it('has whoever answers filter and sort, keeps what stood until then, and begins at the top', async () => {
     scrollTo(800);
     await screen.until(() => screen.host.querySelector('tr[data-key="801"]') !== null);
