@@ -2,7 +2,7 @@ import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
 import * as z from 'zod';
 import type { Page } from '@playwright/test';
-import { expect, expectAccessible, signIn, test, type Stack } from './stack';
+import { choose, expect, expectAccessible, signIn, test, type Stack } from './stack';
 
 const Contents = z.object({
   units: z.array(
@@ -46,11 +46,12 @@ async function builtMove(page: Page, stack: Stack, course: string): Promise<void
 }
 
 /** Looks at a course of the destination and chooses to go into it. */
-async function chooseInto(page: Page, course: RegExp, way: 'beside' | 'in place of'): Promise<void> {
+async function chooseInto(page: Page, course: RegExp, way: 'beside' | 'into' | 'in place of'): Promise<void> {
   await page.getByRole('button', { name: /Into a course that is there…|Another course…/ }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('radio', { name: course }).check();
-  await dialog.getByRole('radio', { name: way === 'beside' ? /^Beside/ : /^In place of/ }).check();
+  const named = { beside: /^Beside/, into: /^Into what/, 'in place of': /^In place of/ }[way];
+  await dialog.getByRole('radio', { name: named }).check();
   await dialog.getByRole('button', { name: `Go ${way} what is there` }).click();
 }
 
@@ -77,16 +78,26 @@ const State = z.object({ jobs: z.array(z.object({ kind: z.string(), state: z.str
  * Lets a job of a move run, and kills the worker whenever a step of it is seen to be finished; what is set aside for that is
  * tried again. Gives how often a worker died.
  */
-async function withDeaths(page: Page, stack: Stack, moveId: string, kind: string): Promise<number> {
+async function withDeaths(
+  page: Page,
+  stack: Stack,
+  { moveId, kind, press }: { moveId: string; kind: string; press: () => Promise<void> },
+): Promise<number> {
   const address = `${stack.address}/api/moves/${moveId}`;
+  const jobsOf = async () =>
+    State.parse(await (await page.request.get(address)).json()).jobs.filter((job) => job.kind === kind);
+  // One that was done before is not the one that is waited for.
+  const before = (await jobsOf()).length;
   let seen = await stepsOf(stack, moveId, kind);
   let deaths = 0;
   let state = '';
+  await press();
   await expect
     .poll(
       async () => {
-        const { jobs } = State.parse(await (await page.request.get(address)).json());
-        state = jobs.findLast((job) => job.kind === kind)?.state ?? '';
+        const jobs = await jobsOf();
+        if (jobs.length === before) return 'not there yet';
+        state = jobs.at(-1)?.state ?? '';
         const steps = await stepsOf(stack, moveId, kind);
         if (state === 'failed') {
           const answer = await page.request.post(`${address}/retry`, { headers: { origin: stack.address } });
@@ -231,6 +242,57 @@ test.describe('A delivery into a course that is there', () => {
     expect(await outline(stack, 's3')).toEqual(before);
   });
 
+  test('is matched item by item with what is there: each of both stays, goes or is called otherwise as was decided', async ({
+    page,
+    stack,
+  }) => {
+    const before = await outline(stack, 's3');
+    await builtMove(page, stack, 'MET 115-01');
+    await chooseInto(page, /MET 115-T1/, 'into');
+    await expect(
+      page.getByText(/^2 items there will be taken out, and ours will be there for them: .*“Pressure: what to know”/),
+    ).toBeVisible();
+    await choose(page, 'What becomes of Fronts: what to know', 'both are there');
+    const name = page.getByLabel('What ours is called where both are there');
+    await name.fill('{title} ({section})');
+    await name.press('Tab');
+    await expect(page.getByText('1 item of ours will be called otherwise: “Fronts: what to know (01)”.')).toBeVisible();
+    await expect(page.getByText(/^1 item there will be taken out/)).toBeVisible();
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Deliver into what is there' }).click();
+    await checked(page);
+    await page.getByRole('link', { name: /^Check/ }).click();
+    await expect(
+      page.getByText(
+        /^Of what stood there before, 3 items stayed as they were; ours took the place of 1: “Pressure: what to know”\.$/,
+      ),
+    ).toBeVisible();
+    const [sky, wind, ...ours] = await outline(stack, 's3');
+    expect(sky).toEqual(before[0]);
+    expect(wind?.entries).toEqual(['talk What did the glass say?']);
+    const came = ours.flatMap((unit) => unit.entries);
+    expect(came).toContain('text Pressure: what to know');
+    expect(came).toContain('text Fronts: what to know (01)');
+    expect(came).not.toContain('text Fronts: what to know');
+    // All came as it was foretold, by the names that it was sent under.
+    const Lines = z.object({
+      comparison: z.object({
+        lines: z.array(z.object({ title: z.string(), outcome: z.string(), predicted: z.string().nullable() })),
+      }),
+    });
+    const moveId = /moves\/(\d+)/.exec(page.url())?.[1] ?? '';
+    const { lines } = Lines.parse(
+      await (await page.request.get(`${stack.address}/api/moves/${moveId}/check`)).json(),
+    ).comparison;
+    expect(lines.find((l) => l.title === 'Fronts: what to know (01)')?.predicted).toBe('whole');
+    expect(lines.filter((l) => l.predicted !== null && l.predicted !== l.outcome)).toEqual([]);
+    await page.getByRole('link', { name: /^Deliver/ }).click();
+    await page.getByRole('button', { name: 'Take this delivery back…' }).click();
+    await page.getByRole('button', { name: 'Take it back' }).click();
+    await expect(page.getByText('What was delivered was taken back')).toBeVisible({ timeout: 120_000 });
+    expect(await outline(stack, 's3')).toEqual(before);
+  });
+
   test('is done once, and taken back once, though the worker dies after step upon step', async ({ page, stack }) => {
     test.setTimeout(480_000);
     const before = await outline(stack, 's3');
@@ -243,8 +305,8 @@ test.describe('A delivery into a course that is there', () => {
     await page.getByRole('link', { name: /^Deliver/ }).click();
     const moveId = /moves\/(\d+)/.exec(page.url())?.[1] ?? '';
     await chooseInto(page, /MET 115-T1/, 'in place of');
-    await page.getByRole('button', { name: 'Deliver in place of what is there' }).click();
-    expect(await withDeaths(page, stack, moveId, 'deliver')).toBeGreaterThan(3);
+    const deliver = () => page.getByRole('button', { name: 'Deliver in place of what is there' }).click();
+    expect(await withDeaths(page, stack, { moveId, kind: 'deliver', press: deliver })).toBeGreaterThan(3);
     await checked(page);
     const lines = z.object({ comparison: z.object({ totals: z.record(z.string(), z.number()) }) });
     const { comparison } = lines.parse(
@@ -257,8 +319,8 @@ test.describe('A delivery into a course that is there', () => {
     expect(comparison.totals['whole']).toBeGreaterThan(10);
     await page.getByRole('link', { name: /^Deliver/ }).click();
     await page.getByRole('button', { name: 'Take this delivery back…' }).click();
-    await page.getByRole('button', { name: 'Take it back' }).click();
-    expect(await withDeaths(page, stack, moveId, 'take-back')).toBeGreaterThan(3);
+    const back = () => page.getByRole('button', { name: 'Take it back' }).click();
+    expect(await withDeaths(page, stack, { moveId, kind: 'take-back', press: back })).toBeGreaterThan(3);
     expect(await outline(stack, 's3')).toEqual(before);
     expect((await there(stack, '/spaces/s3/people', People)).people).toEqual(people);
   });

@@ -2,6 +2,7 @@ import * as fc from 'fast-check';
 import { subjects, type Course, type Item } from '../model/index.ts';
 import { common, courseOf } from '../testing/made.ts';
 import { courses } from '../testing/courses.ts';
+import { MeetsAs, meetings, settle } from '../reshape/index.ts';
 import { heldWords, landing, leftBehindBy, WAYS_IN } from './index.ts';
 
 const page = (id: string, title = id, of = id): Item => ({
@@ -36,7 +37,16 @@ describe('What a delivery does to a course that is there', () => {
 
   it('beside, where identifiers count for nothing: all that is there stays', () => {
     const { totals } = landing(there, comes, { way: 'beside', identifiers: 'doubled' });
-    expect(totals).toEqual({ stays: 3, new: 1, overwritten: 0, double: 3, gone: 0, 'left behind': 0 });
+    expect(totals).toEqual({
+      stays: 3,
+      new: 1,
+      overwritten: 0,
+      replaced: 0,
+      'not sent': 0,
+      double: 3,
+      gone: 0,
+      'left behind': 0,
+    });
   });
 
   it('in place of: all that is there goes, all that comes is new', () => {
@@ -54,6 +64,29 @@ describe('What a delivery does to a course that is there', () => {
     expect(lines.map((l) => l.becomes)).toEqual(['stays', 'stays', 'stays', 'left behind']);
   });
 
+  it('does of each that meets its like what was decided', () => {
+    const met = (chosen: Record<string, MeetsAs>) =>
+      meetings(there, comes, {
+        identifiers: 'overwritten',
+        unless: 'both',
+        chosen,
+        worked: new Set(),
+        leftBehind: new Set(),
+      });
+    const decided = met({ b: 'both', x: 'theirs', y: 'ours' });
+    const { settled, taken } = settle(there, comes, decided, { identifiers: 'overwritten', rule: (t) => `${t} (2)` });
+    const { titles } = settled;
+    const { lines } = landing(there, comes, { way: 'into', identifiers: 'overwritten', met: decided, titles });
+    expect(lines.map((l) => [l.becomes, l.there?.title, l.comes?.title, l.after?.title])).toEqual([
+      ['not sent', 'Welcome', 'Welcome', 'Welcome'],
+      ['stays', 'Tides', undefined, 'Tides'],
+      ['replaced', 'Knots', 'Bends', 'Bends'],
+      ['double', undefined, 'Tides anew', 'Tides anew (2)'],
+      ['new', undefined, 'z', 'z'],
+    ]);
+    expect(taken).toEqual(['c']);
+  });
+
   it('names everything of both exactly once', () => {
     fc.assert(
       fc.property(
@@ -62,7 +95,19 @@ describe('What a delivery does to a course that is there', () => {
         fc.constantFrom(...WAYS_IN),
         fc.constantFrom('overwritten' as const, 'doubled' as const),
         (a, b, way, identifiers) => {
-          const { lines, totals } = landing(a.course, b.course, { way, identifiers });
+          const met =
+            way === 'into'
+              ? meetings(a.course, b.course, {
+                  identifiers,
+                  unless: 'newest',
+                  chosen: Object.fromEntries(
+                    b.course.items.map((i, n) => [i.id, MeetsAs.options[n % MeetsAs.options.length] ?? 'both']),
+                  ),
+                  worked: new Set(),
+                  leftBehind: new Set(),
+                })
+              : [];
+          const { lines, totals } = landing(a.course, b.course, { way, identifiers, met });
           const keys = (of: Course) =>
             subjects(of, { withCourse: false })
               .map((s) => s.key)

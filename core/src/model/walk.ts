@@ -95,7 +95,7 @@ export function isSet({ settings }: Course): boolean {
 }
 
 function ofItem(item: Item, title: string, placed: Placed | null): Subject {
-  return { key: ITEM + item.id, kind: item.kind, title, item, settings: item.settings, placed };
+  return { key: itemKey(item.id), kind: item.kind, title, item, settings: item.settings, placed };
 }
 
 /** What is set of an item in each of its places, in the order of the outline. */
@@ -124,6 +124,10 @@ export function filesOf(item: Item): string[] {
 
 /** With this begin the keys of items; those of places are their own. */
 const ITEM = 'item:';
+
+export function itemKey(id: string): string {
+  return ITEM + id;
+}
 
 /** Identifier of the item that a subject's key stands for; `null` where it stands for a place. */
 export function itemOfKey(key: string): string | null {

@@ -3,6 +3,7 @@ export { beforeAfter, type BeforeAfter } from './before-after.ts';
 export * from './dates/index.ts';
 export * from './decisions.ts';
 export * from './further.ts';
+export * from './meet.ts';
 export * from './mends/index.ts';
 export * from './merge.ts';
 export * from './parts/index.ts';

@@ -2,9 +2,11 @@ import type { Package } from '../container/index.ts';
 import type { CourseLink, Finding } from '../inspect/index.ts';
 import type { Course, Moment } from '../model/index.ts';
 import { applyChanges, type ApplyOptions, type Surveyed } from './apply.ts';
+import { addressesIn } from './calling.ts';
 import { datesInTexts, putDates, type Redates } from './dates/apply.ts';
 import { hideUntil } from './further.ts';
 import { LEAVE, decided, type Decision } from './decisions.ts';
+import { asSettled, isUnsettled, type Settled } from './meet.ts';
 import { Mending, type Supplies } from './mending.ts';
 
 export interface WorkingOptions extends ApplyOptions {
@@ -15,6 +17,8 @@ export interface WorkingOptions extends ApplyOptions {
   hiddenUntil?: Moment;
   /** Dates that are other than they were. */
   redates?: Redates;
+  /** What was decided of what meets its like where the course goes. */
+  settled?: Settled;
 }
 
 export interface WorkingCopy {
@@ -38,8 +42,9 @@ export async function workingCopy(
   before: Surveyed,
   findings: readonly Finding[],
   decisions: readonly Decision[],
-  { leftOut, supplies, redates, hiddenUntil, ...options }: WorkingOptions = {},
+  { leftOut: unticked = [], supplies, redates, hiddenUntil, settled, ...options }: WorkingOptions = {},
 ): Promise<WorkingCopy> {
+  const leftOut = [...unticked, ...(settled?.leftOut ?? [])];
   const chosen = decided(findings, decisions);
   const mends = findings.flatMap((finding) => {
     const decision = chosen.get(finding.key);
@@ -50,9 +55,11 @@ export async function workingCopy(
   if (redates) await putDates(mending.changes, pkg, redates);
   if (hiddenUntil) hideUntil(before.course, new Set(leftOut), hiddenUntil, mending.changes);
   const { changes, failed } = mending;
+  const as = (course: Course) => (settled && !isUnsettled(settled) ? asSettled(course, settled) : course);
+  if (settled) addressesIn(before.links, new Map(Object.entries(settled.calls)), changes);
   if (changes.isEmpty)
-    return { course: before.course, links: [...before.links], pkg, mended: [...mending.mended], failed };
+    return { course: as(before.course), links: [...before.links], pkg, mended: [...mending.mended], failed };
   const { course, links, pkg: over, refused } = await applyChanges(pkg, before, changes, options);
   for (const { key, why } of refused) mending.refuse(key, why);
-  return { course, links, pkg: over, mended: [...mending.mended], failed };
+  return { course: as(course), links, pkg: over, mended: [...mending.mended], failed };
 }

@@ -1,4 +1,4 @@
-import { Course, WAYS_IN } from '@treenail/core';
+import { Course, ITEM_KINDS, MeetsAs, WAYS_IN, type Meeting as MeetingShape } from '@treenail/core';
 import * as z from 'zod';
 
 /** Deliveries into a course that is there, and back out of it. */
@@ -55,6 +55,8 @@ export const Looked = z.object({
   lookedAt: z.string(),
   /** What the platform does with what bears the identifier of something that is there. */
   identifiers: z.enum(['overwritten', 'doubled']),
+  /** The platform's own names of items, by the identifiers that they have in `course`. */
+  names: z.record(z.string(), z.string()).default({}),
 });
 export type Looked = z.infer<typeof Looked>;
 
@@ -63,17 +65,47 @@ export const Into = Looked.extend({
   /** The platform's own name of the course. */
   id: z.string(),
   way: WayIn,
+  /** What was chosen of what meets its like there, and how ours is called where both are there. */
+  chosen: z.record(z.string(), MeetsAs).default({}),
+  rule: z.string().default(''),
 });
 export type Into = z.infer<typeof Into>;
 
 export const IntoChoice = z.object({ courseId: z.number().int(), way: WayIn });
 export type IntoChoice = z.infer<typeof IntoChoice>;
 
+/** Something that comes and something that is there that are the same, as far as can be told: see the core's `Meeting`. */
+export const Meeting = z.object({
+  first: z.string(),
+  second: z.string(),
+  title: z.string(),
+  theirs: z.string(),
+  kind: z.enum(ITEM_KINDS),
+  by: z.enum(['identifier', 'substance', 'title']),
+  same: z.boolean(),
+  is: MeetsAs,
+  can: z.array(MeetsAs),
+  differs: z.array(z.string()),
+  why: z.string(),
+}) satisfies z.ZodType<MeetingShape>;
+export type Meeting = z.infer<typeof Meeting>;
+
+/** What is to become of what meets its like, by the identifiers of items that come. */
+export const MeetRequest = z.object({
+  chosen: z.record(z.string(), MeetsAs),
+  /** `{title}`, `{code}`, `{section}` and `{term}` stand for those of what comes; '' where its name stays. */
+  rule: z.string().max(120),
+});
+export type MeetRequest = z.infer<typeof MeetRequest>;
+
 export const IntoAnswer = z.object({
   /** `null` where it goes into a new shell. */
   into: Into.nullable(),
   /** What is said of it before anything is sent: a sentence each. */
   says: z.array(z.string()),
+  meets: z.array(Meeting),
+  /** New titles of what of ours is called otherwise, by the identifiers of items. */
+  titles: z.record(z.string(), z.string()),
   /** What has to be typed before it is done; '' where nothing has to. */
   typed: z.string(),
 });

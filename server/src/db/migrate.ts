@@ -15,6 +15,7 @@ import * as m0012 from './migrations/0012-lists.ts';
 import * as m0013 from './migrations/0013-re-date.ts';
 import * as m0014 from './migrations/0014-further.ts';
 import * as m0015 from './migrations/0015-into.ts';
+import * as m0016 from './migrations/0016-settled.ts';
 
 /**
  * In order, each of steps that can be run again: one that was killed in its middle is run once more. A list rather than a
@@ -36,6 +37,7 @@ const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q:
   '0013-re-date': m0013,
   '0014-further': m0014,
   '0015-into': m0015,
+  '0016-settled': m0016,
 };
 
 export function migrations(sequelize: Sequelize): Umzug<QueryInterface> {

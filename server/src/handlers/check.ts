@@ -10,14 +10,16 @@ import {
   transferReport,
   type Beside,
   type Comparison,
+  type Course,
 } from '@treenail/core';
 import type { DeliverAnswer } from '../contract/index.ts';
 import { Copy, deliveryOf } from '../db/models/index.ts';
 import type { Services } from '../services/context.ts';
-import { documentIfAny, readDocument, writeDocument } from '../services/documents.ts';
+import { documentIfAny, readDocument, writeDocument, type DocumentOf } from '../services/documents.ts';
 import { allSent } from '../services/further.ts';
 import { factsOf } from '../services/strongroom.ts';
 import { decisionsOf } from '../services/decided.ts';
+
 import type { Handler } from '../jobs/worker.ts';
 import { noteStep } from '../services/move-rows.ts';
 import { cannot, ofMove } from './of-move.ts';
@@ -41,12 +43,19 @@ function shortOf(pages: Readonly<Record<string, string>>): Record<string, string
   return Object.fromEntries(Object.entries(pages).filter(([, text]) => (left -= text.length) >= 0));
 }
 
+function withoutThose(course: Course, taken: ReadonlySet<string>): Course {
+  return { ...course, items: course.items.filter((i) => !taken.has(i.id)) };
+}
+
 /** What became of what stood there before. */
-function theirsWords({ stayed, changed, gone }: Beside): string {
+function theirsWords({ stayed, changed, gone }: Beside, settled: DocumentOf<'settled'> | null): string {
+  const { replaced, unsent } = settled ?? { replaced: [], unsent: [] };
   const said = [
     `Of what stood there before, ${count(stayed, 'item')} stayed as ${stayed === 1 ? 'it was' : 'they were'}`,
     ...(changed.length > 0 ? [`${changed.length} changed: ${someOf(changed)}`] : []),
     ...(gone.length > 0 ? [`${gone.length} not there any more: ${someOf(gone)}`] : []),
+    ...(replaced.length > 0 ? [`ours took the place of ${replaced.length}: ${someOf(replaced)}`] : []),
+    ...(unsent.length > 0 ? [`ours was not sent of ${unsent.length}: ${someOf(unsent)}`] : []),
   ];
   return `${said.join('; ')}.`;
 }
@@ -62,11 +71,13 @@ export const check = (services: Services): Handler<'check'> => ({
     const { course: there, pages } = await destinationSide.readBack(delivery.shell.id, context.signal);
     const { course, forecast: foretold } = await allSent(move.id);
     // A further part goes where the others went, and so beside what they went beside.
-    const beside = move.deliveries.some((d) => d.takenBackAt === null && d.way === 'beside');
+    const beside = move.deliveries.some((d) => d.takenBackAt === null && (d.way === 'beside' || d.way === 'into'));
     const into = beside ? await documentIfAny(move.id, 'into') : null;
-    const apart = into && besideThose(there, into.course, course);
+    const settled = await documentIfAny(move.id, 'settled');
+    const stood = into && withoutThose(into.course, new Set(settled?.taken));
+    const apart = stood && besideThose(there, stood, course);
     const arrived = apart?.ours ?? there;
-    const theirs = apart ? theirsWords(apart) : '';
+    const theirs = apart ? theirsWords(apart, settled) : '';
     await writeDocument(move.id, 'theirs', { says: theirs });
     const { log } = await readDocument(move.id, 'log');
     const comparison = withLog(compare(course, arrived, foretold), log);

@@ -1,19 +1,29 @@
-import { Refusal, count, landing, leftBehindBy, problem, subjects, type Subject, type WayIn } from '@treenail/core';
+import { Refusal, count, isUnsettled, problem, subjects, type Subject, type WayIn } from '@treenail/core';
 import { Op } from 'sequelize';
 import * as z from 'zod';
-import { JobStep, deliveryOf, type Delivery, type Instance, type WholeMove } from '../db/models/index.ts';
+import {
+  JobStep,
+  deliveryOf,
+  type Built,
+  type CourseRow,
+  type Delivery,
+  type Instance,
+  type WholeMove,
+} from '../db/models/index.ts';
 import type { DestinationSide } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
 import { readDocument, writeDocument } from '../services/documents.ts';
 import { keepSent } from '../services/further.ts';
 import { mustBeAsLookedAt, thereOf } from '../services/into.ts';
+import { metIn } from '../services/meetings.ts';
+import { pack } from '../services/packing.ts';
 import { refreshRegister } from '../services/register.ts';
-import { courseToSend } from '../services/working.ts';
+import { courseDecided, courseToSend } from '../services/working.ts';
 import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { noteStep } from '../services/move-rows.ts';
 import { cannot, ofMove } from './of-move.ts';
-import { bring, keptBefore } from './sending.ts';
+import { Built as BuiltFile, bring, keptBefore, packing } from './sending.ts';
 
 const Shell = z.object({ id: z.string(), url: z.string() });
 
@@ -43,7 +53,7 @@ async function deliverInto(
   context: JobContext,
   { round, shell: asked, into, way }: InputOf<'deliver'>,
 ): Promise<void> {
-  const { move, to, destination } = await ofMove(services, context.job);
+  const { move, course: row, to, destination } = await ofMove(services, context.job);
   const destinationSide = to.destination;
   if (!destinationSide) throw cannot('take courses', destination);
   const { delivery, built } = deliveryOf(move) ?? { delivery: null, built: null };
@@ -52,9 +62,12 @@ async function deliverInto(
   const key = `treenail ${context.job.requestKey}`;
   const shell = into ?? (await context.step('shell', Shell, () => destinationSide.createShell(asked, key)));
   await delivery.update({ shell: into ?? { ...shell, title: asked.title } });
-  if (way !== null) await makeRoom(services, context, { move, delivery, destination, shellId: shell.id, way, round });
+  const room = { move, delivery, destination, shellId: shell.id, way: way ?? 'beside', round };
+  // Before anything is taken out there, what takes its place is ready.
+  const sent = way === null ? built : await settle(services, context, { ...room, row, side: destinationSide, built });
+  if (way !== null) await makeRoom(services, context, room);
   const importId = await bring(services, context, destinationSide, {
-    sha256: built.sha256,
+    sha256: sent.sha256,
     into: shell.id,
     round,
     name: destination.name,
@@ -65,8 +78,7 @@ async function deliverInto(
   await noteBrought(move, delivery, destinationSide, shell.id);
   await delivery.update({ deliveredAt: delivery.deliveredAt ?? new Date() });
   await move.update({ openKey: null });
-  const others = way === 'beside' ? 'beside what was there' : 'in place of what was there';
-  const where = way !== null ? others : into ? 'into what went before' : 'into a new shell';
+  const where = way !== null ? `${way} what was there` : into ? 'into what went before' : 'into a new shell';
   await noteStep(move.id, 'deliver', 'done', `${where}, ${count(lines, 'line')} of log`, delivery.askedBy);
   await refreshRegister(1000);
   await context.report({ words: `delivered to ${destination.name}`, ahead: null });
@@ -98,11 +110,60 @@ async function makeRoom(
     await mustBeAsLookedAt(services, move, into);
     return true as const;
   });
-  if (way !== 'in place of') return;
+  if (way !== 'in place of') {
+    const { taken } = await readDocument(move.id, 'settled');
+    await context.step('taken-out', z.literal(true), async () => {
+      if (taken.length > 0)
+        await there.remove(
+          shellId,
+          taken.flatMap((id) => into.names[id] ?? []),
+        );
+      return true as const;
+    });
+    return;
+  }
   await context.step('cleared', z.literal(true), async () => {
     await there.clear(shellId, `treenail ${context.job.requestKey}`);
     return true as const;
   });
+}
+
+/**
+ * Settles what becomes of what meets its like there, and packs anew where that makes another package: what was built is of a course
+ * that knows nothing of it.
+ */
+async function settle(
+  services: Services,
+  context: JobContext,
+  {
+    move,
+    row,
+    delivery,
+    destination,
+    side,
+    built,
+    round,
+  }: Room & { row: CourseRow; side: DestinationSide; built: Built },
+): Promise<Built> {
+  const sent = await context.step(`settled-${round}`, BuiltFile, async () => {
+    const decided = await courseDecided(move.id);
+    const { met, settled, taken } = await metIn(move, await readDocument(move.id, 'into'), decided);
+    const options = { ...packing(context), settled };
+    const packed = isUnsettled(settled)
+      ? { built, course: decided }
+      : await pack(services, { move, row, destination, side }, options);
+    await writeDocument(move.id, 'settled', {
+      version: delivery.planVersion,
+      course: packed.course,
+      settled,
+      taken,
+      replaced: met.flatMap((m) => (m.is.startsWith('ours') ? [m.theirs] : [])),
+      unsent: met.flatMap((m) => (m.is === 'theirs' ? [m.title] : [])),
+    });
+    return packed.built;
+  });
+  if (sent.sha256 !== built.sha256) await delivery.update({ built: sent });
+  return sent;
 }
 
 interface Room {
@@ -123,13 +184,10 @@ async function noteBrought(
 ): Promise<void> {
   if (!destinationSide.there) return;
   const { held, work } = await destinationSide.there.standing(shellId);
-  const into = delivery.way === 'beside' ? await readDocument(move.id, 'into') : null;
+  const into = delivery.way === null || delivery.way === 'in place of' ? null : await readDocument(move.id, 'into');
   const stood = new Set(into?.standing.held);
-  const { lines } = await readDocument(move.id, 'forecast');
-  const leftBehind = leftBehindBy(lines);
-  const coming = await courseToSend(move.id);
-  const over = into ? landing(into.course, coming, { ...into, leftBehind }).totals.overwritten : 0;
-  await delivery.update({ brought: { held: held.filter((id) => !stood.has(id)), work, overwrote: over > 0 } });
+  const overwrote = into !== null && (await readDocument(move.id, 'settled')).replaced.length > 0;
+  await delivery.update({ brought: { held: held.filter((id) => !stood.has(id)), work, overwrote } });
 }
 
 /** The platform's own log, in plain words and tied to the items it means. */

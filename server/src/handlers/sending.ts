@@ -8,8 +8,20 @@ import { enqueue } from '../jobs/queue.ts';
 import type { JobContext } from '../jobs/worker.ts';
 import type { DestinationSide } from '../platforms/index.ts';
 import type { Services } from '../services/context.ts';
+import type { PackOptions } from '../services/packing.ts';
 
 /** What jobs have in common that bring packages to a destination. */
+
+export const Built = z.object({ fileName: z.string(), format: z.string(), size: z.number(), sha256: z.string() });
+
+/** How a job packs: under a name of its own, telling how far it is. */
+export function packing(context: JobContext): PackOptions {
+  return {
+    name: `build-${context.job.id}`,
+    onProgress: ({ done, total }) =>
+      void context.report({ words: 'building the package', done, total, unit: 'files' }).catch(() => undefined),
+  };
+}
 
 async function upload(
   context: JobContext,

@@ -173,6 +173,8 @@ export interface ReadBack {
   readonly course: Course;
   /** HTML of pages, by the identifiers of their items. */
   readonly pages: Readonly<Record<string, string>>;
+  /** The platform's own names of items, by their identifiers in `course`: needed where things in a course can be taken out. */
+  readonly names: Readonly<Record<string, string>>;
 }
 
 export interface Connector {

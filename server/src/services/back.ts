@@ -57,7 +57,8 @@ export async function backPlan(services: Services, move: WholeMove): Promise<Bac
     );
   }
   const standing = await there.standing(shell.id);
-  const by = delivery.way === null ? 'course' : delivery.way === 'beside' && !brought.overwrote ? 'parts' : 'restore';
+  const by =
+    delivery.way === null ? 'course' : delivery.way !== 'in place of' && !brought.overwrote ? 'parts' : 'restore';
   const came = new Set(brought.held);
   const ours = standing.workedIn.filter((id) => came.has(id)).length;
   const used = by === 'parts' ? ours : standing.work;
@@ -70,7 +71,7 @@ export async function backPlan(services: Services, move: WholeMove): Promise<Bac
       : used > 0
         ? `Learners have worked in it meanwhile: ${by === 'parts' ? count(ours, 'item') + ' that came' : count(standing.work, 'thing')} would be lost with what they did.`
         : '';
-  const before = delivery.way === 'beside' || delivery.deliveredAt === null ? null : came;
+  const before = delivery.way === 'beside' || delivery.way === 'into' || delivery.deliveredAt === null ? null : came;
   const since = before === null ? [] : standing.held.filter((id) => !before.has(id));
   return { by, delivery, shell, standing, brought: brought.held, copyId: delivery.beforeCopyId, since, why };
 }
@@ -158,7 +159,7 @@ export async function noteTakenBack(move: WholeMove, delivery: Delivery, by: num
   await together(async (transaction) => {
     await delivery.update({ takenBackAt: new Date() }, { transaction });
     await MoveStepRow.destroy({ where: { moveId: move.id, step: ['deliver', 'check', 'hand-over'] }, transaction });
-    const kind = ['log', 'arrived', 'pages', 'comparison', 'report', 'sent', 'further', 'theirs', 'into'];
+    const kind = ['log', 'arrived', 'pages', 'comparison', 'report', 'sent', 'further', 'theirs', 'into', 'settled'];
     await MoveDocument.destroy({ where: { moveId: move.id, kind }, transaction });
     await noteStep(move.id, 'deliver', 'ahead', 'taken back; can be delivered again', by, transaction);
   });

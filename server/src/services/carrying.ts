@@ -21,7 +21,7 @@ import { audit, mustBe } from './people.ts';
 import { profileOf } from './platforms.ts';
 import { carriedAs, stepOf } from './move-steps.ts';
 import { decidedAnew } from './tidy.ts';
-import { courseToSend } from './working.ts';
+import { courseDecided } from './working.ts';
 
 /**
  * The format that keeps the most of a course, with its forecast: of those that keep as much, one that is not translated
@@ -97,7 +97,7 @@ export function fitWords({ totals }: Forecast): string {
 export async function formsOf(services: Services, moveId: number): Promise<FormChoice[]> {
   const { move, destination, destinationSide } = await destinationSideOf(services, moveId);
   if (!destinationSide) return [];
-  const course = await courseToSend(moveId);
+  const course = await courseDecided(moveId);
   const own = carriedAs(move, destinationSide);
   const choices: FormChoice[] = [];
   for (const form of destinationSide.takes) {
@@ -131,7 +131,7 @@ export async function carryAs(
       problem('wrong-step', 'The fit is accepted already.', {}, 'Go on with the move, or start another.'),
     );
   }
-  const course = await courseToSend(moveId);
+  const course = await courseDecided(moveId);
   const foretold = await foretell(course, form, destination, destinationSide);
   await writeDocument(moveId, 'forecast', foretold);
   await planOf(move).update({ carriedAs: target, formChosen: true });

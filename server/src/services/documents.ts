@@ -9,6 +9,7 @@ import {
   Note,
   RedatePlan,
   Refusal,
+  Settled,
   TransferReport,
   problem,
 } from '@treenail/core';
@@ -47,6 +48,17 @@ const SCHEMAS = {
   }),
   /** The course that it goes into, as it was looked at last before. */
   into: Into,
+  /** The course as a delivery brings it, where something was decided of what meets its like there; `version` is its plan's. */
+  settled: z.object({
+    version: z.number().int(),
+    course: Course,
+    settled: Settled,
+    /** Identifiers of items there that are taken out for ours. */
+    taken: z.array(z.string()),
+    /** Titles of theirs that ours take the place of, and of ours that are not sent. */
+    replaced: z.array(z.string()),
+    unsent: z.array(z.string()),
+  }),
   /** What became of what stood there before, where it went beside that. */
   theirs: z.object({ says: z.string() }),
   log: DeliverAnswer,

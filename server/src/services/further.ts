@@ -3,6 +3,7 @@ import {
   Refusal,
   changedSince,
   count,
+  itemKey,
   itemOfKey,
   leaveOutOf,
   problem,
@@ -11,6 +12,7 @@ import {
   totalsOf,
   type Course,
   type Forecast,
+  type Settled,
 } from '@treenail/core';
 import type { FurtherAnswer, FurtherItem, NewPart, Person } from '../contract/index.ts';
 import {
@@ -36,7 +38,7 @@ import { canSendMore, mustNotBeCalledOff } from './move-steps.ts';
 import { audit, mustBe } from './people.ts';
 import { goOn } from './plan.ts';
 import { asCopySummary } from './strongroom.ts';
-import { beforeIt, courseToSend } from './working.ts';
+import { beforeIt, courseDecided, courseToSend, settledOf } from './working.ts';
 
 /** Parts of a course that go where others went before. */
 
@@ -203,15 +205,18 @@ export async function keepSent(move: WholeMove): Promise<void> {
 }
 
 async function withThisPart(move: WholeMove): Promise<DocumentOf<'sent'>> {
-  const [{ course: whole }, { links }, now, foretold, before] = await Promise.all([
+  const [{ course: whole }, { links }, now, forecast, before] = await Promise.all([
     readDocument(move.id, 'look'),
     readDocument(move.id, 'links'),
     courseToSend(move.id),
     readDocument(move.id, 'forecast'),
     planOf(move).further === null ? null : documentIfAny(move.id, 'sent'),
   ]);
-  const goes = new Set(now.items.map((i) => i.id));
+  const settled = await settledOf(move.id);
+  const was = new Map(Object.entries(settled?.settled.calls ?? {}).map(([id, is]) => [is, id]));
+  const goes = new Set(now.items.map((i) => was.get(i.id) ?? i.id));
   const out = new Set(whole.items.flatMap((i) => (goes.has(i.id) ? [] : [i.id])));
+  const foretold = asSettledForecast(forecast, settled?.settled);
   const from = Object.fromEntries([...goes].map((id) => [id, move.copyId ?? 0]));
   const { course: source } = leaveOutOf(whole, { items: out, nodes: new Set() }, links);
   return before
@@ -234,19 +239,27 @@ export async function partNotes(services: Services, moveId: number): Promise<str
   const before = await beforeIt(services, await moveById(moveId));
   const state = before && (await documentIfAny(moveId, 'further'));
   if (!state) return [];
-  const [{ course: whole }, part] = await Promise.all([readDocument(moveId, 'look'), courseToSend(moveId)]);
+  const settled = await documentIfAny(moveId, 'settled');
+  const [{ course: whole }, part] = await Promise.all([readDocument(moveId, 'look'), courseDecided(moveId)]);
   const titles = new Map(whole.items.map((i) => [i.id, i.title]));
   const goes = new Set(part.items.map((i) => i.id));
   const changed = state.items.filter((i) => i.there === 'changed');
   const over = changed.filter((i) => goes.has(i.id)).map((i) => titles.get(i.id) ?? i.id);
   const kept = changed.filter((i) => i.since === 'changed' && !goes.has(i.id)).map((i) => titles.get(i.id) ?? i.id);
   const gone = state.gone.map((i) => i.title);
+  // What was left there, or stands beside its like under another identifier, is spoken of by its own again.
+  const theirs = new Set([...(settled?.settled.leftOut ?? []), ...Object.keys(settled?.settled.calls ?? {})]);
+  const stand = new Set((await documentIfAny(moveId, 'into'))?.course.items.map((i) => i.id));
+  const apart = part.items.filter((i) => theirs.has(i.id) && stand.has(i.id)).map((i) => i.title);
   const said = [
     before.more === 'instead'
       ? 'What goes takes the place of all that stands there: what went before goes once more with it.'
       : '',
     before.more === 'added'
       ? 'This format can’t speak of what stands there: what the part needs of that comes a second time, and so does a folder that others went into.'
+      : '',
+    apart.length > 0
+      ? `${count(apart.length, 'item')} bear identifiers of what others put there, and take its place: ${someOf(apart)}.`
       : '',
     over.length > 0 ? `${count(over.length, 'item')} changed there since will be overwritten: ${someOf(over)}.` : '',
     kept.length > 0 ? `${count(kept.length, 'item')} changed at both sides since, not sent: ${someOf(kept)}.` : '',
@@ -260,6 +273,20 @@ export async function partNotes(services: Services, moveId: number): Promise<str
   return said.filter((sentence) => sentence !== '');
 }
 
+/** What was foretold of what is sent, by the names that it is sent under: of what is not sent nothing is. */
+function asSettledForecast(forecast: Forecast, settled: Settled | undefined): Forecast {
+  if (!settled) return forecast;
+  const { calls, titles } = settled;
+  const out = new Set(settled.leftOut);
+  const lines = forecast.lines.flatMap((line) => {
+    const id = line.source === null ? null : itemOfKey(line.source);
+    if (id === null) return [line];
+    if (out.has(id)) return [];
+    return [{ ...line, source: itemKey(calls[id] ?? id), title: titles[id] ?? line.title }];
+  });
+  return { ...forecast, lines, totals: totalsOf(lines) };
+}
+
 /** What was foretold of several parts; of what went twice, the last. */
 function both(before: Forecast, now: Forecast): Forecast {
   const known = new Set(now.lines.map((line) => line.source));
@@ -271,6 +298,10 @@ function both(before: Forecast, now: Forecast): Forecast {
 export async function allSent(moveId: number): Promise<Pick<DocumentOf<'sent'>, 'course' | 'forecast'>> {
   const sent = await documentIfAny(moveId, 'sent');
   if (sent) return sent;
-  const [course, forecast] = await Promise.all([courseToSend(moveId), readDocument(moveId, 'forecast')]);
-  return { course, forecast };
+  const [course, forecast, settled] = await Promise.all([
+    courseToSend(moveId),
+    readDocument(moveId, 'forecast'),
+    settledOf(moveId),
+  ]);
+  return { course, forecast: asSettledForecast(forecast, settled?.settled) };
 }

@@ -18,7 +18,7 @@ import type { Person } from '../contract/index.ts';
 import { backOf, noteTakenBack, takeBack } from './back.ts';
 import type { Services } from './context.ts';
 import { documentIfAny, writeDocument } from './documents.ts';
-import { goInto, intoOf, lookAt, targetsOf } from './into.ts';
+import { goInto, intoOf, lookAt, meet, targetsOf } from './into.ts';
 import { noteStep } from './move-rows.ts';
 import { deliver, moveById, moveSummary } from './moves.ts';
 
@@ -162,6 +162,52 @@ describe('A course that is there', () => {
     expect(await code(goInto(services, { ...person, role: 'instructor' }, moveId, null))).not.toBe('done');
     await goInto(services, person, moveId, null);
     expect((await intoOf(services, moveId)).into).toBeNull();
+  });
+
+  it('is matched item by item where that is asked: what becomes of each that meets its like is decided, and told before', async () => {
+    const into = await goInto(services, person, moveId, { courseId: row.id, way: 'into' });
+    const told = ({ meets }: typeof into) => meets.map((m) => [m.title, m.theirs, m.by, m.is]);
+    // Learners worked in “Start”: it is not taken out.
+    expect(told(into)).toEqual([
+      ['Glue anew', 'Glue', 'identifier', 'ours'],
+      ['Start', 'Start', 'title', 'theirs'],
+    ]);
+    expect(into.meets[1]?.can).toEqual(['both', 'theirs']);
+    expect(into.says).toEqual([
+      'What is there stays: 1 item (1 page).',
+      '1 item there will be overwritten, since what comes bears the same identifier: “Glue”. A copy of what is there is kept and read first.',
+      '1 item of what comes will not be sent, since theirs stays: “Start”.',
+      'Its name, code, section and term stay, and so do 1 learner and 1 tutor.',
+    ]);
+    const both = await meet(services, person, moveId, {
+      chosen: { p9: 'both', p1: 'ours' },
+      rule: '{title} ({code})',
+    });
+    expect(told(both)).toEqual([
+      ['Glue anew', 'Glue', 'identifier', 'both'],
+      ['Start', 'Start', 'title', 'theirs'],
+    ]);
+    expect(both.meets[1]?.why).toBe('learners have worked in theirs');
+    expect(both.says).toContain('1 item of ours will be called otherwise: “Glue anew (BTB 210)”.');
+    expect(both.says).toContain(
+      '1 item of ours will get another identifier, so that nothing there is overwritten: “Glue anew”.',
+    );
+    expect(both.says.some((s) => s.includes('overwritten, since'))).toBeFalse();
+    state.work = [];
+    await goInto(services, person, moveId, { courseId: row.id, way: 'beside' });
+    const ours = await meet(services, person, moveId, { chosen: { p1: 'ours' }, rule: '' });
+    expect(ours.says).toContain(
+      '1 item there will be taken out, and ours will be there for it: “Start”. A copy of what is there is kept and read first; links there that led to it lead nowhere then.',
+    );
+    expect(await code(meet(services, person, moveId, { chosen: {}, rule: '{name}' }))).toBe('naming-rule');
+    expect(await code(meet(services, { ...person, role: 'instructor' }, moveId, { chosen: {}, rule: '' }))).not.toBe(
+      'done',
+    );
+    // Looked at again it keeps what was decided; of another way nothing is left.
+    const again = async (way: 'beside' | 'into') =>
+      (await goInto(services, person, moveId, { courseId: row.id, way })).into?.chosen;
+    expect(await again('beside')).toEqual({ p1: 'ours' });
+    expect(await again('into')).toEqual({});
   });
 
   it('is not gone into where it is shut, and not when it was shut since', async () => {

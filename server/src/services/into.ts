@@ -5,7 +5,6 @@ import {
   heldWords,
   itemOfKey,
   landing,
-  leftBehindBy,
   problem,
   someOf,
   type Course,
@@ -18,6 +17,7 @@ import type {
   IntoAnswer,
   IntoChoice,
   Looked,
+  MeetRequest,
   Person,
   Standing,
   Target,
@@ -26,13 +26,14 @@ import type {
 import { CourseRow, Instance, Job, MoveDocument, isDelivered, planOf, type WholeMove } from '../db/models/index.ts';
 import type { CourseThere, DestinationSide } from '../platforms/index.ts';
 import type { Services } from './context.ts';
-import { documentIfAny, writeDocument } from './documents.ts';
+import { documentIfAny, readDocument, writeDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
 import { isUnfinished } from './jobs.ts';
+import { NAMED, meetingsSay, metIn, type Met } from './meetings.ts';
 import { courseOf, missing, moveById } from './move-rows.ts';
 import { mustNotBeCalledOff, stepOf } from './move-steps.ts';
 import { audit, mustBe } from './people.ts';
-import { courseToSend } from './working.ts';
+import { courseDecided } from './working.ts';
 
 /** Deliveries into a course that is there: which, how, and what that does to what stands there. */
 
@@ -109,7 +110,7 @@ async function readThere(
   const row = await CourseRow.findOne({ where: { id: courseId, instanceId: move.destinationId } });
   if (!row) throw missing('course at the destination');
   const standing = await there.standing(row.remoteId);
-  const { course } = await side.readBack(row.remoteId, AbortSignal.timeout(60_000));
+  const { course, names } = await side.readBack(row.remoteId, AbortSignal.timeout(60_000));
   const looked: Looked = {
     courseId,
     title: row.title,
@@ -117,6 +118,7 @@ async function readThere(
     course,
     standing,
     identifiers: there.identifiers,
+    names,
     lookedAt: new Date().toISOString(),
   };
   return { looked, id: row.remoteId };
@@ -132,20 +134,59 @@ export async function goInto(
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
   mustNotBeCalledOff(move);
-  if (isDelivered(move) || (await hasBegun(move))) {
-    throw new Refusal(problem('delivery-begun', 'The delivery has begun: where it goes can not be changed any more.'));
-  }
+  if (isDelivered(move) || (await hasBegun(move))) throw begun('Where it goes');
   if (choice === null) {
-    await MoveDocument.destroy({ where: { moveId, kind: 'into' } });
+    await MoveDocument.destroy({ where: { moveId, kind: ['into', 'settled'] } });
     await audit(person, 'goes into a new shell', `move ${moveId}`);
     return intoOf(services, moveId);
   }
   const { looked, id } = await readThere(services, move, choice.courseId);
-  const into: Into = { ...looked, id, way: choice.way };
+  const before = await documentIfAny(moveId, 'into');
+  // Looked at again, it keeps what was decided.
+  const isSame = before?.courseId === choice.courseId && before.way === choice.way;
+  const { chosen, rule } = isSame ? before : { chosen: {}, rule: '' };
+  const into: Into = { ...looked, id, way: choice.way, chosen, rule };
   mustTakeIt(into.title, into.standing);
   await writeDocument(moveId, 'into', into);
+  await MoveDocument.destroy({ where: { moveId, kind: 'settled' } });
   await audit(person, 'goes into a course that is there', `move ${moveId}`, { ...choice, title: into.title });
   return intoOf(services, moveId);
+}
+
+/** Decides what becomes of what meets its like in the course that a move goes into. */
+export async function meet(
+  services: Services,
+  person: Person,
+  moveId: number,
+  { chosen, rule }: MeetRequest,
+): Promise<IntoAnswer> {
+  mustBe(person, 'administrator');
+  const move = await moveById(moveId);
+  mustNotBeCalledOff(move);
+  if (isDelivered(move) || (await hasBegun(move))) throw begun('What becomes of what is there');
+  const into = await readDocument(moveId, 'into');
+  const [stray] = [...rule.matchAll(/\{([^{}]*)\}/g)].filter(
+    ([, field]) => !(NAMED as readonly string[]).includes(field ?? ''),
+  );
+  if (stray) {
+    throw new Refusal(
+      problem(
+        'naming-rule',
+        `“${stray[0]}” stands for nothing.`,
+        {},
+        `Known are ${NAMED.map((f) => `{${f}}`).join(', ')}.`,
+      ),
+    );
+  }
+  await writeDocument(moveId, 'into', { ...into, chosen, rule: rule.trim() });
+  await audit(person, 'decided what meets its like', `move ${moveId}`, { chosen: Object.keys(chosen).length, rule });
+  return intoOf(services, moveId);
+}
+
+function begun(what: string): Refusal {
+  return new Refusal(
+    problem('delivery-begun', `The delivery has begun: ${what.toLowerCase()} can not be changed any more.`),
+  );
 }
 
 /** Whether a delivery of this move is on its way. */
@@ -163,10 +204,11 @@ function mustTakeIt(title: string, { shut }: Standing): void {
 export async function intoOf(services: Services, moveId: number): Promise<IntoAnswer> {
   const move = await moveById(moveId);
   const into = planOf(move).further === null ? await documentIfAny(moveId, 'into') : null;
-  if (!into) return { into: null, says: [], typed: '' };
-  const coming = await courseToSend(moveId);
-  const forecast = await documentIfAny(moveId, 'forecast');
-  return { into, says: saysOf(into, coming, leftBehindBy(forecast?.lines ?? [])), typed: typedOf(into) };
+  if (!into) return { into: null, says: [], meets: [], titles: {}, typed: '' };
+  const coming = await courseDecided(moveId);
+  const met = await metIn(move, into, coming);
+  const { titles } = met.settled;
+  return { into, says: saysOf(into, coming, met), meets: met.met, titles, typed: typedOf(into) };
 }
 
 /** What has to be typed before learners' work is lost. */
@@ -174,18 +216,17 @@ function typedOf({ way, standing, title }: Into): string {
   return way === 'in place of' && standing.work > 0 ? title : '';
 }
 
+const STAYS: ReadonlySet<Landing> = new Set(['stays', 'not sent']);
+
 /** What a delivery will do to what stands there, a sentence each. */
-function saysOf(
-  { course, standing, way, identifiers, title }: Into,
-  coming: Course,
-  leftBehind: ReadonlySet<string>,
-): string[] {
-  const { lines, totals }: LandingForecast = landing(course, coming, { way, identifiers, leftBehind });
+function saysOf({ course, standing, way, identifiers, title }: Into, coming: Course, met: Met): string[] {
+  const options = { way, identifiers, leftBehind: met.leftBehind, met: met.met, titles: met.settled.titles };
+  const { lines, totals }: LandingForecast = landing(course, coming, options);
   const titles = (of: Landing) =>
     lines.flatMap((l) => (l.becomes === of && l.kind !== 'folder' ? [(l.there ?? l.comes)?.title ?? ''] : []));
   const [over, twice] = [titles('overwritten'), titles('double')];
   // What is overwritten does not stay.
-  const kept = new Set(lines.flatMap((l) => (l.becomes === 'stays' && l.there ? [itemOfKey(l.there.key)] : [])));
+  const kept = new Set(lines.flatMap((l) => (STAYS.has(l.becomes) && l.there ? [itemOfKey(l.there.key)] : [])));
   const stays = course.items.filter((i) => kept.has(i.id));
   const done = count(standing.work, 'thing');
   const said = [
@@ -195,11 +236,12 @@ function saysOf(
     way === 'in place of' && standing.work > 0
       ? `${done} that learners did there will be gone with it, and no copy can bring that back.`
       : '',
-    way === 'beside' && stays.length > 0 ? `What is there stays: ${heldWords({ ...course, items: stays })}.` : '',
+    way !== 'in place of' && stays.length > 0 ? `What is there stays: ${heldWords({ ...course, items: stays })}.` : '',
     course.items.length === 0 ? 'Nothing is in it yet.' : '',
     over.length > 0
       ? `${count(over.length, 'item')} there will be overwritten, since what comes bears the same identifier: ${someOf(over)}. A copy of what is there is kept and read first.`
       : '',
+    ...meetingsSay(coming, met, lines),
     twice.length > 0
       ? `${count(twice.length, 'item')} will be there twice, by title or substance: ${someOf(twice)}.`
       : '',

@@ -45,10 +45,13 @@ export async function previewOfItem(
 export async function previewOfSent(
   services: Services,
   moveId: number,
-  itemId: string,
+  sentId: string,
   learner: boolean,
 ): Promise<PreviewAnswer> {
   const { source, from } = await readDocument(moveId, 'sent');
+  const settled = await documentIfAny(moveId, 'settled');
+  const calls = Object.entries(settled?.settled.calls ?? {});
+  const itemId = calls.find(([, is]) => is === sentId)?.[0] ?? sentId;
   const item = source.items.find((i) => i.id === itemId);
   if (!item) throw missing('item');
   const copy = await Copy.findByPk(from[itemId] ?? 0);

@@ -28,7 +28,7 @@ import { audit, mustBe } from './people.ts';
 import { callOffPart } from './further.ts';
 import { goOn, ofPart } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
-import { courseToSend, mustBeCurrent, planContent } from './working.ts';
+import { courseDecided, mustBeCurrent, planContent } from './working.ts';
 import { courseOf, createMove, missing, moveById, movesBy, noteStep, together } from './move-rows.ts';
 
 const Shell = z.object({ id: z.string() });
@@ -215,7 +215,7 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   if (plan.acceptedAt === null) {
     mustStandAt(move, 'fit');
     mustBeCurrent(move);
-    if (plan.further !== null && (await courseToSend(moveId)).items.length === 0)
+    if (plan.further !== null && (await courseDecided(moveId)).items.length === 0)
       throw new Refusal(
         problem('part-empty', 'Nothing goes by this part.', {}, 'Tick what goes, or call this part off.'),
       );

@@ -2,7 +2,7 @@ import { Refusal, linkedName, problem, toldApart, type SourceFacts } from '@tree
 import * as z from 'zod';
 import { Op, QueryTypes, col, where } from 'sequelize';
 import type { CopiesAsked, CopiesPage, CopyDetail, CopySummary, Person } from '../contract/index.ts';
-import { Copy, Move, MoveDocument, MovePlan, isBrought } from '../db/models/index.ts';
+import { Copy, Delivery, Move, MoveDocument, MovePlan, isBrought } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 import { movesBy } from './move-rows.ts';
@@ -173,7 +173,8 @@ async function isHeld(sha256: string): Promise<boolean> {
   if (beside > 0) return true;
   const supplied = await MoveDocument.count({ where: { [Op.and]: [named('content'), { kind: 'supplies' }] } });
   if (supplied > 0) return true;
-  const built = await MovePlan.findAll({ where: { built: { [Op.not]: null } }, attributes: ['built'] });
+  const packages = { where: { built: { [Op.not]: null } }, attributes: ['built'] };
+  const built = [...(await MovePlan.findAll(packages)), ...(await Delivery.findAll(packages))];
   return built.some((m) => m.built?.sha256 === sha256);
 }
 

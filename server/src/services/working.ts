@@ -9,15 +9,16 @@ import {
   type Course,
   type CourseLink,
   type Package,
+  type Settled,
 } from '@treenail/core';
 import { nodeEngine, scratchFile } from '@treenail/core/node';
-import { Copy, Instance, MoveDocument, isCurrent, planOf, type WholeMove } from '../db/models/index.ts';
+import { Copy, Instance, MoveDocument, MovePlan, isCurrent, planOf, type WholeMove } from '../db/models/index.ts';
 import type { PlanContent } from '../contract/index.ts';
 import type { TakenForm } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { redatePlanOf, redatesOf } from './dates.ts';
 import { decisionsOf, hiddenUntilOf, leftOutOf } from './decided.ts';
-import { documentIfAny, readDocument } from './documents.ts';
+import { documentIfAny, readDocument, type DocumentOf } from './documents.ts';
 import { connectorOf } from './instances.ts';
 import { carriedAs } from './move-steps.ts';
 import { withPackage } from './packages.ts';
@@ -28,8 +29,21 @@ export async function hasWorkingCopy(moveId: number): Promise<boolean> {
   return (await MoveDocument.count({ where: { moveId, kind: 'working' } })) > 0;
 }
 
-/** The course as it will be sent: the working copy where there is one, else as it was fetched. */
+/** The course as it is sent: as it was decided, and otherwise where something was decided of what meets its like there. */
 export async function courseToSend(moveId: number): Promise<Course> {
+  return (await settledOf(moveId))?.course ?? courseDecided(moveId);
+}
+
+/** What was decided of what meets its like where the plan that counts is delivered. */
+export async function settledOf(moveId: number): Promise<DocumentOf<'settled'> | null> {
+  const settled = await documentIfAny(moveId, 'settled');
+  if (!settled) return null;
+  const version = await MovePlan.max<number, MovePlan>('version', { where: { moveId } });
+  return settled.version === version ? settled : null;
+}
+
+/** The course as it was decided, wherever it goes: the working copy where there is one, else as it was fetched. */
+export async function courseDecided(moveId: number): Promise<Course> {
   const { course } = (await hasWorkingCopy(moveId))
     ? await readDocument(moveId, 'working')
     : await readDocument(moveId, 'look');
@@ -52,6 +66,7 @@ export async function withWorkingCopy<T>(
   services: Services,
   move: WholeMove,
   work: (worked: Worked) => Promise<T>,
+  settled: Settled | null = null,
 ): Promise<T> {
   const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
   const [{ course }, { links }, { findings }, decisions, unticked, hiddenUntil, redates, before] = await Promise.all([
@@ -68,13 +83,17 @@ export async function withWorkingCopy<T>(
   const asPart = (worked: Worked): Worked =>
     before?.more === 'named' ? { ...worked, course: besideWhatWent(worked.course, before.sent, course) } : worked;
   return withPackage(services, copy.sha256, async (pkg) => {
-    if (decisions.length + leftOut.length === 0 && redates === null && hiddenUntil === null)
-      return work(asPart({ pkg, course, links, mended: [], failed: [] }));
+    const isFetched = decisions.length + leftOut.length === 0 && redates === null && hiddenUntil === null;
+    if (isFetched && settled === null) return work(asPart({ pkg, course, links, mended: [], failed: [] }));
     const supplies = await supplied(services, move.id, decisions);
     const scratch = join(services.config.scratch, `mended-${randomUUID()}.zip`);
     await mkdir(services.config.scratch, { recursive: true });
     try {
-      const more = { ...(redates === null ? {} : { redates }), ...(hiddenUntil === null ? {} : { hiddenUntil }) };
+      const more = {
+        ...(redates === null ? {} : { redates }),
+        ...(hiddenUntil === null ? {} : { hiddenUntil }),
+        ...(settled ? { settled } : {}),
+      };
       const options = { engine: nodeEngine, leftOut, scratch: scratchFile(scratch), supplies, ...more };
       const worked = await workingCopy(pkg, { course, links }, findings, decisions, options);
       // What lies beside the kept package has a handle of its own.

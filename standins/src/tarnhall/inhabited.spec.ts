@@ -52,7 +52,7 @@ describe('A space of Tarnhall that people are in', () => {
     expect((await asked(base, '/spaces/s3/without', 'POST', { parts: ['u11', 'u12', 'e13'] })).status).toBe(204);
     // Units go only once they are empty.
     expect(await titles(base)).toEqual([
-      ['Reading the sky', ['Clouds by height', 'A cloud diary']],
+      ['Reading the sky', ['Fronts: what to know', 'A cloud diary']],
       ['Wind and pressure', ['What did the glass say?']],
     ]);
     expect((await asked(base, '/spaces/s3', 'DELETE')).status).toBe(409);

@@ -86,7 +86,7 @@ export const SEED: readonly TSpace[] = [
           title: 'Reading the sky',
           origin: null,
           entries: [
-            text('e11', 'Clouds by height', 'Low, middle, high: learn three of each before you learn all.'),
+            text('e11', 'Fronts: what to know', 'Low, middle, high cloud: learn three of each before you learn all.'),
             entry('e12', 'task', 'A cloud diary', { body: '<p>Seven days, three looks a day.</p>', marks: 20 }),
           ],
         },
@@ -95,7 +95,7 @@ export const SEED: readonly TSpace[] = [
           title: 'Wind and pressure',
           origin: null,
           entries: [
-            text('e13', 'Isobars', 'Where they crowd, it blows.'),
+            text('e13', 'Pressure: what to know', 'Where they crowd, it blows.'),
             entry('e14', 'talk', 'What did the glass say?', { body: '<p>Tell us what you saw.</p>' }),
           ],
         },

@@ -33,6 +33,23 @@ export const SettingName = z.enum(SETTINGS);
 /** Settings that are a moment, in the order in which they come about. */
 export const DATE_SETTINGS = ['posted', 'opens', 'due', 'closes'] as const satisfies readonly SettingName[];
 
+/** Settings that say how something is used in a course, and nothing of what it is: they go over from one thing to another like it. */
+export const SETTINGS_OF_USE = [
+  'points',
+  'attempts',
+  'timeLimit',
+  'masteryScore',
+  'weight',
+  'dropLowest',
+  'equalPoints',
+  'bonus',
+  ...DATE_SETTINGS,
+  'hidden',
+  'password',
+  'lockdown',
+  'originality',
+] as const satisfies readonly SettingName[];
+
 export type Settings = { [K in SettingName]?: z.output<(typeof DEFINITIONS)[K]['schema']> };
 
 /** The value of any setting. */

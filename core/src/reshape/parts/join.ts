@@ -1,20 +1,14 @@
 import * as z from 'zod';
 import { portableEngine, type Package } from '../../container/index.ts';
-import { encodePath } from '../../formats/references.ts';
-import { readable, survey, type CourseLink } from '../../inspect/index.ts';
-import { escapeXml } from '../../markup/index.ts';
+import { readable, survey } from '../../inspect/index.ts';
 import {
   Refusal,
   SETTINGS,
   SETTING_LABELS,
   definitionOf,
   isOneFile,
-  itemAddress,
-  itemOfAddress,
   kindOf,
-  mapTexts,
   problem,
-  replaceItemAddresses,
   sameSetting,
   walkOutline,
   type Course,
@@ -24,6 +18,7 @@ import {
   type Settings,
 } from '../../model/index.ts';
 import { applyChanges, type Applied, type ApplyOptions, type Surveyed } from '../apply.ts';
+import { addressesIn, called, freeName } from '../calling.ts';
 import { ChangeSet } from '../changes.ts';
 import { reweighed, type Reweighed } from './weights.ts';
 
@@ -49,13 +44,16 @@ export interface Double {
   second: string;
   title: string;
   kind: Item['kind'];
-  by: 'identifier' | 'substance';
+  by: 'identifier' | 'substance' | 'title';
   /** Whether both say the same. */
   same: boolean;
 }
 
-/** What both courses have: by the identifier, else by title and substance. Each item is in one double at most. */
-export function doublesOf(first: Course, second: Course): Double[] {
+/**
+ * What both courses have: by the identifier, else by title and substance. Each item is in one double at most.
+ * @param loosely also what has only its substance, or only its kind and title in common
+ */
+export function doublesOf(first: Course, second: Course, loosely = false): Double[] {
   const byId = new Map(first.items.map((item) => [item.id, item]));
   const bySubstance = new Map<string, Item>();
   for (const item of first.items) {
@@ -75,18 +73,47 @@ export function doublesOf(first: Course, second: Course): Double[] {
     take(own, item, 'identifier');
     return false;
   });
-  for (const item of rest) {
+  const unknown = rest.filter((item) => {
     const key = substanceOf(item);
     const own = key === null ? undefined : bySubstance.get(key);
-    if (own && !taken.has(own.id)) take(own, item, 'substance');
-  }
+    if (!own || taken.has(own.id)) return true;
+    take(own, item, 'substance');
+    return false;
+  });
+  if (!loosely) return found;
+  const alike = (by: 'substance' | 'title', nameOf: (item: Item) => string | null) => {
+    const named = new Map<string, Item[]>();
+    for (const item of first.items) {
+      const name = nameOf(item);
+      const list = name === null ? undefined : named.get(name);
+      if (list) list.push(item);
+      else if (name !== null) named.set(name, [item]);
+    }
+    return (item: Item) => {
+      const name = nameOf(item);
+      const own = name === null ? undefined : named.get(name)?.find((i) => !taken.has(i.id));
+      if (own) take(own, item, by);
+      return !own;
+    };
+  };
+  unknown.filter(alike('substance', printOf)).filter(alike('title', titleOf));
   return found;
+}
+
+function titleOf({ kind, title }: Item): string | null {
+  const called = title.trim().toLowerCase();
+  return called === '' ? null : `${kind} ${called}`;
+}
+
+function printOf(item: Item): string | null {
+  const print = item.fingerprint ?? kindOf(item).fingerprint(item, readable);
+  return print.trim() === '' ? null : `${item.kind} ${print}`;
 }
 
 /** What an item says, by which it is known again; `null` where it says too little for that. */
 function substanceOf(item: Item): string | null {
-  const print = item.fingerprint ?? kindOf(item).fingerprint(item, readable);
-  return print.trim() === '' ? null : JSON.stringify([item.kind, item.title.trim(), print]);
+  const print = printOf(item);
+  return print === null ? null : JSON.stringify([item.title.trim(), print]);
 }
 
 const asRead = (html: string) => readable({ format: 'html', text: html });
@@ -228,12 +255,6 @@ function keepApart(
   }
 }
 
-function freeName(name: string, taken: ReadonlySet<string>): string {
-  let free = name;
-  for (let n = 2; taken.has(free); n++) free = `${name}-${n}`;
-  return free;
-}
-
 /** Files of the second that lie where another of the first does get another path; the same file is held once. */
 function pathsApart(first: Course, second: Course, theirs: ChangeSet): void {
   const byPath = new Map(first.files.map((file) => [file.path, file]));
@@ -269,50 +290,6 @@ function leadOver(
     keep === 'first' ? ([theirs, other.file, own.file] as const) : ([mine, own.file, theirPath] as const);
   changes.merged.set(path, into);
   changes.leftOut.files.add(path);
-}
-
-/** Addresses of the model in pages: those in texts of items are changed with the items. */
-function addressesIn(links: readonly CourseLink[], calls: ReadonlyMap<string, string>, changes: ChangeSet): void {
-  for (const link of links) {
-    const id = itemOfAddress(link.value);
-    const to = id === null ? undefined : calls.get(id);
-    if (to === undefined || link.file === null || (link.item !== null && changes.leftOut.items.has(link.item)))
-      continue;
-    const rest = /[?#].*$/.exec(link.value)?.[0] ?? '';
-    const value = itemAddress(to) + encodePath(rest);
-    changes.cut(link, [{ ...link.at, text: link.inStyle ? value : escapeXml(value) }]);
-  }
-}
-
-/** The course with some of its items called otherwise, wherever they are spoken of. */
-function called(course: Course, calls: ReadonlyMap<string, string>): Course {
-  if (calls.size === 0) return course;
-  const name = (id: string) => calls.get(id) ?? id;
-  const nodes = (list: readonly OutlineNode[]): OutlineNode[] =>
-    list.map(({ item, settings, children, ...node }) => ({
-      ...node,
-      ...(item === undefined ? {} : { item: name(item) }),
-      ...(settings === undefined ? {} : { settings: renamedSettings(settings, name) }),
-      children: nodes(children),
-    }));
-  const items = course.items.map((item) => {
-    const renamed = { ...item, id: name(item.id), settings: renamedSettings(item.settings, name) };
-    return mapTexts(renamed, (_, text) => ({
-      ...text,
-      text: replaceItemAddresses(text.text, (id) => itemAddress(name(id))),
-    }));
-  });
-  return { ...course, outline: nodes(course.outline), items };
-}
-
-function renamedSettings(settings: Settings, name: (id: string) => string): Settings {
-  const after: Record<string, unknown> = { ...settings };
-  for (const one of SETTINGS) {
-    const { renamed } = definitionOf(one);
-    const value = settings[one];
-    if (renamed && value !== undefined) after[one] = renamed(value, name);
-  }
-  return after;
 }
 
 /** Items that stand in the outline of a course, as they will be called. */

@@ -4,7 +4,7 @@ import type { Person } from '../../contract/index.ts';
 import { carryAs, formsOf } from '../../services/carrying.ts';
 import { allSent, furtherOf, partNotes, sendMore } from '../../services/further.ts';
 import { backOf, takeBack } from '../../services/back.ts';
-import { goInto, intoOf, lookAt, targetsOf } from '../../services/into.ts';
+import { goInto, intoOf, lookAt, meet, targetsOf } from '../../services/into.ts';
 import type { Services } from '../../services/context.ts';
 import { documentIfAny, readDocument, readLog } from '../../services/documents.ts';
 import { inventoryAsCsv, inventoryAsXlsx } from '../../services/inventory-sheets.ts';
@@ -13,7 +13,7 @@ import type { Read } from '../../services/readings.ts';
 import { searchTexts } from '../../services/texts.ts';
 import { openDates } from '../../services/redate.ts';
 import * as tidy from '../../services/tidy.ts';
-import { courseToSend, hasWorkingCopy } from '../../services/working.ts';
+import { courseDecided, hasWorkingCopy } from '../../services/working.ts';
 import { askedPart, sendPart, type SendBlob } from '../sending.ts';
 import type { Answers, Call } from '../serve.ts';
 import type { Endpoints } from '../../contract/index.ts';
@@ -50,6 +50,7 @@ type Names =
   | 'lookAt'
   | 'into'
   | 'goInto'
+  | 'meet'
   | 'back'
   | 'takeBack'
   | 'builtPackage';
@@ -78,7 +79,7 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     },
     fit: async ({ params: [id] }) => {
       const [course, forecast, forms, missing, open, dates, move, part, goes] = await Promise.all([
-        courseToSend(id),
+        courseDecided(id),
         readDocument(id, 'forecast'),
         formsOf(services, id),
         moves.missingIn(id),
@@ -157,6 +158,7 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
     lookAt: ({ params: [id, course] }) => lookAt(services, id, course),
     into: ({ params: [id] }) => intoOf(services, id),
     goInto: ({ person, params: [id], body: { choice } }) => goInto(services, person, id, choice),
+    meet: ({ person, params: [id], body }) => meet(services, person, id, body),
     back: ({ params: [id] }) => backOf(services, id),
     takeBack: async ({ person, params: [id] }) => {
       await takeBack(services, person, id);

@@ -33,6 +33,13 @@ export const INTO = {
     body: z.object({ choice: c.IntoChoice.nullable() }),
     answer: c.IntoAnswer,
   }),
+  meet: put('/moves/:id/into/meets', {
+    who: admin,
+    says: 'Decides what becomes of what meets its like in the course that a move goes into.',
+    params: [Id],
+    body: c.MeetRequest,
+    answer: c.IntoAnswer,
+  }),
   back: get('/moves/:id/back', {
     who: admin,
     says: 'What taking the delivery back would do.',

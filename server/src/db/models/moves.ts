@@ -86,7 +86,7 @@ export function deliveryOf(move: WholeMove): { delivery: Delivery; built: Built 
   const delivery = move.deliveries.findLast((d) => d.takenBackAt === null);
   if (!delivery) return null;
   const plan = move.plans.find((p) => p.version === delivery.planVersion);
-  return { delivery, built: plan?.built ?? null };
+  return { delivery, built: delivery.built ?? plan?.built ?? null };
 }
 
 /** Whether what was sent by a delivery is at the destination. */
@@ -184,6 +184,8 @@ export class Delivery extends Model<InferAttributes<Delivery>, InferCreationAttr
   /** The kept copy of what stood in that course before. */
   declare beforeCopyId: CreationOptional<number | null>;
   declare brought: CreationOptional<Brought | null>;
+  /** The package that is sent, where it is another than was built of the plan. */
+  declare built: CreationOptional<Built | null>;
   declare takenBackAt: CreationOptional<Date | null>;
 }
 
@@ -202,6 +204,7 @@ export const DOCUMENT_KINDS = [
   'sent',
   'into',
   'theirs',
+  'settled',
   'log',
   'arrived',
   'pages',
@@ -278,6 +281,7 @@ export function bindMoves(sequelize: Sequelize): void {
     way: textOrNone,
     beforeCopyId: refOrNone,
     brought: jsonOrNone,
+    built: jsonOrNone,
     takenBackAt: timeOrNone,
   });
   Move.hasMany(MoveStepRow, { as: 'steps', foreignKey: 'moveId' });

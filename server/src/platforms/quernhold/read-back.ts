@@ -21,7 +21,7 @@ export async function readArchive(bytes: AsyncIterable<Uint8Array>): Promise<Rea
       });
       try {
         const { course } = await lookInto(read, { engine: nodeEngine });
-        return { course, pages: await pagesOf(course, read.pkg) };
+        return { course, pages: await pagesOf(course, read.pkg), names: {} };
       } finally {
         await read.pkg.close();
       }

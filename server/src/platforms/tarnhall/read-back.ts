@@ -66,6 +66,7 @@ const FORMS: Record<z.infer<typeof TQuestion>['form'], QuestionType> = {
 export function spaceAsItStands(title: string, contents: Contents): ReadBack {
   const items: Item[] = [];
   const pages: Record<string, string> = {};
+  const names: Record<string, string> = {};
   const paths = new Map(contents.files.map((f) => [f.id, `${f.id}/${f.path}`]));
   const taken = new Set<string>();
   const idOf = (origin: string | null, id: string): string => {
@@ -80,12 +81,14 @@ export function spaceAsItStands(title: string, contents: Contents): ReadBack {
       const id = idOf(entry.origin, entry.id);
       if (entry.sort === 'heading') return { id, title: entry.title, heading: true, children: [] };
       items.push(itemOf(entry, id, paths, contents));
+      names[id] = entry.id;
       if (entry.sort === 'text') pages[id] = entry.body;
       return { id: `node-${entry.id}`, title: entry.title, item: id, children: [] };
     }),
   }));
   for (const pool of contents.pools) {
     const id = idOf(pool.origin, pool.id);
+    names[id] = pool.id;
     const item: Item = {
       kind: 'bank',
       id,
@@ -110,7 +113,7 @@ export function spaceAsItStands(title: string, contents: Contents): ReadBack {
       sha256: f.sha256,
     })),
   };
-  return { course, pages };
+  return { course, pages, names };
 }
 
 function html(text: string): RichText {

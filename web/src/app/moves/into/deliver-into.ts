@@ -3,17 +3,18 @@ import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
-import type { IntoAnswer, MoveSummary } from '@treenail/server/contract';
+import type { IntoAnswer, MeetRequest, MoveSummary } from '@treenail/server/contract';
 import { Api } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { WhenPipe } from '../../parts/words';
+import { Meetings } from './meetings';
 import { ThreeOutlines } from './outlines';
 
 /** What a delivery does to the course that it goes into, before it is sent; and what has to be typed where work would be lost. */
 @Component({
   selector: 'tn-deliver-into',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, MatButton, MatFormFieldModule, MatInput, ThreeOutlines, WhenPipe],
+  imports: [Awaited, MatButton, MatFormFieldModule, MatInput, Meetings, ThreeOutlines, WhenPipe],
   template: `
     @if (told().into; as into) {
       <h2>Deliver {{ into.way }} what is in {{ into.title }} at {{ move().to.name }}</h2>
@@ -24,7 +25,22 @@ import { ThreeOutlines } from './outlines';
       </div>
       <tn-awaited [of]="[loaded]" />
       @if (fit(); as fit) {
-        <tn-three-outlines [into]="into" [coming]="fit.course" [forecast]="fit.forecast.lines" />
+        <tn-three-outlines
+          [into]="into"
+          [coming]="fit.course"
+          [forecast]="fit.forecast.lines"
+          [meets]="told().meets"
+          [titles]="told().titles"
+        />
+      }
+      @if (told().meets.length > 0) {
+        <tn-meetings
+          [meets]="told().meets"
+          [chosen]="into.chosen"
+          [rule]="into.rule"
+          [busy]="busy()"
+          (decide)="decide.emit($event)"
+        />
       }
       <p class="quiet">
         Looked at {{ into.lookedAt | when: 'long' }}. It is looked at once more before anything is sent: where it was
@@ -84,6 +100,7 @@ export class DeliverInto {
   readonly busy = input(false);
   readonly error = input('');
   readonly send = output<string>();
+  readonly decide = output<MeetRequest>();
   readonly again = output();
   readonly another = output();
   readonly shell = output();

@@ -82,6 +82,10 @@ import { CourseNamePipe } from '../../parts/words';
                 <mat-radio-button value="beside">
                   Beside what is there <span class="quiet">what is there stays</span>
                 </mat-radio-button>
+                <mat-radio-button value="into" [disabled]="looked.standing.held.length === 0">
+                  Into what is there
+                  <span class="quiet">matched item by item: what differs takes the place of theirs</span>
+                </mat-radio-button>
                 <mat-radio-button value="in place of" [disabled]="looked.standing.held.length === 0">
                   In place of what is there
                   <span class="quiet">after a kept copy of it; name, code and people stay</span>
@@ -98,7 +102,7 @@ import { CourseNamePipe } from '../../parts/words';
     <mat-dialog-actions align="end">
       <button matButton mat-dialog-close>Close</button>
       <button matButton="filled" [disabled]="busy() || !looked() || looked()?.standing?.shut" (click)="choose()">
-        Go {{ way() === 'beside' ? 'beside' : 'in place of' }} what is there
+        Go {{ way() }} what is there
       </button>
     </mat-dialog-actions>
   `,

@@ -1,7 +1,9 @@
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
-import type { Course, Item } from '@treenail/core';
-import type { Into, IntoAnswer, IntoChoice, Looked } from '@treenail/server/contract';
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
+import { MatSelectHarness } from '@angular/material/select/testing';
+import type { Course, Item, Meeting } from '@treenail/core';
+import type { Into, IntoAnswer, IntoChoice, Looked, MeetRequest } from '@treenail/server/contract';
 import { of } from 'rxjs';
 import { Api } from '../../data/api';
 import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
@@ -9,6 +11,7 @@ import { move } from '../../testing/made';
 import { Screen, wordsOf } from '../../testing/screen';
 import { DeliverInto } from './deliver-into';
 import { IntoDialog } from './into-dialog';
+import { Meetings } from './meetings';
 import { TakeBackDialog } from './take-back-dialog';
 
 const page = (id: string, title: string): Item => ({
@@ -35,8 +38,23 @@ const LOOKED: Looked = {
   standing: { tutors: 1, learners: 5, work: 3, workedIn: ['e1'], shut: false, turn: '4', held: ['u1', 'e1', 'e2'] },
   lookedAt: '2026-12-01T10:00:00Z',
   identifiers: 'overwritten',
+  names: {},
 };
-const INTO: Into = { ...LOOKED, id: 's2', way: 'in place of' };
+const INTO: Into = { ...LOOKED, id: 's2', way: 'in place of', chosen: {}, rule: '' };
+
+const MEETING: Meeting = {
+  first: 'a',
+  second: 'c',
+  title: 'Welcome',
+  theirs: 'Welcome',
+  kind: 'page',
+  by: 'title',
+  same: false,
+  is: 'both',
+  can: ['both', 'theirs', 'ours', 'ours, set as theirs'],
+  differs: ['points', 'attempts allowed'],
+  why: '',
+};
 
 describe('A delivery into a course that is there', () => {
   let answer: IntoAnswer;
@@ -46,7 +64,13 @@ describe('A delivery into a course that is there', () => {
   let back: { can: boolean; says: string[] };
 
   beforeEach(() => {
-    answer = { into: INTO, says: ['2 items (2 pages) of “Sailmaking” will be gone.'], typed: 'Sailmaking' };
+    answer = {
+      into: INTO,
+      says: ['2 items (2 pages) of “Sailmaking” will be gone.'],
+      meets: [],
+      titles: {},
+      typed: 'Sailmaking',
+    };
     chosen = [];
     closed = [];
     looked = LOOKED;
@@ -118,10 +142,40 @@ describe('A delivery into a course that is there', () => {
 
   it('beside what is there tells what stays, what is overwritten and what will be there twice', async () => {
     const screen = new Screen(TestBed.createComponent(DeliverInto));
-    await screen.set({ move: move(3), told: { ...answer, into: { ...INTO, way: 'beside' }, typed: '' } });
+    const meets: Meeting[] = [
+      { ...MEETING, first: 'b', second: 'b', title: 'Canvas anew', theirs: 'Canvas', by: 'identifier', is: 'ours' },
+      { ...MEETING, is: 'both' },
+    ];
+    const told = { ...answer, into: { ...INTO, way: 'beside' as const }, meets, typed: '' };
+    await screen.set({ move: move(3), told });
     const lines = () => [...screen.host.querySelectorAll('tn-three-outlines li')].map((l) => l.className);
     await screen.until(() => lines().length === 4);
     expect(lines()).toEqual(['stays', 'overwritten', 'double', 'new']);
+  });
+
+  it('lets a person decide what becomes of each that meets its like, or of all', async () => {
+    const screen = new Screen(TestBed.createComponent(Meetings));
+    const asked: MeetRequest[] = [];
+    screen.fixture.componentInstance.decide.subscribe((one) => asked.push(one));
+    const worked: Meeting = { ...MEETING, second: 'x', can: ['both', 'theirs'], is: 'both', same: true };
+    await screen.set({ meets: [MEETING, worked], chosen: { y: 'theirs' }, rule: '' });
+    expect(screen.host.textContent).toContain('2 items meet the like there');
+    expect(screen.host.textContent).toContain('1 not the same');
+    const cells = [...screen.host.querySelectorAll('tbody tr')].map((row) => wordsOf(row));
+    expect(cells[0]).toContain('of the same name page kind and title points, attempts allowed');
+    await screen.press('ours takes its place');
+    // Where it can't be so it is as if nobody had chosen.
+    expect(asked.at(-1)).toEqual({ chosen: { c: 'ours' }, rule: '' });
+    const name = screen.host.querySelector<HTMLInputElement>('input');
+    if (!name) throw new Error('nothing to type into');
+    name.value = '{title} (new)';
+    name.dispatchEvent(new Event('change'));
+    expect(asked.at(-1)).toEqual({ chosen: { y: 'theirs' }, rule: '{title} (new)' });
+    const select = await TestbedHarnessEnvironment.loader(screen.fixture).getHarness(MatSelectHarness);
+    await select.open();
+    await select.clickOptions({ text: 'ours, set as theirs is' });
+    expect(asked.at(-1)).toEqual({ chosen: { y: 'theirs', c: 'ours, set as theirs' }, rule: '' });
+    await screen.set({ meets: [{ ...MEETING, is: 'theirs' }] });
     expect(screen.host.querySelector('input')).toBeNull();
   });
 
@@ -135,7 +189,7 @@ describe('A delivery into a course that is there', () => {
     expect(screen.words('.looked p')).toBe(
       'Sailmaking holds 2 items (2 pages). 5 learners and 1 tutor are in it. Learners did 3 things in it.',
     );
-    screen.host.querySelectorAll<HTMLInputElement>('.looked input')[1]?.click();
+    screen.host.querySelectorAll<HTMLInputElement>('.looked input')[2]?.click();
     await screen.settle();
     await screen.press('Go in place of what is there');
     expect(chosen).toEqual([{ courseId: 7, way: 'in place of' }]);

@@ -8,6 +8,7 @@ import {
   type Landing,
   type LandingSide,
   type Line,
+  type Meeting,
   type Outcome,
 } from '@treenail/core';
 import type { Into } from '@treenail/server/contract';
@@ -18,6 +19,8 @@ const FATES: Readonly<Record<Landing, { peg: Outcome; words: string }>> = {
   stays: { peg: 'whole', words: 'stays as it is' },
   new: { peg: 'extra', words: 'comes' },
   overwritten: { peg: 'reworked', words: 'is overwritten by what comes' },
+  replaced: { peg: 'reworked', words: 'takes the place of theirs' },
+  'not sent': { peg: 'whole', words: 'stays, ours is not sent' },
   double: { peg: 'extra', words: 'comes beside another of its name' },
   gone: { peg: 'left behind', words: 'is gone' },
   'left behind': { peg: 'left behind', words: 'is left behind' },
@@ -112,8 +115,16 @@ const FATES: Readonly<Record<Landing, { peg: Outcome; words: string }>> = {
       border-color: var(--slate);
     }
     .overwritten .from::after,
-    .overwritten .past::after {
+    .overwritten .past::after,
+    .replaced .from::after,
+    .replaced .past::after {
       border-color: var(--ochre);
+    }
+    .not-sent .past::after {
+      border-top: 1.5px solid var(--spruce);
+    }
+    .not-sent .side:nth-child(2) {
+      color: var(--quiet);
     }
     .gone .from::after {
       border-top: 1.5px dashed var(--lead);
@@ -143,11 +154,19 @@ const FATES: Readonly<Record<Landing, { peg: Outcome; words: string }>> = {
 export class ThreeOutlines {
   readonly into = input.required<Pick<Into, 'course' | 'way' | 'identifiers'>>();
   readonly coming = input.required<Course>();
+  /** What was decided of what meets its like, and what of ours is called otherwise. */
+  readonly meets = input.required<readonly Meeting[]>();
+  readonly titles = input.required<Readonly<Record<string, string>>>();
   /** What the fit foretells of what comes. */
   readonly forecast = input.required<readonly Line[]>();
   protected readonly fates = FATES;
   private readonly foretold = computed(() =>
-    landing(this.into().course, this.coming(), { ...this.into(), leftBehind: leftBehindBy(this.forecast()) }),
+    landing(this.into().course, this.coming(), {
+      ...this.into(),
+      leftBehind: leftBehindBy(this.forecast()),
+      met: this.meets(),
+      titles: this.titles(),
+    }),
   );
   protected readonly lines = computed(() => this.foretold().lines);
   protected readonly height = computed(() => Math.min(224, Math.max(1, this.lines().length) * 28));

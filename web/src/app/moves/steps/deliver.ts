@@ -11,9 +11,11 @@ import type {
   DeliverRequest,
   IntoAnswer,
   IntoChoice,
+  MeetRequest,
   JobSummary,
   MoveSummary,
 } from '@treenail/server/contract';
+import type { Observable } from 'rxjs';
 import { Api, wordsOf } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { count } from '@treenail/core';
@@ -79,6 +81,7 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
           [busy]="busy()"
           [error]="error()"
           (send)="send({ typed: $event })"
+          (decide)="decide($event)"
           (again)="lookAgain()"
           (another)="choose()"
           (shell)="goInto(null)"
@@ -296,9 +299,17 @@ export class DeliverStep {
   }
 
   protected goInto(choice: IntoChoice | null): void {
+    this.told(this.api.goInto(this.move().id, { choice }));
+  }
+
+  protected decide(asked: MeetRequest): void {
+    this.told(this.api.meet(this.move().id, asked));
+  }
+
+  private told(answer: Observable<IntoAnswer>): void {
     this.busy.set(true);
     this.error.set('');
-    this.api.goInto(this.move().id, { choice }).subscribe({
+    answer.subscribe({
       next: (into) => {
         this.busy.set(false);
         this.goesLoaded.set(into);
