@@ -183,6 +183,10 @@ export const OF_WORK = {
   'request-too-long': { when: 'what was sent is too long', act: 'Send less at a time.', status: 413 },
   'sign-in-needed': { when: 'nobody is signed in', act: 'Sign in.', status: 401 },
   'sign-in-refused': { when: 'the address or the password is not right', act: 'Enter both again.', status: 401 },
+  'source-newer': {
+    when: 'a course was changed at its source after the copy was kept that is to be delivered',
+    act: 'Start a move that fetches it anew, or deliver the copy as it is.',
+  },
   'still-open': {
     when: 'a move is to be put away that is not over',
     act: 'Call it off, or go on with it; then it can be put away.',

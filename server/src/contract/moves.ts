@@ -177,6 +177,8 @@ export const DeliverRequest = z.object({
   title: z.string().min(1).max(300),
   /** What a person typed to say that they know what will be gone. */
   typed: z.string().max(300).default(''),
+  /** What is kept goes, though the course was changed at its source since. */
+  asKept: z.boolean().default(false),
 });
 export type DeliverRequest = z.infer<typeof DeliverRequest>;
 

@@ -22,7 +22,7 @@ import { goInto, intoOf, lookAt, meet, targetsOf } from './into.ts';
 import { noteStep } from './move-rows.ts';
 import { deliver, moveById, moveSummary } from './moves.ts';
 
-const SHELL = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '' };
+const SHELL = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '', asKept: false };
 
 /** What stands in the one course of the destination, as the platform tells it. */
 interface State {
@@ -251,6 +251,19 @@ describe('A course that is there', () => {
     // Where it goes is settled from then on.
     expect(await code(goInto(services, person, moveId, null))).toBe('delivery-begun');
     await asked.update({ state: 'done' });
+  });
+
+  it('gets nothing of a copy that its source is newer than, unless that is meant', async () => {
+    const move = await moveById(moveId);
+    const source = await CourseRow.findByPk(move.courseId, { rejectOnEmpty: true });
+    const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
+    const { changedAt } = source;
+    await source.update({ changedAt: new Date(copy.keptAt.getTime() + 60_000) });
+    expect(await code(deliver(services, person, moveId, SHELL))).toBe('source-newer');
+    expect(await Job.count({ where: { moveId, kind: 'deliver' } })).toBe(0);
+    expect(await code(deliver(services, person, moveId, { ...SHELL, asKept: true }))).toBe('done');
+    await Job.update({ state: 'called off' }, { where: { moveId } });
+    await source.update({ changedAt });
   });
 
   it('is as it was again where a delivery was called off after what stood there was kept, whatever became of that', async () => {

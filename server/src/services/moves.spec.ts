@@ -196,7 +196,7 @@ describe('Moves', () => {
   it('refuse a delivery that is asked for once more after it is done, with a sentence', async () => {
     const move = await built();
     await deliveredAlready(move);
-    const shell = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '' };
+    const shell = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '', asKept: false };
     expect(await code(moves.deliver(services, person, move.id, shell))).toBe('delivered-already');
     expect(await Job.count({ where: { moveId: move.id, kind: 'deliver' } })).toBe(0);
   });

@@ -241,11 +241,28 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
   });
 }
 
+/**
+ * What was changed at its source after it was fetched would be missing at the destination. Of a further part a person said what it is
+ * taken from.
+ */
+async function mustBeNewest(move: WholeMove, { changedAt, title, instanceId }: CourseRow): Promise<void> {
+  const copy = planOf(move).further === null && move.copyId !== null ? await Copy.findByPk(move.copyId) : null;
+  const source = await Instance.findByPk(instanceId, { rejectOnEmpty: true });
+  if (!copy || changedAt <= copy.keptAt || kindOf(source).source === null) return;
+  const when = (at: Date) => at.toISOString().slice(0, 16).replace('T', ' ');
+  throw new Refusal(
+    problem(
+      'source-newer',
+      `“${title}” was changed at ${source.name} at ${when(changedAt)} UTC; what would be sent was fetched at ${when(copy.keptAt)} UTC. Nothing was sent.`,
+    ),
+  );
+}
+
 export async function deliver(
   services: Services,
   person: Person,
   moveId: number,
-  { typed, ...shell }: DeliverRequest,
+  { typed, asKept, ...shell }: DeliverRequest,
 ): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
@@ -260,6 +277,7 @@ export async function deliver(
   const into = planOf(move).further === null ? await documentIfAny(moveId, 'into') : null;
   if (!(await Job.findOne({ where: { requestKey: key } }))) {
     mustStandAt(move, 'deliver');
+    if (!asKept) await mustBeNewest(move, course);
     if (into) {
       await mustBeFree(move, into);
       await mustBeAsSeen(services, move, into);

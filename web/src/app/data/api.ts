@@ -93,6 +93,12 @@ export class Api extends (class {
 }
 
 /** What a person is told when a request fails. */
+/** The code of a refusal by the server; '' where it is none. */
+export function codeOf(error: unknown): string {
+  const problem = error instanceof HttpErrorResponse ? ProblemDocument.safeParse(error.error) : null;
+  return problem?.success ? problem.data.code : '';
+}
+
 export function wordsOf(error: unknown): string {
   if (error instanceof Refusal) return `${error.problem.message} ${error.problem.action}`;
   if (error instanceof HttpErrorResponse) {

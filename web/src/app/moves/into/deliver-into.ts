@@ -57,7 +57,7 @@ import { ThreeOutlines } from './outlines';
       }
       <div class="acts">
         <button matButton="filled" [disabled]="busy() || !isTyped()" (click)="send.emit(typed())">
-          Deliver {{ into.way }} what is there
+          Deliver {{ older() ? 'the copy as it is ' : '' }}{{ into.way }} what is there
         </button>
         <button matButton="outlined" [disabled]="busy()" (click)="again.emit()">Look at it again</button>
         <button matButton [disabled]="busy()" (click)="another.emit()">Another course…</button>
@@ -99,6 +99,7 @@ export class DeliverInto {
   readonly told = input.required<IntoAnswer>();
   readonly busy = input(false);
   readonly error = input('');
+  readonly older = input(false);
   readonly send = output<string>();
   readonly decide = output<MeetRequest>();
   readonly again = output();

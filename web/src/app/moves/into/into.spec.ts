@@ -159,7 +159,7 @@ describe('A delivery into a course that is there', () => {
     screen.fixture.componentInstance.decide.subscribe((one) => asked.push(one));
     const worked: Meeting = { ...MEETING, second: 'x', can: ['both', 'theirs'], is: 'both', same: true };
     await screen.set({ meets: [MEETING, worked], chosen: { y: 'theirs' }, rule: '' });
-    expect(screen.host.textContent).toContain('2 items meet the like there');
+    expect(screen.host.textContent).toContain('2 items have a counterpart there');
     expect(screen.host.textContent).toContain('1 not the same');
     const cells = [...screen.host.querySelectorAll('tbody tr')].map((row) => wordsOf(row));
     expect(cells[0]).toContain('of the same name page kind and title points, attempts allowed');

@@ -29,7 +29,7 @@ const MOST_SHOWN = 200;
   imports: [ListCell, MatButton, MatFormFieldModule, MatInput, MatOption, MatSelect, Table],
   template: `
     <div class="line">
-      <b>{{ count(meets().length, 'item') }} {{ meets().length === 1 ? 'meets' : 'meet' }} the like there</b>
+      <b>{{ count(meets().length, 'item') }} {{ meets().length === 1 ? 'has' : 'have' }} a counterpart there</b>
       <span class="quiet">{{ differs() }}</span>
       <span class="all">
         <span class="quiet">For all:</span>
@@ -39,7 +39,7 @@ const MOST_SHOWN = 200;
       </span>
     </div>
     <div class="rows">
-      <tn-table label="What meets the like there" [rows]="shown()" [columns]="columns">
+      <tn-table label="What has a counterpart there" [rows]="shown()" [columns]="columns">
         <ng-template tnCell="is" [of]="shown()" let-one>
           <mat-form-field class="slim" appearance="outline" subscriptSizing="dynamic">
             <mat-select
@@ -104,6 +104,9 @@ const MOST_SHOWN = 200;
     mat-form-field.slim {
       width: 220px;
       margin-right: 8px;
+    }
+    mat-form-field:not(.slim) {
+      max-width: 520px;
     }
     p {
       margin: 0;

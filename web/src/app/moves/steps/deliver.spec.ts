@@ -1,7 +1,8 @@
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
-import type { MoveSummary, ThereAnswer } from '@treenail/server/contract';
+import type { DeliverRequest, MoveSummary, ThereAnswer } from '@treenail/server/contract';
 import { Subject, of, throwError, type Observable } from 'rxjs';
+import { HttpErrorResponse } from '@angular/common/http';
 import { Api } from '../../data/api';
 import { copy, job, move } from '../../testing/made';
 import { Screen } from '../../testing/screen';
@@ -75,7 +76,9 @@ describe('Delivering', () => {
     expect(screen.words('.into h2')).toBe('Deliver part 2 into Wooden Boat Repair at Marrowick New');
     expect(screen.host.textContent).not.toContain('See the check');
     await screen.press('Deliver into Wooden Boat Repair');
-    expect(asked).toEqual([[3, { title: 'Wooden Boat Repair', section: '01', term: 'Autumn 2026', typed: '' }]]);
+    expect(asked).toEqual([
+      [3, { title: 'Wooden Boat Repair', section: '01', term: 'Autumn 2026', typed: '', asKept: false }],
+    ]);
     const now = { ...before, planVersion: 2 };
     await screen.set({ move: move(3, { shell: SHELL, part: 2, planVersion: 2, deliveries: [before, now] }) });
     expect(screen.host.querySelector('.into')).toBeNull();
@@ -90,7 +93,9 @@ describe('Delivering', () => {
     ]);
     await write('section', '02');
     await screen.press('Deliver into BTB 210-02');
-    expect(asked).toEqual([[3, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '' }]]);
+    expect(asked).toEqual([
+      [3, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '', asKept: false }],
+    ]);
     expect(emitted.map((m) => m.id)).toEqual([3]);
   });
 
@@ -119,6 +124,23 @@ describe('Delivering', () => {
     answer = throwError(() => new Error('no'));
     await screen.press('Deliver into');
     expect(asked.length).toBe(2);
+  });
+
+  it('sends a copy that the source is newer than only when that was told, and is meant', async () => {
+    const error = {
+      type: 'about:blank',
+      title: 'Unprocessable',
+      status: 422,
+      code: 'source-newer',
+      detail: '“Wooden Boat Repair” was changed at Marrowick Live.',
+      action: 'Deliver the copy as it is.',
+    };
+    answer = throwError(() => new HttpErrorResponse({ status: 422, error }));
+    await screen.press('Deliver into');
+    expect(screen.words('[role=alert]')).toContain('was changed at Marrowick Live');
+    answer = of(move(3));
+    await screen.press('Deliver the copy as it is into BTB 210-01');
+    expect(asked.map((one) => (one as [number, DeliverRequest])[1].asKept)).toEqual([false, true]);
   });
 
   it('says what of the course is there already, and which move brought it', async () => {

@@ -16,7 +16,7 @@ import type {
   MoveSummary,
 } from '@treenail/server/contract';
 import type { Observable } from 'rxjs';
-import { Api, wordsOf } from '../../data/api';
+import { Api, codeOf, wordsOf } from '../../data/api';
 import { Awaited, lastOf } from '../../parts/awaited';
 import { count } from '@treenail/core';
 import { CourseNamePipe, WhenPipe } from '../../parts/words';
@@ -80,6 +80,7 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
           [told]="told"
           [busy]="busy()"
           [error]="error()"
+          [older]="isOlder()"
           (send)="send({ typed: $event })"
           (decide)="decide($event)"
           (again)="lookAgain()"
@@ -146,7 +147,9 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
         }
         <div class="acts">
           <button matButton="filled" type="submit" [disabled]="busy()">
-            Deliver into {{ move().course.code }}-{{ form.controls.section.value }}
+            Deliver {{ isOlder() ? 'the copy as it is ' : '' }}into {{ move().course.code }}-{{
+              form.controls.section.value
+            }}
           </button>
           <button matButton="outlined" type="button" [disabled]="busy()" (click)="choose()">
             Into a course that is there…
@@ -212,6 +215,8 @@ export class DeliverStep {
   readonly changed = output<MoveSummary>();
   protected readonly busy = signal(false);
   protected readonly error = signal('');
+  /** Whether a person was told that the course is another at its source by now: what is kept then goes as it is. */
+  protected readonly isOlder = signal(false);
   protected readonly form = inject(NonNullableFormBuilder).group({
     title: ['', Validators.required],
     section: ['', Validators.required],
@@ -336,7 +341,7 @@ export class DeliverStep {
     const { title, section, term } = this.move().course;
     this.busy.set(true);
     this.error.set('');
-    this.api.deliver(this.move().id, { title, section, term, typed: '', ...asked }).subscribe({
+    this.api.deliver(this.move().id, { title, section, term, typed: '', asKept: this.isOlder(), ...asked }).subscribe({
       next: (move) => {
         this.busy.set(false);
         this.changed.emit(move);
@@ -344,6 +349,7 @@ export class DeliverStep {
       error: (error: unknown) => {
         this.busy.set(false);
         this.error.set(wordsOf(error));
+        this.isOlder.set(codeOf(error) === 'source-newer');
         // Where it was changed meanwhile, it was looked at anew.
         this.goesLoaded.reload();
       },
