@@ -188,7 +188,17 @@ test.describe('A delivery into a course that is there', () => {
     // The refusal is what was asked for.
     expect(complaints.splice(0)).toHaveLength(1);
     expect(await outline(stack, 's3')).toEqual(before);
+    // There is no room for the package: that is found before anything is taken out.
+    await fetch(`${stack.tarnhall}/practice`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ failure: 'room', times: 1 }),
+    });
     await deliver.click();
+    const full = page.getByText(/has no room for the package: nothing was taken out of any course/);
+    await expect(full.first()).toBeVisible({ timeout: 60_000 });
+    expect(await outline(stack, 's3')).toEqual(before);
+    await page.getByRole('button', { name: 'Try this step again' }).click();
     await checked(page);
     const after = await outline(stack, 's3');
     expect(after.map((u) => u.title)).not.toContain('Reading the sky');
@@ -261,6 +271,17 @@ test.describe('A delivery into a course that is there', () => {
     await expectAccessible(page);
     await page.getByRole('button', { name: 'Deliver into what is there' }).click();
     await checked(page);
+    // A line of its log that nobody knew is given words, and has them from then on.
+    await page.getByRole('link', { name: /^Deliver/ }).click();
+    const line = page.getByRole('row', { name: /T-611 IDX s=3 anew/ });
+    await expect(line.getByText('Not known what this means.')).toBeVisible();
+    await line.getByRole('button', { name: 'Say what it means…' }).click();
+    await page.getByLabel('In plain words').fill('The index of the whole course was made anew.');
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Keep these words' }).click();
+    await expect(line.getByText('The index of the whole course was made anew.')).toBeVisible();
+    await page.reload();
+    await expect(line.getByText('The index of the whole course was made anew.')).toBeVisible();
     await page.getByRole('link', { name: /^Check/ }).click();
     await expect(
       page.getByText(

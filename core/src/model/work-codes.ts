@@ -63,6 +63,10 @@ export const OF_WORK = {
     when: 'a course was changed at the destination since it was looked at',
     act: 'Call the delivery off where it is on its way; look at what is there now, and deliver.',
   },
+  'destination-full': {
+    when: 'a destination has no room for a package',
+    act: 'Make room there, or have its quota raised; then try again. What is built stays.',
+  },
   'disk-full': {
     when: 'the disk on which Treenail keeps its files is full, or nearly',
     act: 'Make room (remove copies that nobody needs in the strongroom, or give it a larger disk); then try again.',

@@ -233,6 +233,19 @@ export const DeliverAnswer = z.object({
 });
 export type DeliverAnswer = z.infer<typeof DeliverAnswer>;
 
+/** What the destination wrote, with what people said of lines that Treenail does not know. */
+export const LogAnswer = z.object({
+  log: z.array(
+    DeliverAnswer.shape.log.element.extend({
+      /** What it has in common with lines that say the same: `…` stands for numbers and names of single things. */
+      form: z.string(),
+      /** Whether a person gave the words. */
+      given: z.boolean(),
+    }),
+  ),
+});
+export type LogAnswer = z.infer<typeof LogAnswer>;
+
 export const ReportSummary = z.object({
   moveId: z.number(),
   code: z.string(),

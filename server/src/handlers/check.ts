@@ -21,6 +21,7 @@ import { factsOf } from '../services/strongroom.ts';
 import { decisionsOf } from '../services/decided.ts';
 
 import type { Handler } from '../jobs/worker.ts';
+import { toldLog } from '../services/log-words.ts';
 import { noteStep } from '../services/move-rows.ts';
 import { cannot, ofMove } from './of-move.ts';
 
@@ -79,7 +80,7 @@ export const check = (services: Services): Handler<'check'> => ({
     const arrived = apart?.ours ?? there;
     const theirs = apart ? theirsWords(apart, settled) : '';
     await writeDocument(move.id, 'theirs', { says: theirs });
-    const { log } = await readDocument(move.id, 'log');
+    const { log } = await toldLog(move.id);
     const comparison = withLog(compare(course, arrived, foretold), log);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
     const { findings } = await readDocument(move.id, 'findings');

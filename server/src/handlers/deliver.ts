@@ -23,7 +23,7 @@ import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { noteStep } from '../services/move-rows.ts';
 import { cannot, ofMove } from './of-move.ts';
-import { Built as BuiltFile, bring, keptBefore, packing } from './sending.ts';
+import { Built as BuiltFile, keptBefore, packing, sendUp, unpackThere } from './sending.ts';
 
 const Shell = z.object({ id: z.string(), url: z.string() });
 
@@ -63,14 +63,17 @@ async function deliverInto(
   const shell = into ?? (await context.step('shell', Shell, () => destinationSide.createShell(asked, key)));
   await delivery.update({ shell: into ?? { ...shell, title: asked.title } });
   const room = { move, delivery, destination, shellId: shell.id, way: way ?? 'beside', round };
-  // Before anything is taken out there, what takes its place is ready.
+  if (way !== null) await keepWhatStands(services, context, room);
+  // Before anything is taken out there, what takes its place is ready, and at the platform.
   const sent = way === null ? built : await settle(services, context, { ...room, row, side: destinationSide, built });
-  if (way !== null) await makeRoom(services, context, room);
-  const importId = await bring(services, context, destinationSide, {
-    sha256: sent.sha256,
+  const { name } = destination;
+  const uploadId = await sendUp(services, context, destinationSide, { sha256: sent.sha256, round, name });
+  if (way !== null) await takeOut(services, context, room);
+  const importId = await unpackThere(services, context, destinationSide, {
+    uploadId,
     into: shell.id,
     round,
-    name: destination.name,
+    name,
     onBegun: (id) => keepLog(move.id, destinationSide, id),
   });
   const lines = await keepLog(move.id, destinationSide, importId);
@@ -84,16 +87,12 @@ async function deliverInto(
   await context.report({ words: `delivered to ${destination.name}`, ahead: null });
 }
 
-/**
- * Makes a course that is there ready for what comes: looks again whether it is as it was decided on, keeps a copy of it, and only
- * then takes out what goes. Every step is done once, whichever worker does it.
- */
-async function makeRoom(
+/** Looks again whether a course is as it was decided on, and keeps a copy of what stands in it. */
+async function keepWhatStands(
   services: Services,
   context: JobContext,
-  { move, delivery, destination, shellId, way, round }: Room,
+  { move, delivery, destination, shellId, round }: Room,
 ): Promise<void> {
-  const { there } = await thereOf(services, move);
   const into = await readDocument(move.id, 'into');
   await context.step('looked', z.literal(true), async () => {
     await mustBeAsLookedAt(services, move, into);
@@ -104,26 +103,26 @@ async function makeRoom(
   const { askedBy } = delivery;
   const copyId = await keptBefore(services, context, destination, { remoteId: shellId, items, round, askedBy });
   await delivery.update({ beforeCopyId: copyId });
-  // Between the look and now a copy was made, which may have taken long. Not in one step with what follows: a worker that dies
-  // in that one leaves the course cleared, and so another than it was looked at.
+}
+
+/** Takes out of a course what goes, once it was looked at again: what came before may have taken long. */
+async function takeOut(services: Services, context: JobContext, { move, shellId, way }: Room): Promise<void> {
+  const { there } = await thereOf(services, move);
+  const into = await readDocument(move.id, 'into');
+  if (into.standing.held.length === 0) return;
+  // Not in one step with what follows: a worker that dies in that one leaves the course another than it was looked at.
   await context.step('looked-again', z.literal(true), async () => {
     await mustBeAsLookedAt(services, move, into);
     return true as const;
   });
-  if (way !== 'in place of') {
-    const { taken } = await readDocument(move.id, 'settled');
-    await context.step('taken-out', z.literal(true), async () => {
-      if (taken.length > 0)
-        await there.remove(
-          shellId,
-          taken.flatMap((id) => into.names[id] ?? []),
-        );
-      return true as const;
-    });
-    return;
-  }
-  await context.step('cleared', z.literal(true), async () => {
-    await there.clear(shellId, `treenail ${context.job.requestKey}`);
+  const { taken } = way === 'in place of' ? { taken: [] } : await readDocument(move.id, 'settled');
+  await context.step(way === 'in place of' ? 'cleared' : 'taken-out', z.literal(true), async () => {
+    if (way === 'in place of') await there.clear(shellId, `treenail ${context.job.requestKey}`);
+    else if (taken.length > 0)
+      await there.remove(
+        shellId,
+        taken.flatMap((id) => into.names[id] ?? []),
+      );
     return true as const;
   });
 }
@@ -198,12 +197,16 @@ async function keepLog(moveId: number, destinationSide: DestinationSide, importI
     if (subject.item) byId.set(subject.item.id, subject);
     if (subject.placed) byId.set(subject.placed.node.id, subject);
   }
-  const log = (await destinationSide.importLog(importId)).map(({ line, words, item }) => ({
-    line,
-    words,
-    item: item === null ? null : (byId.get(item)?.title ?? item),
-    key: byId.get(item ?? '')?.key ?? null,
-  }));
+  const log = (await destinationSide.importLog(importId)).map(({ line, words, item: told }) => {
+    // What a line that nobody knows is about may stand in it.
+    const item = told ?? (words === null ? (line.split(/\s+/).find((word) => byId.has(word)) ?? null) : null);
+    return {
+      line,
+      words,
+      item: item === null ? null : (byId.get(item)?.title ?? item),
+      key: byId.get(item ?? '')?.key ?? null,
+    };
+  });
   await writeDocument(moveId, 'log', { log });
   return log.length;
 }

@@ -139,28 +139,46 @@ function notKept(why: string): Refusal {
   );
 }
 
-/** Sends a package into a course, and waits until the platform has unpacked it. Gives the name of the import. */
-export async function bring(
+/**
+ * Uploads a package, as much of it as is not there yet. What stands in the way of that (no right, no room) is told before anything
+ * is taken out of the course that it is for.
+ */
+export async function sendUp(
   services: Services,
   context: JobContext,
   destinationSide: DestinationSide,
-  {
-    sha256,
-    into,
-    round,
-    name,
-    onBegun = async () => undefined,
-  }: { sha256: string; into: string; round: number; name: string; onBegun?: (importId: string) => Promise<unknown> },
+  { sha256, round, name }: { sha256: string; round: number; name: string },
 ): Promise<string> {
-  const key = `treenail ${context.job.requestKey}`;
-  const uploadId = await context.step(`upload-${round}`, z.string(), async () => {
+  return context.step(`upload-${round}`, z.string(), async () => {
     const source = await services.store.open(sha256);
     try {
-      return await upload(context, destinationSide, source, `${key} ${sha256}`, name);
+      const key = `treenail ${context.job.requestKey} ${sha256}`;
+      return await upload(context, destinationSide, source, key, name);
+    } catch (error) {
+      if (!(error instanceof Refusal) || error.problem.code !== 'platform-full') throw error;
+      throw new Refusal(
+        problem('destination-full', `${name} has no room for the package: nothing was taken out of any course.`),
+      );
     } finally {
       await source.close();
     }
   });
+}
+
+/** Has the platform unpack what was uploaded into a course, and waits until it has. Gives the name of the import. */
+export async function unpackThere(
+  services: Services,
+  context: JobContext,
+  destinationSide: DestinationSide,
+  {
+    uploadId,
+    into,
+    round,
+    name,
+    onBegun = async () => undefined,
+  }: { uploadId: string; into: string; round: number; name: string; onBegun?: (importId: string) => Promise<unknown> },
+): Promise<string> {
+  const key = `treenail ${context.job.requestKey}`;
   const importId = await context.step(`import-${round}`, z.string(), () =>
     destinationSide.startImport(into, uploadId, `${key} ${round}`),
   );

@@ -8,7 +8,7 @@ import type { Services } from '../services/context.ts';
 import { thereOf } from '../services/into.ts';
 import { refreshRegister } from '../services/register.ts';
 import { ofMove } from './of-move.ts';
-import { bring, isSound, keptBefore } from './sending.ts';
+import { isSound, keptBefore, sendUp, unpackThere } from './sending.ts';
 
 /** Takes a delivery back: what was there before it is there again, and who is in the course stays. */
 export const takeBackDelivery = (services: Services): Handler<'take-back'> => ({
@@ -58,7 +58,9 @@ async function restore(services: Services, context: JobContext, of: Restored): P
     return true as const;
   });
   if (items > 0) await keptBefore(services, context, destination, { remoteId: shellId, items, round, askedBy });
-  // The copy may have taken long: learners may have worked in it meanwhile. Not in one step with what follows, as at a delivery.
+  const { name } = destination;
+  const uploadId = before && (await sendUp(services, context, side, { sha256: before.sha256, round, name }));
+  // Both may have taken long: learners may have worked in it meanwhile. Not in one step with what follows, as at a delivery.
   await context.step('unused', z.literal(true), async () => {
     const { work } = await there.standing(shellId);
     if (work > 0) {
@@ -75,9 +77,7 @@ async function restore(services: Services, context: JobContext, of: Restored): P
     await there.clear(shellId, `treenail ${context.job.requestKey}`);
     return true as const;
   });
-  if (!before) return;
-  const { sha256 } = before;
-  await bring(services, context, side, { sha256, into: shellId, round, name: destination.name });
+  if (uploadId !== null) await unpackThere(services, context, side, { uploadId, into: shellId, round, name });
 }
 
 interface Restored {

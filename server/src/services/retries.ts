@@ -46,6 +46,7 @@ const USED_AGAIN = new Set([
   'platform-silent',
   'platform-credentials',
   'platform-full',
+  'destination-full',
   'database-silent',
   'database-refused',
   'disk-full',

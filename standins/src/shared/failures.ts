@@ -10,6 +10,7 @@ export const FAILURES = {
   token: 'the next calls are told that the token is wrong',
   down: 'the next calls find nobody there',
   full: 'the next export is refused, because the course is over its quota',
+  room: 'the next upload is refused, because there is no room for it',
   hang: 'the next export begins and never ends',
   break: 'the next export fails half-way',
   cut: 'the next download is cut off half-way',

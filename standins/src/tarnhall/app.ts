@@ -236,6 +236,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     res.json({ drops: state.drops.filter((d) => d.remark === req.query['remark']) });
   });
   api.post('/drops', (req, res) => {
+    if (failures.take('room')) throw new HttpTrouble(507, 'DRP room nil');
     const drop: TDrop = { id: `d${state.next++}`, got: 0, ...input(NewDrop, req.body) };
     state.drops.push(drop);
     store.save();

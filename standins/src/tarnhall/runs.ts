@@ -102,6 +102,9 @@ export class RunQueue {
       },
       log: (line) => run.log.push(line),
     });
+    const stood = run.before.units.reduce((n, unit) => n + unit.entries.length, 0);
+    // Habit: what is found by its words is looked for anew in all of a space, and nobody is told why that took so long.
+    if (stood > 0) run.log.push(`T-611 IDX s=${stood} anew`);
     run.before = null;
     touched(space);
   }

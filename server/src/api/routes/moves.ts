@@ -4,9 +4,10 @@ import type { Person } from '../../contract/index.ts';
 import { carryAs, formsOf } from '../../services/carrying.ts';
 import { allSent, furtherOf, partNotes, sendMore } from '../../services/further.ts';
 import { backOf, takeBack } from '../../services/back.ts';
+import { giveWords, toldLog } from '../../services/log-words.ts';
 import { goInto, intoOf, lookAt, meet, targetsOf } from '../../services/into.ts';
 import type { Services } from '../../services/context.ts';
-import { documentIfAny, readDocument, readLog } from '../../services/documents.ts';
+import { documentIfAny, readDocument } from '../../services/documents.ts';
 import { inventoryAsCsv, inventoryAsXlsx } from '../../services/inventory-sheets.ts';
 import * as moves from '../../services/moves.ts';
 import type { Read } from '../../services/readings.ts';
@@ -49,6 +50,7 @@ type Names =
   | 'targets'
   | 'lookAt'
   | 'into'
+  | 'giveWords'
   | 'goInto'
   | 'meet'
   | 'back'
@@ -107,7 +109,8 @@ export function moveAnswers(services: Services, read: Read, sendBlob: SendBlob):
       else res.send(await inventoryAsXlsx(course, inventory));
     },
     carryAs: ({ person, params: [id], body: { target } }) => carryAs(services, person, id, target),
-    log: ({ params: [id] }) => readLog(id),
+    log: ({ params: [id] }) => toldLog(id),
+    giveWords: ({ person, params: [id], body }) => giveWords(person, id, body),
     check: async ({ params: [id] }) => {
       const [{ course }, arrived, comparison, theirs] = await Promise.all([
         allSent(id),

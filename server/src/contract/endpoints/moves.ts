@@ -53,7 +53,14 @@ export const MOVES = {
     body: z.object({ target: z.string() }),
     answer: c.MoveSummary,
   }),
-  log: get('/moves/:id/log', { who: admin, says: 'What the destination said.', params: [Id], answer: c.DeliverAnswer }),
+  log: get('/moves/:id/log', { who: admin, says: 'What the destination said.', params: [Id], answer: c.LogAnswer }),
+  giveWords: put('/moves/:id/log', {
+    who: admin,
+    says: 'Gives words to lines of a log that nobody knew, for this and the next time.',
+    params: [Id],
+    body: z.object({ line: z.string().max(2000), words: z.string().max(300) }),
+    answer: c.LogAnswer,
+  }),
   check: get('/moves/:id/check', { who: admin, says: 'What really arrived.', params: [Id], answer: c.CheckAnswer }),
   arrivedPreview: get('/moves/:id/arrived-preview', {
     who: admin,

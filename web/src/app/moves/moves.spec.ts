@@ -90,8 +90,8 @@ describe('The delivery', () => {
   let asked: unknown[];
   let taken: MoveSummary[];
   const LOG = [
-    { line: 'T-100 MNF ok', words: 'The package was read.', item: null, key: null },
-    { line: 'T-777 ???', words: null, item: 'p1', key: 'p1' },
+    { line: 'T-100 MNF ok', words: 'The package was read.', item: null, key: null, form: 'T-100 MNF ok', given: false },
+    { line: 'T-777 ???', words: null, item: 'p1', key: 'p1', form: 'T-777 ???', given: false },
   ];
   const open = async (of_: MoveSummary, job_: JobSummary | null, deliver?: Api['deliver']) => {
     asked = [];
@@ -125,7 +125,9 @@ describe('The delivery', () => {
     await write(screen, 'section', '02');
     expect(screen.button('Deliver into').textContent.trim()).toBe('Deliver into BTB 210-02');
     await screen.press('Deliver into');
-    expect(asked).toEqual([[7, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '' }]]);
+    expect(asked).toEqual([
+      [7, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '', asKept: false }],
+    ]);
     expect(taken.map((m) => m.at)).toEqual(['check']);
   });
 
@@ -150,7 +152,7 @@ describe('The delivery', () => {
     const screen = await open(move(7, { at: 'check', shell }), job(3, 'done', { kind: 'deliver', moveId: 7 }));
     expect(screen.texts('.log tbody tr')).toEqual([
       'The package was read. T-100 MNF ok',
-      'Not known what this means. p1 T-777 ???',
+      'Not known what this means. Say what it means… p1 T-777 ???',
     ]);
     expect(screen.host.querySelector('form')).toBeNull();
     const links = [...screen.host.querySelectorAll('a')].map((a) => a.getAttribute('href'));

@@ -3,11 +3,13 @@ import { provideRouter } from '@angular/router';
 import type { DeliverRequest, MoveSummary, ThereAnswer } from '@treenail/server/contract';
 import { Subject, of, throwError, type Observable } from 'rxjs';
 import { HttpErrorResponse } from '@angular/common/http';
+import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
 import { Api } from '../../data/api';
 import { copy, job, move } from '../../testing/made';
 import { Screen } from '../../testing/screen';
 import { DeliverStep } from './deliver';
 import { FetchStep } from './fetch';
+import { LogWordsDialog } from './log-words-dialog';
 import { JobPanel } from './job-panel';
 
 const SHELL = { id: 's1', title: 'Wooden Boat Repair', url: 'https://new.example/space/s1' };
@@ -39,8 +41,15 @@ describe('Delivering', () => {
             log: () =>
               of({
                 log: [
-                  { line: 'T-900 END e=4 f=2', words: 'Finished: 4 entries, 2 files.', item: null },
-                  { line: 'T-777', words: null, item: 'f7' },
+                  {
+                    line: 'T-900 END e=4 f=2',
+                    words: 'Finished: 4 entries, 2 files.',
+                    item: null,
+                    key: null,
+                    form: 'T-900',
+                    given: false,
+                  },
+                  { line: 'T-777', words: null, item: 'f7', key: null, form: 'T-777', given: false },
                 ],
               }),
           },
@@ -168,11 +177,58 @@ describe('Delivering', () => {
     expect(screen.host.querySelector('form')).toBeNull();
     expect(screen.texts('tbody td')).toEqual([
       ...['Finished: 4 entries, 2 files.', '', 'T-900 END e=4 f=2'],
-      ...['Not known what this means.', 'f7', 'T-777'],
+      ...['Not known what this means. Say what it means…', 'f7', 'T-777'],
     ]);
     const links = [...screen.host.querySelectorAll('a')].map((a) => [a.textContent.trim(), a.getAttribute('href')]);
     expect(links).toContain(['Open Wooden Boat Repair at Marrowick New', 'https://new.example/space/s1']);
     expect(links).toContain(['See the check', '/moves/3/check']);
+  });
+});
+
+describe('Words for a line of a log', () => {
+  const open = async (given: boolean) => {
+    const kept: unknown[] = [];
+    const closed: unknown[] = [];
+    const entry = { line: 'T-7 e1', words: given ? 'Made anew.' : null, item: null, key: null, form: 'T-7 …', given };
+    TestBed.configureTestingModule({
+      providers: [
+        { provide: MAT_DIALOG_DATA, useValue: { move: move(3), entry } },
+        { provide: MatDialogRef, useValue: { close: (answer: unknown) => void closed.push(answer) } },
+        {
+          provide: Api,
+          useValue: {
+            giveWords: (id: number, said: unknown) => {
+              kept.push([id, said]);
+              return of({ log: [] });
+            },
+          },
+        },
+      ],
+    });
+    const screen = new Screen(TestBed.createComponent(LogWordsDialog));
+    await screen.settle();
+    return { screen, kept, closed };
+  };
+
+  it('are kept for all lines of its form', async () => {
+    const { screen, kept, closed } = await open(false);
+    expect(screen.host.textContent).toContain('T-7 …');
+    expect(screen.button('Keep these words').disabled).toBeTrue();
+    const input = screen.host.querySelector('input');
+    if (!input) throw new Error('nothing to write into');
+    input.value = 'The index was made anew.';
+    input.dispatchEvent(new Event('input'));
+    await screen.settle();
+    await screen.press('Keep these words');
+    expect(kept).toEqual([[3, { line: 'T-7 e1', words: 'The index was made anew.' }]]);
+    expect(closed).toEqual([{ log: [] }]);
+  });
+
+  it('can be taken away again', async () => {
+    const { screen, kept } = await open(true);
+    expect(screen.host.querySelector('input')?.value).toBe('Made anew.');
+    await screen.press('Take the words away');
+    expect(kept).toEqual([[3, { line: 'T-7 e1', words: '' }]]);
   });
 });
 

@@ -7,12 +7,12 @@ import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { Router, RouterLink } from '@angular/router';
 import type {
-  DeliverAnswer,
   DeliverRequest,
   IntoAnswer,
   IntoChoice,
   MeetRequest,
   JobSummary,
+  LogAnswer,
   MoveSummary,
 } from '@treenail/server/contract';
 import type { Observable } from 'rxjs';
@@ -24,6 +24,7 @@ import { DeliverInto } from '../into/deliver-into';
 import { IntoDialog } from '../into/into-dialog';
 import { TakeBackDialog } from '../into/take-back-dialog';
 import { JobPanel } from './job-panel';
+import { LogWordsDialog, type LogWordsData } from './log-words-dialog';
 import { StepHead } from './step-head';
 import { ListCell, Table, type ListColumn } from '../../parts/list';
 
@@ -162,6 +163,18 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
       <section class="panel log">
         <h2>What {{ move().to.name }} wrote while unpacking</h2>
         <tn-table label="What was written while unpacking" [rows]="log()" [columns]="columns">
+          <ng-template tnCell="words" [of]="log()" let-entry>
+            @if (entry.words === null) {
+              <span class="quiet">Not known what this means.</span>
+            } @else {
+              {{ entry.words }}
+            }
+            @if (entry.words === null || entry.given) {
+              <button matButton class="small" (click)="giveWords(entry)">
+                {{ entry.given ? 'Other words…' : 'Say what it means…' }}
+              </button>
+            }
+          </ng-template>
           <ng-template tnCell="line" [of]="log()" let-entry>
             <code>{{ entry.line }}</code>
           </ng-template>
@@ -255,7 +268,7 @@ export class DeliverStep {
   });
   /** When the last delivery was taken back, while there is no other. */
   protected readonly taken = computed(() => this.move().deliveries.at(-1)?.takenBackAt ?? null);
-  protected readonly columns: readonly ListColumn<DeliverAnswer['log'][number]>[] = [
+  protected readonly columns: readonly ListColumn<LogAnswer['log'][number]>[] = [
     { id: 'words', name: 'In plain words', value: (l) => l.words ?? 'Not known what this means.' },
     { id: 'item', name: 'Item', value: (l) => l.item },
     { id: 'line', name: 'As written', value: (l) => l.line },
@@ -309,6 +322,16 @@ export class DeliverStep {
 
   protected decide(asked: MeetRequest): void {
     this.told(this.api.meet(this.move().id, asked));
+  }
+
+  protected giveWords(entry: LogAnswer['log'][number]): void {
+    this.dialog
+      .open<LogWordsDialog, LogWordsData, LogAnswer>(LogWordsDialog, {
+        data: { move: this.move(), entry },
+        width: '620px',
+      })
+      .afterClosed()
+      .subscribe((log) => log && this.loaded.set(log));
   }
 
   private told(answer: Observable<IntoAnswer>): void {
