@@ -110,9 +110,10 @@ try {
   await link('Go to the delivery').click();
   await button('Into a course that is there…').click();
   await page.getByRole('radio', { name: /MET 115-T1/ }).check();
-  await page.getByRole('radio', { name: /^In place of/ }).check();
-  await button('Go in place of what is there').click();
+  await page.getByRole('radio', { name: /^Into what/ }).check();
+  await button('Go into what is there').click();
   await page.locator('tn-three-outlines li').first().waitFor();
+  await page.locator('tn-meetings tbody tr').first().waitFor();
   await shot('into');
   await go('platforms');
   await page.getByText('Marrowick Live').first().waitFor();

@@ -32,7 +32,11 @@ export const CopySummary = z.object({
 export type CopySummary = z.infer<typeof CopySummary>;
 
 /** One copy, with how many others are kept of its course. */
-export const CopyDetail = CopySummary.extend({ others: z.number().int() });
+export const CopyDetail = CopySummary.extend({
+  others: z.number().int(),
+  /** The delivery that it was kept before, as long as that can be taken back by it. */
+  before: z.object({ moveId: z.number().int(), title: z.string() }).nullable(),
+});
 export type CopyDetail = z.infer<typeof CopyDetail>;
 
 export const CopiesAsked = pageAsked(['course', 'term', 'kept', 'from', 'form', 'file', 'size', 'holds']);

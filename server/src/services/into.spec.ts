@@ -21,6 +21,7 @@ import { documentIfAny, writeDocument } from './documents.ts';
 import { goInto, intoOf, lookAt, meet, targetsOf } from './into.ts';
 import { noteStep } from './move-rows.ts';
 import { deliver, moveById, moveSummary } from './moves.ts';
+import { copyDetail } from './strongroom.ts';
 
 const SHELL = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '', asKept: false };
 
@@ -288,6 +289,7 @@ describe('A course that is there', () => {
     expect(await can()).toBeFalse();
     const { copyId } = await moveById(moveId);
     await delivery.update({ beforeCopyId: copyId });
+    expect((await copyDetail(copyId ?? 0)).before).toEqual({ moveId, title: 'Repair, a trial' });
     const { says } = await backOf(services, moveId);
     expect(says[0]).toContain('what was there before comes again from the kept copy kept.zip');
     expect((await moveSummary(await moveById(moveId))).canTakeBack).toBeTrue();

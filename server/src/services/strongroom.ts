@@ -119,7 +119,9 @@ export async function copyDetail(id: number): Promise<CopyDetail> {
   const { courseId } = copy;
   const others =
     courseId === null ? 0 : await Copy.count({ where: { courseId, removedAt: null, id: { [Op.ne]: copy.id } } });
-  return { ...asCopySummary(copy, null), others };
+  const delivery = await Delivery.findOne({ where: { beforeCopyId: id, takenBackAt: null } });
+  const before = delivery && { moveId: delivery.moveId, title: delivery.shell?.title ?? copy.title };
+  return { ...asCopySummary(copy, null), others, before };
 }
 
 export async function copyById(id: number): Promise<Copy> {

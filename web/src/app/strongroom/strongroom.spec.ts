@@ -1,7 +1,7 @@
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
-import type { CopySummary } from '@treenail/server/contract';
+import type { CopyDetail, CopySummary } from '@treenail/server/contract';
 import { of, throwError } from 'rxjs';
 import { Api } from '../data/api';
 import { ListHarness } from '../parts/list/list.harness';
@@ -21,7 +21,12 @@ describe('The strongroom', () => {
   let screen: Screen<StrongroomPage>;
   let removed: [number, string][];
 
-  beforeEach(() => (removed = []));
+  let before: CopyDetail['before'];
+
+  beforeEach(() => {
+    removed = [];
+    before = null;
+  });
   const open = async (copies: CopySummary[], chosen?: number) => {
     const api: Partial<Api> = {
       copies: (asked) => of(pageOf(copies, asked, sumsOf(copies), { kept: () => 0 })),
@@ -29,7 +34,7 @@ describe('The strongroom', () => {
         const found = copies.find((c) => c.id === id);
         if (!found) return throwError(() => new Error('there is no such copy'));
         const others = copies.filter((c) => c.id !== id && c.courseId === found.courseId && !c.removed).length;
-        return of({ ...found, others });
+        return of({ ...found, others, before });
       },
       removeCopy: (id, { reason }) => {
         removed.push([id, reason]);
@@ -117,6 +122,14 @@ describe('The strongroom', () => {
     await open([copy(1, { form: 'standard', facts })]);
     expect(screen.words('td:last-child')).toBe('16 items of 19');
     expect(screen.texts('.missing')[0]).toContain('leaves out tests');
+  });
+
+  it('says which delivery a copy was kept before, and what removing it means for that', async () => {
+    before = { moveId: 7, title: 'Repair, a trial' };
+    await open([copy(1)]);
+    expect(screen.host.textContent).toContain('went into “Repair, a trial”: by it that delivery can be taken back.');
+    await screen.press('Remove…');
+    expect(screen.words('.removal p')).toContain('The delivery that it was kept before can not be taken back then.');
   });
 
   it('removes a copy only with a reason, and says whether another is kept', async () => {

@@ -130,6 +130,13 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
               <code>{{ copy.sha256 | hash }}</code>
             </dd>
           </dl>
+          @if (before(); as before) {
+            <p class="quiet">
+              Kept before <a [routerLink]="['/moves', before.moveId]">move {{ before.moveId }}</a> went into “{{
+                before.title
+              }}”: by it that delivery can be taken back.
+            </p>
+          }
           @if (copy.removed; as removed) {
             <p role="note">Removed {{ removed.at | when: 'long' }}: {{ removed.why }}</p>
           } @else {
@@ -152,8 +159,9 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
               <form class="removal" [formGroup]="removal" (ngSubmit)="remove(copy)">
                 <p>
                   The {{ copy.size | size }} of this copy will be gone from the strongroom.
-                  {{ alone() ? 'It is the only copy of the course that is kept.' : '' }} That it was kept, and why it
-                  was removed, stays.
+                  {{ alone() ? 'It is the only copy of the course that is kept.' : '' }}
+                  {{ before() ? 'The delivery that it was kept before can not be taken back then.' : '' }} That it was
+                  kept, and why it was removed, stays.
                 </p>
                 <mat-form-field appearance="outline">
                   <mat-label>Why it is removed; goes into the trail</mat-label>
@@ -326,6 +334,8 @@ export class StrongroomPage {
     if (this.ticked().size > 2) return 'Two at a time can be held beside each other';
     return 'A copy that was removed can’t be looked into';
   });
+  /** The delivery that the copy was kept before, where that can be taken back by it. */
+  protected readonly before = computed(() => (this.told()?.id === this.at() ? (this.told()?.before ?? null) : null));
   protected readonly alone = computed(() => this.told()?.id === this.at() && this.told()?.others === 0);
   protected readonly head = computed(() => {
     const { kept, courses, bytes } = this.sums() ?? { kept: 0, courses: 0, bytes: 0 };
