@@ -20,6 +20,7 @@ const Contents = z.object({
   ),
   files: z.array(z.object({ path: z.string(), sha256: z.string() })),
 });
+const Report = z.object({ missing: z.array(z.string()) });
 const Move = z.object({ shell: z.object({ id: z.string() }), part: z.number() });
 
 const COURSE = 'CON 305-01';
@@ -228,6 +229,9 @@ test.describe('A course that goes in parts, in an archive that takes the place o
     const lines = async () => (await ask(page, stack, '/check', Check)).comparison.lines;
     const first = await lines();
     expect(first.map((l) => l.title)).not.toContain('Week 1: Pressure');
+    // What did not go is in no line; the report says so all the same.
+    const told = async () => Report.parse(await (await page.request.get(`${stack.address}/api/reports/${id}`)).json());
+    expect((await told()).missing.join()).toMatch(/left out before it was sent/);
     await page.getByRole('button', { name: 'Send more…' }).click();
     await page.getByRole('button', { name: 'Look into it' }).click();
     await page.getByRole('link', { name: /Tidy.*to look at|Tidy.*decided/s }).click({ timeout: 120_000 });
@@ -238,6 +242,7 @@ test.describe('A course that goes in parts, in an archive that takes the place o
     await bring(page, /^Deliver into /, 'takes the place of all that stands there');
     expect(await strays(page, stack)).toEqual([]);
     const second = await lines();
+    expect((await told()).missing.join()).not.toMatch(/left out before it was sent/);
     expect(second.map((l) => l.title)).toContain('Week 1: Pressure');
     expect(second.filter((l) => l.outcome !== 'whole')).toEqual([]);
     expect(second.length).toBeGreaterThan(first.length);

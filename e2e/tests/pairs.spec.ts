@@ -79,12 +79,12 @@ async function unpackInto(space: string, bytes: Uint8Array, key: string): Promis
   }
   await side.upload(uploadId, 0, parts(), signal);
   const run = await side.startImport(space, uploadId, key);
-  for (;;) {
+  const at = async () => {
     const state = await side.importState(run);
-    if (state.state === 'ready') return;
     if (state.state === 'failed') throw new Error(state.why);
-    await new Promise((done) => setTimeout(done, 2));
-  }
+    return state.state;
+  };
+  await expect.poll(at, { intervals: [2], timeout: 60_000 }).toBe('ready');
 }
 
 const itemsOf = (course: Course) => subjects(course, { withCourse: false }).filter((s) => itemOfKey(s.key) !== null);

@@ -20,7 +20,7 @@ export const TransferReport = z.object({
   /** The kept copy that it was made of. */
   copyFile: z.string().default(''),
   copySha256: z.string().default(''),
-  /** What was known to be missing before anything moved: a sentence each. */
+  /** What was known to be missing before anything moved, or was left out of what was sent: a sentence each. */
   missing: z.array(z.string()).default([]),
   /** What was found in the course and nobody decided on, by kind of finding. */
   open: z

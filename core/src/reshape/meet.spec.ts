@@ -66,6 +66,9 @@ describe('What meets its like where a course goes', () => {
     const [b, , , z] = met({ worked, unless: 'newest', chosen: { z: 'ours', b: 'ours, set as theirs' } });
     expect([z?.is, z?.can, z?.why]).toEqual(['theirs', ['both', 'theirs'], 'learners have worked in theirs']);
     expect([b?.is, b?.differs]).toEqual(['ours, set as theirs', ['points']]);
+    // Of what is set alike nothing is to be set, and nobody is said to have worked in it.
+    const [, x] = met({ chosen: { x: 'ours, set as theirs' } });
+    expect([x?.is, x?.why]).toEqual(['ours', '']);
   });
 
   it('comes under another name and identifier where both are there, or set as theirs where that is asked', () => {

@@ -2,12 +2,12 @@ import * as z from 'zod';
 import {
   SETTING_LABELS,
   SETTINGS_OF_USE,
+  Settings,
   sameSetting,
   titlesIn,
   type Course,
   type Item,
   type OutlineNode,
-  type Settings,
 } from '../model/index.ts';
 import { readable, type CourseLink } from '../inspect/index.ts';
 import { called, freeName } from './calling.ts';
@@ -69,8 +69,10 @@ export function meetings(standing: Course, coming: Course, options: MeetOptions)
     const first = takes ? 'ours' : 'theirs';
     const byItself = unless === 'newest' ? (double.same ? 'theirs' : first) : over ? 'ours' : 'both';
     const asked = chosen[double.second];
-    const is = asked !== undefined && can.includes(asked) ? asked : byItself;
-    const why = asked !== undefined && asked !== is ? 'learners have worked in theirs' : '';
+    // Where nothing is set otherwise there, ours is set as theirs is already.
+    const wanted = asked === 'ours, set as theirs' && differs.length === 0 ? 'ours' : asked;
+    const is = wanted !== undefined && can.includes(wanted) ? wanted : byItself;
+    const why = wanted !== undefined && wanted !== is ? 'learners have worked in theirs' : '';
     return [{ ...double, theirs: own.title, is, can, differs, why }];
   });
   return pulledIn(coming, found, identifiers);
@@ -105,10 +107,7 @@ export const Settled = z.object({
   /** New titles, new identifiers and what is set otherwise, by the identifiers of items. */
   titles: z.record(z.string(), z.string()),
   calls: z.record(z.string(), z.string()),
-  settings: z.record(
-    z.string(),
-    z.custom<Settings>((given) => typeof given === 'object' && given !== null),
-  ),
+  settings: z.record(z.string(), Settings),
 });
 export type Settled = z.infer<typeof Settled>;
 

@@ -44,6 +44,22 @@ function shortOf(pages: Readonly<Record<string, string>>): Record<string, string
   return Object.fromEntries(Object.entries(pages).filter(([, text]) => (left -= text.length) >= 0));
 }
 
+/** What of the course was not sent, and why: a sentence each. */
+function leftAway(whole: Course, sent: Course, settled: DocumentOf<'settled'> | null): string[] {
+  const { calls = {}, leftOut = [] } = settled?.settled ?? {};
+  const went = new Set(sent.items.map((i) => i.id));
+  const titles = (of: (id: string) => boolean) =>
+    whole.items.filter(({ id }) => !went.has(calls[id] ?? id) && of(id)).map((i) => i.title);
+  const stays = new Set(leftOut);
+  const [unsent, away] = [titles((id) => stays.has(id)), titles((id) => !stays.has(id))];
+  return [
+    ...(unsent.length > 0
+      ? [`${count(unsent.length, 'item')} not sent, since what was there stays: ${someOf(unsent)}.`]
+      : []),
+    ...(away.length > 0 ? [`${count(away.length, 'item')} left out before it was sent: ${someOf(away)}.`] : []),
+  ];
+}
+
 function withoutThose(course: Course, taken: ReadonlySet<string>): Course {
   return { ...course, items: course.items.filter((i) => !taken.has(i.id)) };
 }
@@ -84,6 +100,7 @@ export const check = (services: Services): Handler<'check'> => ({
     const comparison = withLog(compare(course, arrived, foretold), log);
     const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
     const { findings } = await readDocument(move.id, 'findings');
+    const { course: whole } = await readDocument(move.id, 'look');
     await writeDocument(move.id, 'arrived', arrived);
     await writeDocument(move.id, 'pages', { pages: shortOf(pages) });
     await writeDocument(move.id, 'comparison', comparison);
@@ -99,7 +116,7 @@ export const check = (services: Services): Handler<'check'> => ({
         packageSha256: built.sha256,
         copyFile: copy.fileName,
         copySha256: copy.sha256,
-        missing: missingOf(factsOf(copy)),
+        missing: [...missingOf(factsOf(copy)), ...leftAway(whole, course, settled)],
         open: openFindings(findings, decided(findings, await decisionsOf(move.id)), kindsFound(findings, null)),
       },
       comparison,

@@ -19,6 +19,7 @@ import { metIn } from '../services/meetings.ts';
 import { pack } from '../services/packing.ts';
 import { refreshRegister } from '../services/register.ts';
 import { courseDecided, courseToSend } from '../services/working.ts';
+import type { Into } from '../contract/index.ts';
 import type { InputOf } from '../jobs/definitions.ts';
 import type { Handler, JobContext } from '../jobs/worker.ts';
 import { noteStep } from '../services/move-rows.ts';
@@ -65,7 +66,8 @@ async function deliverInto(
   const room = { move, delivery, destination, shellId: shell.id, way: way ?? 'beside', round };
   if (way !== null) await keepWhatStands(services, context, room);
   // Before anything is taken out there, what takes its place is ready, and at the platform.
-  const sent = way === null ? built : await settle(services, context, { ...room, row, side: destinationSide, built });
+  const sent =
+    way === null ? built : await packSettled(services, context, { ...room, row, side: destinationSide, built });
   const { name } = destination;
   const uploadId = await sendUp(services, context, destinationSide, { sha256: sent.sha256, round, name });
   if (way !== null) await takeOut(services, context, room);
@@ -118,12 +120,19 @@ async function takeOut(services: Services, context: JobContext, { move, shellId,
   const { taken } = way === 'in place of' ? { taken: [] } : await readDocument(move.id, 'settled');
   await context.step(way === 'in place of' ? 'cleared' : 'taken-out', z.literal(true), async () => {
     if (way === 'in place of') await there.clear(shellId, `treenail ${context.job.requestKey}`);
-    else if (taken.length > 0)
-      await there.remove(
-        shellId,
-        taken.flatMap((id) => into.names[id] ?? []),
-      );
+    else if (taken.length > 0) await there.remove(shellId, namesOf(into, taken));
     return true as const;
+  });
+}
+
+/** @throws Refusal where something that is to be taken out can't be named at the platform: it would stay, and ours be there twice */
+function namesOf({ names, title }: Into, taken: readonly string[]): string[] {
+  return taken.map((id) => {
+    const name = names[id];
+    if (name !== undefined) return name;
+    throw new Refusal(
+      problem('destination-changed', `“${title}” holds something that could not be told from the rest.`),
+    );
   });
 }
 
@@ -131,7 +140,7 @@ async function takeOut(services: Services, context: JobContext, { move, shellId,
  * Settles what becomes of what meets its like there, and packs anew where that makes another package: what was built is of a course
  * that knows nothing of it.
  */
-async function settle(
+async function packSettled(
   services: Services,
   context: JobContext,
   {

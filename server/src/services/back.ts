@@ -7,6 +7,7 @@ import {
   MoveDocument,
   MoveStepRow,
   deliveryOf,
+  needsItsCopy,
   type Delivery,
   type WholeMove,
 } from '../db/models/index.ts';
@@ -57,8 +58,7 @@ export async function backPlan(services: Services, move: WholeMove): Promise<Bac
     );
   }
   const standing = await there.standing(shell.id);
-  const by =
-    delivery.way === null ? 'course' : delivery.way !== 'in place of' && !brought.overwrote ? 'parts' : 'restore';
+  const by = delivery.way === null ? 'course' : needsItsCopy(delivery) ? 'restore' : 'parts';
   const came = new Set(brought.held);
   const ours = standing.workedIn.filter((id) => came.has(id)).length;
   const used = by === 'parts' ? ours : standing.work;

@@ -1,26 +1,20 @@
 import { randomUUID } from 'node:crypto';
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { problem, type Item } from '@treenail/core';
-import pino from 'pino';
 import type { Sequelize } from 'sequelize';
 import { MOVE_STEPS, type MoveSummary, type MovesAsked, type Person } from '../contract/index.ts';
-import { configFromEnvironment } from '../config.ts';
 import { AuditEntry, Copy, CourseRow, Instance, Job, MoveStepRow, planOf, type WholeMove } from '../db/models/index.ts';
-import { handlersOf } from '../handlers/index.ts';
 import { enqueue } from '../jobs/queue.ts';
-import { Worker } from '../jobs/worker.ts';
-import { testDatabase, until } from '../testing/database.ts';
+import type { Worker } from '../jobs/worker.ts';
+import { until } from '../testing/database.ts';
+import { testHouse, type House } from '../testing/house.ts';
 import { deliveredAlready, keptCourse } from '../testing/moves.ts';
 import { codeOf as code } from '../testing/refusals.ts';
-import { servicesOf, type Services } from './context.ts';
+import type { Services } from './context.ts';
 import { writeDocument } from './documents.ts';
 import { addInstance } from './instances.ts';
 import { noteStep } from './move-rows.ts';
 import * as moves from './moves.ts';
 import { followUp, goOn } from './plan.ts';
-import { addPerson, signIn } from './people.ts';
 import { heldBy, patienceMs } from './pauses.ts';
 import { changePlatform } from './platforms.ts';
 import { listCourses } from './register.ts';
@@ -39,9 +33,8 @@ const FAILED = {
 } as const;
 
 describe('Moves', () => {
-  let folder: string;
+  let house: House;
   let sequelize: Sequelize;
-  let drop: () => Promise<void>;
   let services: Services;
   let person: Person;
   let worker: Worker;
@@ -50,28 +43,16 @@ describe('Moves', () => {
   let newMove: () => Promise<WholeMove>;
 
   beforeAll(async () => {
-    const database = await testDatabase();
-    ({ sequelize } = database);
-    drop = () => database.drop();
-    folder = await mkdtemp(join(tmpdir(), 'treenail-'));
-    const config = {
-      ...configFromEnvironment(),
-      blobs: join(folder, 'blobs'),
-      scratch: join(folder, 'scratch'),
-      pollMs: 50,
-      smtp: null,
-    };
-    services = servicesOf(config);
-    await addPerson('Ada', 'ada@marrowick.example', 'administrator', 'right');
-    person = (await signIn('ada@marrowick.example', 'right')).person;
+    house = await testHouse();
+    ({ sequelize, services, person } = house);
     const nowhere = { baseUrl: 'http://127.0.0.1:1', credential: 't' };
     // Courses of files are asked of nobody.
     from = await Instance.findOne({ where: { platform: 'files' }, rejectOnEmpty: true });
-    to = await addInstance(config.secret, { name: 'New', platform: 'tarnhall', ...nowhere });
+    to = await addInstance(services.config.secret, { name: 'New', platform: 'tarnhall', ...nowhere });
     const page = '<html lang="en"><body><h1>Start</h1><p>See <a href="gone.html">Caulking</a>.</p></body></html>';
     const kept = await keptCourse(
       services,
-      folder,
+      house.folder,
       { 'index.html': page },
       {
         from,
@@ -84,22 +65,9 @@ describe('Moves', () => {
     startWorker();
   });
   const startWorker = () => {
-    worker = new Worker({
-      sequelize,
-      handlers: handlersOf(services),
-      leaseMs: 5000,
-      restMs: 20,
-      log: pino({ level: 'silent' }),
-      heldBy,
-      patienceMs,
-    });
-    worker.start();
+    worker = house.startWorker();
   };
-  afterAll(async () => {
-    await worker.stop();
-    await drop();
-    await rm(folder, { recursive: true });
-  });
+  afterAll(() => house.close());
 
   const at = async (id: number) => (await moves.moveSummary(await moves.moveById(id))).at;
   /** A move that stands at its fit. */

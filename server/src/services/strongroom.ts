@@ -2,7 +2,7 @@ import { Refusal, linkedName, problem, toldApart, type SourceFacts } from '@tree
 import * as z from 'zod';
 import { Op, QueryTypes, col, where } from 'sequelize';
 import type { CopiesAsked, CopiesPage, CopyDetail, CopySummary, Person } from '../contract/index.ts';
-import { Copy, Delivery, Move, MoveDocument, MovePlan, isBrought } from '../db/models/index.ts';
+import { Copy, Delivery, Move, MoveDocument, MovePlan, isBrought, needsItsCopy } from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 import { movesBy } from './move-rows.ts';
@@ -119,7 +119,8 @@ export async function copyDetail(id: number): Promise<CopyDetail> {
   const { courseId } = copy;
   const others =
     courseId === null ? 0 : await Copy.count({ where: { courseId, removedAt: null, id: { [Op.ne]: copy.id } } });
-  const delivery = await Delivery.findOne({ where: { beforeCopyId: id, takenBackAt: null } });
+  const deliveries = await Delivery.findAll({ where: { beforeCopyId: id, takenBackAt: null } });
+  const delivery = deliveries.find(needsItsCopy) ?? null;
   const before = delivery && { moveId: delivery.moveId, title: delivery.shell?.title ?? copy.title };
   return { ...asCopySummary(copy, null), others, before };
 }

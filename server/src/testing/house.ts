@@ -2,6 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pino from 'pino';
+import type { Sequelize } from 'sequelize';
 import { configFromEnvironment } from '../config.ts';
 import type { Person } from '../contract/index.ts';
 import { User, type Instance } from '../db/models/index.ts';
@@ -9,12 +10,14 @@ import { handlersOf } from '../handlers/index.ts';
 import { Worker } from '../jobs/worker.ts';
 import { servicesOf, type Services } from '../services/context.ts';
 import { addInstance } from '../services/instances.ts';
+import { heldBy, patienceMs } from '../services/pauses.ts';
 import { addPerson } from '../services/people.ts';
 import { testDatabase } from './database.ts';
 import { scriptedPlatform, type ScriptedPlatform } from './platform.ts';
 
 /** A house of its own for the specs of a service: database, services, an administrator, and one address for all its platforms. */
 export interface House {
+  sequelize: Sequelize;
   services: Services;
   person: Person;
   platform: ScriptedPlatform;
@@ -42,6 +45,7 @@ export async function testHouse(): Promise<House> {
   const { id, name, email } = await User.findOne({ where: { email: 'ada@marrowick.example' }, rejectOnEmpty: true });
   const workers: Worker[] = [];
   return {
+    sequelize,
     services,
     person: { id, name, email, role: 'administrator' },
     platform,
@@ -50,7 +54,15 @@ export async function testHouse(): Promise<House> {
       addInstance(config.secret, { name: called, platform: of, baseUrl: platform.baseUrl, credential: 't' }),
     startWorker() {
       const log = pino({ level: 'silent' });
-      const worker = new Worker({ sequelize, handlers: handlersOf(services), leaseMs: 5000, restMs: 20, log });
+      const worker = new Worker({
+        sequelize,
+        handlers: handlersOf(services),
+        leaseMs: 5000,
+        restMs: 20,
+        log,
+        heldBy,
+        patienceMs,
+      });
       worker.start();
       workers.push(worker);
       return worker;

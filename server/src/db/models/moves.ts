@@ -94,6 +94,11 @@ export function stands(delivery: Delivery): boolean {
   return delivery.deliveredAt !== null && delivery.takenBackAt === null;
 }
 
+/** Whether what stood there before can come again only from the copy that was kept of it. */
+export function needsItsCopy({ way, brought }: Delivery): boolean {
+  return way === 'in place of' || brought === null || brought.overwrote;
+}
+
 /** Whether anything of it is at the destination. */
 export function isDelivered(move: WholeMove): boolean {
   return move.deliveries.some(stands);

@@ -164,8 +164,8 @@ describe('A delivery into a course that is there', () => {
     const cells = [...screen.host.querySelectorAll('tbody tr')].map((row) => wordsOf(row));
     expect(cells[0]).toContain('of the same name page kind and title points, attempts allowed');
     await screen.press('ours takes its place');
-    // Where it can't be so it is as if nobody had chosen.
-    expect(asked.at(-1)).toEqual({ chosen: { c: 'ours' }, rule: '' });
+    // Of where it can't be so the answer says why.
+    expect(asked.at(-1)).toEqual({ chosen: { c: 'ours', x: 'ours' }, rule: '' });
     const name = screen.host.querySelector<HTMLInputElement>('input');
     if (!name) throw new Error('nothing to type into');
     name.value = '{title} (new)';

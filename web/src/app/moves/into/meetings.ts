@@ -149,9 +149,9 @@ export class Meetings {
     return { ...this.chosen(), [one.second]: is };
   }
 
-  /** Where it can't be so, it is as it would be if nobody had chosen. */
+  /** Where it can't be so, it is said why. */
   protected everywhere(is: MeetsAs): void {
-    const chosen = Object.fromEntries(this.meets().flatMap((m) => (m.can.includes(is) ? [[m.second, is]] : [])));
+    const chosen = Object.fromEntries(this.meets().map((m) => [m.second, is]));
     this.decide.emit({ chosen, rule: this.rule() });
   }
 }
