@@ -1,4 +1,4 @@
-import { Refusal, courseName, missingOf, problem, readWords, readableSize } from '@treenail/core';
+import { Refusal, courseName, missingOf, momentWords, problem, readWords, readableSize } from '@treenail/core';
 import { Op, UniqueConstraintError } from 'sequelize';
 import * as z from 'zod';
 import type { BeginningsAnswer, DeliverRequest, NewMove, Person, ThereAnswer } from '../contract/index.ts';
@@ -249,11 +249,11 @@ async function mustBeNewest(move: WholeMove, { changedAt, title, instanceId }: C
   const copy = planOf(move).further === null && move.copyId !== null ? await Copy.findByPk(move.copyId) : null;
   const source = await Instance.findByPk(instanceId, { rejectOnEmpty: true });
   if (!copy || changedAt <= copy.keptAt || kindOf(source).source === null) return;
-  const when = (at: Date) => at.toISOString().slice(0, 16).replace('T', ' ');
+  const when = (at: Date) => momentWords({ is: 'instant', at: at.toISOString(), zone: 'UTC' });
   throw new Refusal(
     problem(
       'source-newer',
-      `“${title}” was changed at ${source.name} at ${when(changedAt)} UTC; what would be sent was fetched at ${when(copy.keptAt)} UTC. Nothing was sent.`,
+      `“${title}” was changed at ${source.name} on ${when(changedAt)}; what would be sent was fetched on ${when(copy.keptAt)}. Nothing was sent.`,
     ),
   );
 }

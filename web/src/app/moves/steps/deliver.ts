@@ -1,4 +1,14 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  input,
+  output,
+  signal,
+  untracked,
+} from '@angular/core';
 import { rxResource } from '@angular/core/rxjs-interop';
 import { NonNullableFormBuilder, ReactiveFormsModule, Validators } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
@@ -236,12 +246,8 @@ export class DeliverStep {
     term: ['', Validators.required],
   });
   protected readonly loaded = rxResource({
-    // Read again whenever the job has gone a step further.
-    params: () =>
-      this.move().shell && this.job()
-        ? { id: this.move().id, words: this.job()?.words, state: this.job()?.state }
-        : undefined,
-    stream: ({ params }) => this.api.log(params.id),
+    params: () => (this.move().shell && this.job() ? this.move().id : undefined),
+    stream: ({ params }) => this.api.log(params),
   });
   private readonly logTold = lastOf(this.loaded);
   protected readonly count = count;
@@ -291,6 +297,11 @@ export class DeliverStep {
 
   constructor() {
     effect(() => {
+      // Read again whenever the job has gone a step further; what was read stays until then.
+      const { words, state } = this.job() ?? {};
+      if (words !== undefined || state !== undefined) untracked(() => this.loaded.reload());
+    });
+    effect(() => {
       const { title, section, term } = this.move().course;
       if (this.form.pristine) this.form.setValue({ title, section, term });
     });
@@ -306,7 +317,11 @@ export class DeliverStep {
 
   protected choose(): void {
     this.dialog
-      .open<IntoDialog, MoveSummary, IntoAnswer>(IntoDialog, { data: this.move(), width: '680px' })
+      .open<IntoDialog, MoveSummary, IntoAnswer>(IntoDialog, {
+        data: this.move(),
+        width: '680px',
+        maxWidth: '92vw',
+      })
       .afterClosed()
       .subscribe((into) => into && this.goesLoaded.set(into));
   }
