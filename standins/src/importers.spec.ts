@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import yazl from 'yazl';
 import { importBook } from './oxlea/importer.ts';
 import { importCartridge } from './quernhold/importer.ts';
-import type { QCourse } from './quernhold/model.ts';
+import { untouched, type QCourse } from './quernhold/model.ts';
 import { NOTHING } from './quernhold/rich.ts';
 
 const ROOT = mkdtempSync(join(tmpdir(), 'importers-'));
@@ -85,9 +85,10 @@ describe("Quernhold's importer", () => {
     const course: QCourse = {
       ...{ id: 'c9', code: 'RIG 140', section: '01', term: 'Spring 2027', title: 'Rigging', owner: '', about: '' },
       ...{ keywords: [], changedAt: '2026-11-01T00:00:00Z', nodes: [], banks: [], rich: NOTHING, quota: 1000 },
+      ...untouched(),
     };
     const log: string[] = [];
-    await importCartridge(archive, course, place, (line) => log.push(line));
+    await importCartridge(archive, course, place, (line) => log.push(line), 'R1');
     return { course, log, place };
   }
 

@@ -240,6 +240,10 @@ export const OF_WORK = {
     when: 'what was decided last is not in the working copy yet',
     act: 'Wait until it is: the bar at the bottom says when.',
   },
+  'way-not-taken': {
+    when: 'a move is to go into a course in a way that the format which it is carried in can not go',
+    act: 'Choose another way, or another format at the fit.',
+  },
   'wrong-step': {
     when: 'a move does not stand at the step at which this is asked',
     act: 'Reload the page and look where it stands.',

@@ -129,6 +129,16 @@ export function leaveOutOf(
   };
 }
 
+/** Identifiers of folders in which, and below which, nothing stands but what is left out. */
+export function emptyFolders(outline: readonly OutlineNode[], out: ReadonlySet<string>): string[] {
+  const holds = (node: OutlineNode): boolean =>
+    (node.item !== undefined && !out.has(node.item)) || node.children.some(holds);
+  return outline.flatMap((node) => {
+    const below = emptyFolders(node.children, out);
+    return node.item === undefined && !holds(node) ? [node.id, ...below] : below;
+  });
+}
+
 function usedBy(item: Item): string[] {
   return item.definitionPath === null ? filesOf(item) : [item.definitionPath, ...filesOf(item)];
 }

@@ -1,6 +1,7 @@
 import type { Package } from '../container/index.ts';
 import type { CourseLink, Finding } from '../inspect/index.ts';
 import type { Course, Moment } from '../model/index.ts';
+import { emptyFolders } from './select.ts';
 import { applyChanges, type ApplyOptions, type Surveyed } from './apply.ts';
 import { addressesIn } from './calling.ts';
 import { datesInTexts, putDates, type Redates } from './dates/apply.ts';
@@ -12,6 +13,8 @@ import { Mending, type Supplies } from './mending.ts';
 export interface WorkingOptions extends ApplyOptions {
   /** Identifiers of items that a person leaves out. */
   leftOut?: readonly string[];
+  /** Folders that nothing of what goes stands in do not go either. */
+  withoutEmpty?: boolean;
   supplies?: Supplies;
   /** From when on what goes can be seen. */
   hiddenUntil?: Moment;
@@ -42,7 +45,15 @@ export async function workingCopy(
   before: Surveyed,
   findings: readonly Finding[],
   decisions: readonly Decision[],
-  { leftOut: unticked = [], supplies, redates, hiddenUntil, settled, ...options }: WorkingOptions = {},
+  {
+    leftOut: unticked = [],
+    withoutEmpty = false,
+    supplies,
+    redates,
+    hiddenUntil,
+    settled,
+    ...options
+  }: WorkingOptions = {},
 ): Promise<WorkingCopy> {
   const leftOut = [...unticked, ...(settled?.leftOut ?? [])];
   const chosen = decided(findings, decisions);
@@ -55,6 +66,8 @@ export async function workingCopy(
   if (redates) await putDates(mending.changes, pkg, redates);
   if (hiddenUntil) hideUntil(before.course, new Set(leftOut), hiddenUntil, mending.changes);
   const { changes, failed } = mending;
+  if (withoutEmpty)
+    for (const id of emptyFolders(before.course.outline, changes.leftOut.items)) changes.leftOut.nodes.add(id);
   const as = (course: Course) => (settled && !isUnsettled(settled) ? asSettled(course, settled) : course);
   if (settled) addressesIn(before.links, new Map(Object.entries(settled.calls)), changes);
   if (changes.isEmpty)

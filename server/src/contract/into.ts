@@ -57,6 +57,9 @@ export const Looked = z.object({
   identifiers: z.enum(['overwritten', 'doubled']),
   /** The platform's own names of items, by the identifiers that they have in `course`. */
   names: z.record(z.string(), z.string()).default({}),
+  /** The ways that the format which the move is carried in can go, and why the others can not; '' where all can. */
+  ways: z.array(WayIn).default([...WAYS_IN]),
+  unless: z.string().default(''),
 });
 export type Looked = z.infer<typeof Looked>;
 

@@ -18,6 +18,7 @@ export const JobKind = z.enum([
   'deliver',
   'check',
   'take-back',
+  'give',
 ]);
 export type JobKind = z.infer<typeof JobKind>;
 

@@ -1,6 +1,7 @@
 import { Comparison, Course, Decision, Forecast, RedatePlan, Totals } from '@treenail/core';
 import * as z from 'zod';
 import { CopySummary } from './copies.ts';
+import { Errand } from './errands.ts';
 import { FormSummary } from './fetches.ts';
 import { WayIn } from './into.ts';
 import { JobSummary } from './jobs.ts';
@@ -102,6 +103,8 @@ export const MoveSummary = z.object({
   canSendMore: z.boolean(),
   /** Whether its delivery can be taken back, as far as Treenail knows. */
   canTakeBack: z.boolean(),
+  /** What it restores or gives; `null` of a move like any other. */
+  errand: Errand.nullable(),
   calledOffAt: z.string().nullable(),
   putAwayAt: z.string().nullable(),
   jobs: z.array(JobSummary),

@@ -4,6 +4,7 @@ export * from './pages.ts';
 export * from './people.ts';
 export * from './platforms.ts';
 export * from './courses.ts';
+export * from './errands.ts';
 export * from './further.ts';
 export * from './fetches.ts';
 export * from './copies.ts';

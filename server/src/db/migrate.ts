@@ -16,6 +16,7 @@ import * as m0013 from './migrations/0013-re-date.ts';
 import * as m0014 from './migrations/0014-further.ts';
 import * as m0015 from './migrations/0015-into.ts';
 import * as m0016 from './migrations/0016-settled.ts';
+import * as m0017 from './migrations/0017-errands.ts';
 
 /**
  * In order, each of steps that can be run again: one that was killed in its middle is run once more. A list rather than a
@@ -38,6 +39,7 @@ const MIGRATIONS: Record<string, { up(q: QueryInterface): Promise<void>; down(q:
   '0014-further': m0014,
   '0015-into': m0015,
   '0016-settled': m0016,
+  '0017-errands': m0017,
 };
 
 export function migrations(sequelize: Sequelize): Umzug<QueryInterface> {

@@ -113,6 +113,12 @@ export const JOBS = {
     mail: 'taking back',
     asks: 'destination',
   }),
+  give: defineJob({
+    kind: 'give',
+    input: Round.extend({ givenId: z.number().int() }),
+    words: (of) => `making a file of ${of}`,
+    mail: 'the file to give',
+  }),
 } satisfies { [K in JobKind]: JobDefinition<K> };
 
 export type InputOf<K extends JobKind> = z.output<(typeof JOBS)[K]['input']>;

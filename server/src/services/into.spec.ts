@@ -71,7 +71,7 @@ describe('A course that is there', () => {
     };
     const from = await house.addInstance('Old', 'quernhold');
     to = await house.addInstance('New', 'tarnhall');
-    elsewhere = await house.addInstance('Old again', 'quernhold');
+    elsewhere = await house.addInstance('Old again', 'oxlea');
     const files = {
       'start.html': '<title>Start</title><p>Start</p>',
       'fairing.html': '<title>Fairing</title><p>Fair</p>',

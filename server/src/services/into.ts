@@ -1,5 +1,6 @@
 import {
   Refusal,
+  WAYS_IN,
   count,
   courseName,
   heldWords,
@@ -7,6 +8,7 @@ import {
   landing,
   problem,
   someOf,
+  targetById,
   type Course,
   type LandingForecast,
   type Problem,
@@ -31,7 +33,7 @@ import { connectorOf } from './instances.ts';
 import { isUnfinished } from './jobs.ts';
 import { NAMED, meetingsSay, metIn, type Met } from './meetings.ts';
 import { courseOf, missing, moveById } from './move-rows.ts';
-import { mustNotBeCalledOff, stepOf } from './move-steps.ts';
+import { carriedAs, mustNotBeCalledOff, stepOf } from './move-steps.ts';
 import { audit, mustBe } from './people.ts';
 import { courseDecided } from './working.ts';
 
@@ -39,6 +41,8 @@ import { courseDecided } from './working.ts';
 
 /** Courses that are told at once. */
 const MOST = 50;
+/** Platforms that show a course whole in its archive only take their time over it. */
+const READ_MS = 150_000;
 
 interface There {
   instance: Instance;
@@ -107,10 +111,9 @@ async function readThere(
   courseId: number,
 ): Promise<{ looked: Looked; id: string }> {
   const { side, there } = await thereOf(services, move);
-  const row = await CourseRow.findOne({ where: { id: courseId, instanceId: move.destinationId } });
-  if (!row) throw missing('course at the destination');
+  const row = await targetOf(move, courseId);
   const standing = await there.standing(row.remoteId);
-  const { course, names } = await side.readBack(row.remoteId, AbortSignal.timeout(60_000));
+  const { course, names } = await side.readBack(row.remoteId, AbortSignal.timeout(READ_MS));
   const looked: Looked = {
     courseId,
     title: row.title,
@@ -120,8 +123,26 @@ async function readThere(
     identifiers: there.identifiers,
     names,
     lookedAt: new Date().toISOString(),
+    ...waysOf(move, side, standing),
   };
   return { looked, id: row.remoteId };
+}
+
+/** What takes the place of all that stands in a course can go nowhere beside it. */
+function waysOf(move: WholeMove, side: DestinationSide, { held }: Standing): Pick<Looked, 'ways' | 'unless'> {
+  const form = carriedAs(move, side);
+  if (form.more !== 'instead') return { ways: [...WAYS_IN], unless: '' };
+  const { label } = targetById(form.target).target;
+  return {
+    ways: held.length === 0 ? ['beside', 'in place of'] : ['in place of'],
+    unless: `A ${label} takes the place of all that stands in a course. Open the fit and choose another format to leave something there.`,
+  };
+}
+
+async function targetOf(move: WholeMove, courseId: number): Promise<CourseRow> {
+  const row = await CourseRow.findOne({ where: { id: courseId, instanceId: move.destinationId } });
+  if (!row) throw missing('course at the destination');
+  return row;
 }
 
 /** Chooses where a move goes: into a course that is there, which is looked at now, or into a new shell. */
@@ -141,6 +162,7 @@ export async function goInto(
     return intoOf(services, moveId);
   }
   const { looked, id } = await readThere(services, move, choice.courseId);
+  mustGoThatWay({ ...looked, way: choice.way });
   const before = await documentIfAny(moveId, 'into');
   // Looked at again, it keeps what was decided.
   const isSame = before?.courseId === choice.courseId && before.way === choice.way;
@@ -195,7 +217,13 @@ async function hasBegun(move: WholeMove): Promise<boolean> {
   return stepOf(move) === 'deliver' && jobs.some(isUnfinished);
 }
 
-function mustTakeIt(title: string, { shut }: Standing): void {
+/** @throws Refusal where the format that the move is carried in can't go that way */
+export function mustGoThatWay({ ways, way, unless, title }: Pick<Into, 'ways' | 'way' | 'unless' | 'title'>): void {
+  if (ways.includes(way)) return;
+  throw new Refusal(problem('way-not-taken', `This can't go ${way} what is in “${title}”. ${unless}`));
+}
+
+function mustTakeIt(title: string, { shut }: Pick<Standing, 'shut'>): void {
   if (!shut) return;
   throw new Refusal(problem('course-shut', `“${title}” is shut: nothing in it can be changed any more.`));
 }
@@ -264,10 +292,13 @@ export function peopleWords({ tutors, learners }: Standing): string {
  * @throws Refusal with what is there now as its cause
  */
 export async function mustBeAsLookedAt(services: Services, move: WholeMove, into: Into): Promise<void> {
+  const { side, there } = await thereOf(services, move);
+  const { shut, turn, work } = await there.standing((await targetOf(move, into.courseId)).remoteId);
+  mustTakeIt(into.title, { shut });
+  mustGoThatWay({ ...into, ...waysOf(move, side, into.standing) });
+  if (turn === into.standing.turn && work === into.standing.work) return;
+  // Only a course that is another is read whole once more: some platforms take their time over it.
   const now: Into = { ...into, ...(await readThere(services, move, into.courseId)).looked };
-  mustTakeIt(now.title, now.standing);
-  const differs = now.standing.turn !== into.standing.turn || now.standing.work !== into.standing.work;
-  if (!differs) return;
   const words = ({ course, standing }: Into) =>
     `${heldWords(course)}, ${count(standing.work, 'thing')} that learners did`;
   const [was, is] = [words(into), words(now)];

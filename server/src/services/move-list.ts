@@ -71,6 +71,7 @@ async function moveSummaries(moves: readonly WholeMove[]): Promise<MoveSummary[]
         shell: deliveryOf(move)?.delivery.shell ?? null,
         canReopen: canReopen(move, own),
         canTakeBack: canTakeBack(move, own),
+        errand: move.errand ?? null,
         calledOffAt: move.calledOffAt?.toISOString() ?? null,
         putAwayAt: move.putAwayAt?.toISOString() ?? null,
         jobs: own.map(asJobSummary),

@@ -1,6 +1,6 @@
 import { Refusal, problem } from '@treenail/core';
 import type { FindOptions, InferAttributes, Transaction } from 'sequelize';
-import type { MoveStep } from '../contract/index.ts';
+import type { Errand, MoveStep } from '../contract/index.ts';
 import { CourseRow, Move, MovePlan, MoveStepRow, type StepRowState, type WholeMove } from '../db/models/index.ts';
 
 /** Moves as they are found in the database. */
@@ -34,7 +34,10 @@ export async function movesBy(
  * @throws UniqueConstraintError where there is one of this key
  */
 export async function createMove(
-  values: Pick<Move, 'courseId' | 'destinationId' | 'createdBy' | 'createdAt' | 'openKey'> & { copyId: number | null },
+  values: Pick<Move, 'courseId' | 'destinationId' | 'createdBy' | 'createdAt' | 'openKey'> & {
+    copyId: number | null;
+    errand?: Errand | null;
+  },
   fetched = '',
 ): Promise<WholeMove> {
   const id = await together(async (transaction) => {

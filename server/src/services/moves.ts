@@ -1,7 +1,7 @@
 import { Refusal, courseName, missingOf, momentWords, problem, readWords, readableSize } from '@treenail/core';
 import { Op, UniqueConstraintError } from 'sequelize';
 import * as z from 'zod';
-import type { BeginningsAnswer, DeliverRequest, NewMove, Person, ThereAnswer } from '../contract/index.ts';
+import type { BeginningsAnswer, DeliverRequest, Errand, NewMove, Person, ThereAnswer } from '../contract/index.ts';
 import {
   Copy,
   CourseRow,
@@ -37,7 +37,11 @@ const Shell = z.object({ id: z.string() });
  * Starts a move of a course and the fetch that begins it. While a move of this course to this destination is not
  * delivered, asking again gives that one, unless another is asked for: two presses of the button make one export.
  */
-export async function startMove(person: Person, asked: NewMove): Promise<{ moveId: number; fresh: boolean }> {
+export async function startMove(
+  person: Person,
+  asked: NewMove,
+  errand: Errand | null = null,
+): Promise<{ moveId: number; fresh: boolean }> {
   mustBe(person, 'administrator');
   const [course, destination] = await Promise.all([
     CourseRow.findByPk(asked.courseId),
@@ -64,7 +68,10 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
     throw missing('kept copy of this course');
   }
   const openKey = `${course.id}>${destination.id}${asked.another === undefined ? '' : ` ${asked.another}`}`;
-  const { moveId, fresh } = await createOrFind(person, course.id, destination.id, openKey, copy);
+  const { moveId, fresh } = await createOrFind(
+    { courseId: course.id, destinationId: destination.id, createdBy: person.id, openKey, errand },
+    copy,
+  );
   await goOn(moveId);
   if (fresh)
     await audit(person, 'move started', `move ${moveId}`, {
@@ -76,17 +83,15 @@ export async function startMove(person: Person, asked: NewMove): Promise<{ moveI
 }
 
 async function createOrFind(
-  person: Person,
-  courseId: number,
-  destinationId: number,
-  openKey: string,
+  values: { courseId: number; destinationId: number; createdBy: number; openKey: string; errand: Errand | null },
   copy: Copy | null,
 ): Promise<{ moveId: number; fresh: boolean }> {
+  const { openKey } = values;
   const before = await Move.findOne({ where: { openKey } });
   if (before) return { moveId: before.id, fresh: false };
   try {
     const { id: moveId } = await createMove(
-      { courseId, destinationId, createdBy: person.id, createdAt: new Date(), openKey, copyId: copy?.id ?? null },
+      { ...values, createdAt: new Date(), copyId: copy?.id ?? null },
       copy ? `${copy.format}, ${readableSize(copy.size)}, from the strongroom, ${readWords(factsOf(copy))}` : '',
     );
     return { moveId, fresh: true };
@@ -242,11 +247,12 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
 }
 
 /**
- * What was changed at its source after it was fetched would be missing at the destination. Of a further part a person said what it is
- * taken from.
+ * What was changed at its source after it was fetched would be missing at the destination. Of a further part, and of what is
+ * restored or given, a person said what it is taken from.
  */
 async function mustBeNewest(move: WholeMove, { changedAt, title, instanceId }: CourseRow): Promise<void> {
-  const copy = planOf(move).further === null && move.copyId !== null ? await Copy.findByPk(move.copyId) : null;
+  const isSaid = planOf(move).further !== null || move.errand;
+  const copy = !isSaid && move.copyId !== null ? await Copy.findByPk(move.copyId) : null;
   const source = await Instance.findByPk(instanceId, { rejectOnEmpty: true });
   if (!copy || changedAt <= copy.keptAt || kindOf(source).source === null) return;
   const when = (at: Date) => momentWords({ is: 'instant', at: at.toISOString(), zone: 'UTC' });

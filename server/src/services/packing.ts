@@ -19,6 +19,19 @@ export interface Packed {
   course: Course;
 }
 
+/** Writes a file beside what is kept, and keeps it. */
+export async function keptOf(
+  services: Services,
+  name: string,
+  work: (sink: FileSink) => Promise<void>,
+): Promise<{ sha256: string; size: number }> {
+  await mkdir(services.config.scratch, { recursive: true });
+  const part = join(services.config.scratch, `${name}.part`);
+  await rm(part, { force: true });
+  const sink = await fileSink(part);
+  return services.store.putFile(part, await writing(sink, () => work(sink)));
+}
+
 /** Closes the sink when the work is done, and lets go of it when it fails. */
 async function writing(sink: FileSink, work: () => Promise<void>): Promise<Digest> {
   try {
@@ -40,12 +53,8 @@ export async function pack(
   { name, onProgress, settled = null }: PackOptions,
 ): Promise<Packed> {
   const { format, target } = targetById(carriedAs(move, side).target);
-  await mkdir(services.config.scratch, { recursive: true });
-  const part = join(services.config.scratch, `${name}.part`);
-  await rm(part, { force: true });
-  const sink = await fileSink(part);
   let packed: Course | undefined;
-  const digest = await writing(sink, () =>
+  const kept = await keptOf(services, name, (sink) =>
     withWorkingCopy(
       services,
       move,
@@ -58,7 +67,6 @@ export async function pack(
     ),
   );
   if (!packed) throw new Error('nothing was packed');
-  const kept = await services.store.putFile(part, digest);
   const fileName = await nameOfItsOwn(nameByRule(row, new Date(), target.extension, await namingRule()), {
     to: destination.name,
   });

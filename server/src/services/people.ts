@@ -52,6 +52,13 @@ export async function personOf(token: string): Promise<Person | null> {
   return user ? asPerson(user) : null;
 }
 
+/** @throws Refusal `not-found` */
+export async function personById(id: number): Promise<Person> {
+  const user = await User.findByPk(id);
+  if (!user) throw new Refusal(problem('not-found', 'There is no such person any more.'));
+  return asPerson(user);
+}
+
 export async function addPerson(name: string, email: string, role: Role, password: string): Promise<void> {
   await User.findOrCreate({ where: { email }, defaults: { name, email, role, passwordHash: await hash(password) } });
 }

@@ -1,5 +1,6 @@
 import type { Services } from './context.ts';
 import { previewOfFile, previewOfItem } from './moves.ts';
+import { contentsOf } from './errands.ts';
 import { playItem } from './play.ts';
 import { tryMend } from './tidy.ts';
 
@@ -7,7 +8,7 @@ import { tryMend } from './tidy.ts';
  * What a person waits for and a package decides how long it takes: a page may be made to keep whoever shows it busy. It is
  * done beside the server (`reading-process.ts`), where it can be ended.
  */
-export const READINGS = { previewOfItem, previewOfFile, tryMend, playItem };
+export const READINGS = { previewOfItem, previewOfFile, tryMend, playItem, contentsOf };
 
 type Readings = typeof READINGS;
 export type Reading = keyof Readings;

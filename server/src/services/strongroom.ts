@@ -2,7 +2,16 @@ import { Refusal, linkedName, problem, toldApart, type SourceFacts } from '@tree
 import * as z from 'zod';
 import { Op, QueryTypes, col, where } from 'sequelize';
 import type { CopiesAsked, CopiesPage, CopyDetail, CopySummary, Person } from '../contract/index.ts';
-import { Copy, Delivery, Move, MoveDocument, MovePlan, isBrought, needsItsCopy } from '../db/models/index.ts';
+import {
+  Copy,
+  Delivery,
+  GivenFile,
+  Move,
+  MoveDocument,
+  MovePlan,
+  isBrought,
+  needsItsCopy,
+} from '../db/models/index.ts';
 import type { Services } from './context.ts';
 import { audit, mustBe } from './people.ts';
 import { movesBy } from './move-rows.ts';
@@ -177,7 +186,11 @@ async function isHeld(sha256: string): Promise<boolean> {
   const supplied = await MoveDocument.count({ where: { [Op.and]: [named('content'), { kind: 'supplies' }] } });
   if (supplied > 0) return true;
   const packages = { where: { built: { [Op.not]: null } }, attributes: ['built'] };
-  const built = [...(await MovePlan.findAll(packages)), ...(await Delivery.findAll(packages))];
+  const built = [
+    ...(await MovePlan.findAll(packages)),
+    ...(await Delivery.findAll(packages)),
+    ...(await GivenFile.findAll(packages)),
+  ];
   return built.some((m) => m.built?.sha256 === sha256);
 }
 

@@ -83,6 +83,7 @@ export async function withWorkingCopy<T>(
   const asPart = (worked: Worked): Worked =>
     before?.more === 'named' ? { ...worked, course: besideWhatWent(worked.course, before.sent, course) } : worked;
   return withPackage(services, copy.sha256, async (pkg) => {
+    const withoutEmpty = Boolean(move.errand?.items);
     const isFetched = decisions.length + leftOut.length === 0 && redates === null && hiddenUntil === null;
     if (isFetched && settled === null) return work(asPart({ pkg, course, links, mended: [], failed: [] }));
     const supplies = await supplied(services, move.id, decisions);
@@ -93,6 +94,7 @@ export async function withWorkingCopy<T>(
         ...(redates === null ? {} : { redates }),
         ...(hiddenUntil === null ? {} : { hiddenUntil }),
         ...(settled ? { settled } : {}),
+        withoutEmpty,
       };
       const options = { engine: nodeEngine, leftOut, scratch: scratchFile(scratch), supplies, ...more };
       const worked = await workingCopy(pkg, { course, links }, findings, decisions, options);

@@ -1,6 +1,6 @@
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { leaves, type QCourse, type QNode, type QQuestion, type QWord } from '../quernhold/model.ts';
+import { leaves, untouched, type QCourse, type QNode, type QQuestion, type QWord } from '../quernhold/model.ts';
 import { HOME } from '../quernhold/home.ts';
 import { escapeHtml } from '../shared/http.ts';
 import { film } from './film.ts';
@@ -93,6 +93,7 @@ class CourseBuilder {
       changedAt: plan.changedAt,
       nodes,
       banks: [{ ref: this.ref(), title: plan.bank.title, questions: bank }],
+      ...untouched(),
     };
     const rich = furnish(course, await this.shared());
     const list = rich.people.map((p) => `${p.number},${p.name},${p.mail}`).join('\n');

@@ -29,7 +29,10 @@ const FIRST_DAY = new Intl.DateTimeFormat('en-GB', {
 const firstDay = (start: number) => FIRST_DAY.format(start).replace(',', '');
 
 /** What a course at Quernhold has beyond its folders, made to fit what is in it. */
-export function furnish(course: Omit<QCourse, 'rich' | 'quota'>, linked: Record<string, string>): QRich {
+export function furnish(
+  course: Pick<QCourse, 'nodes' | 'banks' | 'code' | 'section' | 'term' | 'title' | 'id'>,
+  linked: Record<string, string>,
+): QRich {
   const all = [...leaves(course.nodes)];
   const quizzes = all.filter((l) => l.kind === 'quiz');
   const tasks = all.filter((l) => l.kind === 'task');

@@ -10,6 +10,7 @@ import { JsonStore } from '../shared/store.ts';
 import { listFiles } from './cartridge.ts';
 import { chosen, filesFor } from './choose.ts';
 import { mountEdits } from './edits.ts';
+import { mountMembers } from './members.ts';
 import { QAsk, QState, leaves, type QCourse, type QJob, type QNode } from './model.ts';
 import { HOME } from './home.ts';
 import { coursePage, homePage } from './pages.ts';
@@ -158,6 +159,7 @@ export async function quernhold(settings: Settings, seed: (folder: string) => Pr
   });
   restores.mount(api, courseOf);
   mountEdits(api, courseOf, folderOf, () => store.save());
+  mountMembers(api, { state: store.state, courseOf, folderOf, save: () => store.save() });
   api.get('/bundles/:id', (req, res) => void res.json(shown(jobOf(req.params.id))));
   api.get('/bundles/:id/file', async (req, res) => {
     const job = jobOf(req.params.id);

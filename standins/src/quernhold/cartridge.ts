@@ -1,4 +1,4 @@
-import { createWriteStream } from 'node:fs';
+import { createWriteStream, existsSync } from 'node:fs';
 import { readdir, rename } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
 import { pipeline } from 'node:stream/promises';
@@ -36,6 +36,8 @@ export async function writeCartridge(
 
 /** Every file of a course, by its path. */
 export async function listFiles(folder: string): Promise<string[]> {
+  // A course that was made and never filled has none.
+  if (!existsSync(folder)) return [];
   const found = await readdir(folder, { recursive: true, withFileTypes: true });
   return found
     .filter((f) => f.isFile())

@@ -16,6 +16,7 @@ export function mountEdits(
 ): void {
   const changed = (course: QCourse) => {
     course.changedAt = new Date().toISOString();
+    course.turn++;
     save();
   };
   api.put('/courses/:id/nodes/:ref', async (req, res) => {

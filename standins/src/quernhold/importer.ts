@@ -10,7 +10,8 @@ import type { QCourse, QNode, QQuestion } from './model.ts';
 
 /**
  * Quernhold's importer of Common Cartridges: beside what is there, under numbers of its own, so that what is sent twice
- * is there twice. Its habits: file names are made lower case, and what names them is left as it was; tests lose their
+ * is there twice. Files of a course that holds something already lie below `place`, so that none of what is there is written
+ * over. Its habits: file names are made lower case, and what names them is left as it was; tests lose their
  * time limit; of an external tool only the address is taken.
  */
 export async function importCartridge(
@@ -18,10 +19,12 @@ export async function importCartridge(
   course: QCourse,
   folder: string,
   log: (line: string) => void,
+  place: string,
 ): Promise<void> {
   const zip = await unzip(archive);
+  const isEmpty = course.nodes.length + course.banks.length === 0;
   try {
-    await new CartridgeImporter(zip, course, folder, log).run();
+    await new CartridgeImporter(zip, course, folder, log, isEmpty ? 'content' : `content/${place}`).run();
   } finally {
     zip.close();
   }
@@ -29,20 +32,28 @@ export async function importCartridge(
 
 type Leaf = Exclude<QNode, { kind: 'folder' }>;
 
+/** Numbers go on where they stood, whatever was taken out meanwhile. */
+function nextNumber({ id, nodes, banks }: QCourse): number {
+  const numbers = JSON.stringify([nodes, banks]).matchAll(/"ref":"([^"]*)-n(\d+)"/g);
+  return [...numbers].reduce((most, [, of, n]) => (of === id ? Math.max(most, Number(n)) : most), 0) + 1;
+}
+
 class CartridgeImporter {
   private readonly zip: Unzipped;
   private readonly course: QCourse;
   private readonly folder: string;
   private readonly log: (line: string) => void;
   private readonly definitions = new Set<string>(['imsmanifest.xml']);
+  private readonly below: string;
   private next: number;
 
-  constructor(zip: Unzipped, course: QCourse, folder: string, log: (line: string) => void) {
+  constructor(zip: Unzipped, course: QCourse, folder: string, log: (line: string) => void, below: string) {
+    this.below = below;
     this.zip = zip;
     this.course = course;
     this.folder = folder;
     this.log = log;
-    this.next = course.nodes.length + 1;
+    this.next = nextNumber(course);
   }
 
   async run(): Promise<void> {
@@ -98,7 +109,7 @@ class CartridgeImporter {
     const path = this.path(resource);
     const base = { ref: this.ref(), title };
     if (type === 'webcontent') {
-      const own = placeOf(path);
+      const own = this.placeOf(path);
       return /\.x?html?$/i.test(path)
         ? { kind: 'page', ...base, path: own, tutorsOnly: false, use: null }
         : { kind: 'file', ...base, path: own };
@@ -115,8 +126,8 @@ class CartridgeImporter {
       return {
         kind: 'talk',
         ...base,
-        text: rooted(words(one(topic, 'text')), folder),
-        attached: attached(topic, folder),
+        text: this.rooted(words(one(topic, 'text')), folder),
+        attached: this.attached(topic, folder),
       };
     }
     if (type.startsWith('assignment_')) {
@@ -124,11 +135,11 @@ class CartridgeImporter {
       return {
         kind: 'task',
         ...base,
-        text: rooted(words(one(task, 'text')), folder),
+        text: this.rooted(words(one(task, 'text')), folder),
         points: Number(attr(one(task, 'gradable'), 'points_possible')) || 0,
         ways: many(one(task, 'submission_formats'), 'format').map((f) => attr(f, 'type')),
         notes: words(one(task, 'instructor_text')) || null,
-        attached: attached(task, folder),
+        attached: this.attached(task, folder),
       };
     }
     if (type.startsWith('imsbasiclti_')) {
@@ -142,7 +153,7 @@ class CartridgeImporter {
       return {
         kind: 'quiz',
         ...base,
-        intro: rooted(intro, folder),
+        intro: this.rooted(intro, folder),
         tries: Number(fields(assessment).get('cc_maxattempts')) || 0,
         minutes: 0,
         questions: many(one(assessment, 'section'), 'item').map((item) => this.question(item, folder)),
@@ -227,7 +238,7 @@ class CartridgeImporter {
     return {
       ref: this.ref(),
       title: attr(item, 'title'),
-      prompt: rooted(words(many(one(presentation, 'material'), 'mattext')[0]), folder),
+      prompt: this.rooted(words(many(one(presentation, 'material'), 'mattext')[0]), folder),
       points: Number(meta.get('cc_weighting') ?? 1),
       topic: meta.get('cc_question_category') ?? null,
       type,
@@ -246,34 +257,35 @@ class CartridgeImporter {
     if (this.definitions.has(name)) return false;
     const bytes = await this.zip.bytes(name);
     if (!bytes) return false;
-    const target = join(this.folder, placeOf(name));
+    const target = join(this.folder, this.placeOf(name));
     await mkdir(dirname(target), { recursive: true });
     await pipeline(Readable.from([bytes]), createWriteStream(target));
     return true;
+  }
+
+  /** Texts that stood beside their files name them from the root here. */
+  private rooted(html: string, folder: string): string {
+    return html.replace(/((?:src|href)\s*=\s*")([^"]*)"/gi, (whole, head: string, value: string) => {
+      if (/^([a-z]+:|#|\/)/i.test(value)) return whole;
+      const path = `${folder}${value.replace(/^(\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)\/?/, '')}`;
+      return `${head}${this.below}/${path}"`;
+    });
+  }
+
+  private attached(definition: Xml | undefined, folder: string): string[] {
+    return many(one(definition, 'attachments'), 'attachment').map((a) =>
+      this.placeOf(folder + decodeURIComponent(attr(a, 'href'))),
+    );
+  }
+
+  private placeOf(path: string): string {
+    return `${this.below}/${path.toLowerCase()}`;
   }
 
   private async xml(path: string): Promise<Xml | undefined> {
     const bytes = await this.zip.bytes(path);
     return bytes ? parseXml(bytes) : undefined;
   }
-}
-
-function placeOf(path: string): string {
-  return `content/${path.toLowerCase()}`;
-}
-
-/** Texts that stood beside their files name them from the root here. */
-function rooted(html: string, folder: string): string {
-  return html.replace(/((?:src|href)\s*=\s*")([^"]*)"/gi, (whole, head: string, value: string) => {
-    if (/^([a-z]+:|#|\/)/i.test(value)) return whole;
-    return `${head}content/${folder}${value.replace(/^(\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)\/?/, '')}"`;
-  });
-}
-
-function attached(definition: Xml | undefined, folder: string): string[] {
-  return many(one(definition, 'attachments'), 'attachment').map((a) =>
-    placeOf(folder + decodeURIComponent(attr(a, 'href'))),
-  );
 }
 
 function material(feedback: Xml): string {

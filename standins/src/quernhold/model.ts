@@ -114,8 +114,17 @@ export const QCourse = z.object({
   note: z.string().optional(),
   /** Bytes that the course and its bundles may take. */
   quota: z.number().default(2 ** 30),
+  /** Nothing in it can be changed any more. */
+  closed: z.boolean().default(false),
+  /** How often anything in it became another. */
+  turn: z.number().default(0),
+  /** Notes of those who had it emptied: asked for again, it is not emptied again. */
+  emptied: z.array(z.string()).default([]),
 });
 export type QCourse = z.infer<typeof QCourse>;
+
+/** A course that nobody closed, changed or emptied yet. */
+export const untouched = (): Pick<QCourse, 'closed' | 'turn' | 'emptied'> => ({ closed: false, turn: 0, emptied: [] });
 
 /** What was asked of an export. */
 export const QAsk = z.object({

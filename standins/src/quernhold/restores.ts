@@ -9,9 +9,10 @@ import type { Settings } from '../shared/settings.ts';
 import { keepTicking } from '../shared/ticking.ts';
 import type { JsonStore } from '../shared/store.ts';
 import { readArchive } from './archive.ts';
+import { listFiles } from './cartridge.ts';
 import { importCartridge } from './importer.ts';
 import { NOTHING } from './rich.ts';
-import type { QArrival, QCourse, QRestore, QState } from './model.ts';
+import { untouched, type QArrival, type QCourse, type QRestore, type QState } from './model.ts';
 
 const NewCourse = z.object({
   code: z.string(),
@@ -72,6 +73,7 @@ export class Restores {
         banks: [],
         rich: structuredClone(NOTHING),
         quota: 2 ** 30,
+        ...untouched(),
       };
       state.courses.push(course);
       this.store.save();
@@ -105,6 +107,7 @@ export class Restores {
     });
     api.post('/courses/:id/restores', (req, res) => {
       const course = courseOf(req.params.id);
+      if (course.closed) throw new HttpTrouble(423, `${course.code} is closed`);
       const { arrival: id, note } = this.input(NewRestore, req.body);
       const arrival = this.arrivalOf(id);
       if (arrival.got !== arrival.bytes)
@@ -179,15 +182,20 @@ export class Restores {
     const file = this.fileOf(this.arrivalOf(restore.arrival));
     if (await isZip(file)) {
       await mkdir(folder, { recursive: true });
-      await importCartridge(file, course, folder, (line) => restore.log.push(line));
+      await importCartridge(file, course, folder, (line) => restore.log.push(line), restore.id);
       course.changedAt = new Date().toISOString();
+      course.turn++;
       return;
     }
-    await rm(folder, { recursive: true, force: true });
+    for (const path of await listFiles(folder))
+      if (!path.startsWith('people/')) await rm(join(folder, path), { force: true });
     await mkdir(folder, { recursive: true });
     const read = await readArchive(file, course.id, folder);
-    const { code, section, term, title, owner } = course;
-    Object.assign(course, read, { code, section, term, title, owner });
+    const { code, section, term, title, owner, closed, turn, emptied, rich, quota } = course;
+    // Who is in the course stays in it, and who is in the archive comes.
+    const came = read.rich.people.filter((p) => !rich.people.some((here) => here.number === p.number));
+    Object.assign(course, read, { code, section, term, title, owner, closed, emptied, quota, turn: turn + 1 });
+    course.rich.people = [...rich.people, ...came];
     restore.log.push(`restored: ${read.nodes.length} at the top, ${read.banks.length} banks`);
   }
 }

@@ -1,5 +1,6 @@
 import { COPIES } from './copies.ts';
 import { COURSES } from './courses.ts';
+import { ERRANDS } from './errands.ts';
 import { FURTHER } from './further.ts';
 import { SETTING_ENDPOINTS } from './settings.ts';
 import { INTO } from './into.ts';
@@ -25,6 +26,7 @@ export const ENDPOINTS = {
   ...FURTHER,
   ...INTO,
   ...COPIES,
+  ...ERRANDS,
 };
 export type Endpoints = typeof ENDPOINTS;
 export type EndpointName = keyof Endpoints;

@@ -23,7 +23,7 @@ import {
   longTextOrNone,
 } from './define.ts';
 import type { WayIn } from '@treenail/core';
-import type { MoveStep, PlanContent } from '../../contract/index.ts';
+import type { Errand, MoveStep, PlanContent } from '../../contract/index.ts';
 
 /* Moves. */
 
@@ -58,6 +58,8 @@ export class Move extends Model<InferAttributes<Move>, InferCreationAttributes<M
   declare calledOffAt: CreationOptional<Date | null>;
   /** Out of the list, unless asked for. */
   declare putAwayAt: CreationOptional<Date | null>;
+  /** What it restores or gives of its copy; `null` of a move like any other. */
+  declare errand: CreationOptional<Errand | null>;
 
   /* There where the move was read whole: see `WholeMove`. */
   declare steps?: NonAttribute<MoveStepRow[]>;
@@ -239,6 +241,24 @@ export class DecisionRow extends Model<InferAttributes<DecisionRow>, InferCreati
   declare decidedAt: Date;
 }
 
+/** A file that was made of things of a kept copy, to be given to somebody. */
+export class GivenFile extends Model<InferAttributes<GivenFile>, InferCreationAttributes<GivenFile>> {
+  declare id: CreationOptional<number>;
+  declare requestKey: string;
+  declare copyId: number;
+  /** Identifiers of what was asked for. */
+  declare items: string[];
+  /** What it is, in words. */
+  declare words: string;
+  declare target: string;
+  /** `null` while it is being made. */
+  declare built: CreationOptional<Built | null>;
+  /** What the format could not hold: a sentence each. */
+  declare losses: CreationOptional<string[] | null>;
+  declare givenBy: number | null;
+  declare givenAt: Date;
+}
+
 export function bindMoves(sequelize: Sequelize): void {
   bind(sequelize, Move, 'moves', {
     id,
@@ -250,6 +270,7 @@ export function bindMoves(sequelize: Sequelize): void {
     openKey: textOrNone,
     calledOffAt: timeOrNone,
     putAwayAt: timeOrNone,
+    errand: jsonOrNone,
   });
   bind(sequelize, MoveStepRow, 'move_steps', {
     moveId: { ...ref, primaryKey: true },
@@ -288,6 +309,18 @@ export function bindMoves(sequelize: Sequelize): void {
     brought: jsonOrNone,
     built: jsonOrNone,
     takenBackAt: timeOrNone,
+  });
+  bind(sequelize, GivenFile, 'given_files', {
+    id,
+    requestKey: text,
+    copyId: ref,
+    items: json,
+    words: text,
+    target: text,
+    built: jsonOrNone,
+    losses: jsonOrNone,
+    givenBy: refOrNone,
+    givenAt: time,
   });
   Move.hasMany(MoveStepRow, { as: 'steps', foreignKey: 'moveId' });
   Move.hasMany(MovePlan, { as: 'plans', foreignKey: 'moveId' });

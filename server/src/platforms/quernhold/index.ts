@@ -18,6 +18,7 @@ import type {
   RemoteState,
   ShellRequest,
   DestinationSide,
+  CourseThere,
 } from '../contract.ts';
 import { PlatformClient, PlatformTrouble } from '../http.ts';
 import profile from './profile.json' with { type: 'json' };
@@ -81,6 +82,19 @@ const Restore = z.object({
   log: z.array(z.string()),
 });
 const Restores = z.object({ restores: z.array(Restore) });
+
+const Members = z.object({
+  tutors: z.array(z.string()),
+  learners: z.array(z.string()),
+  work: z.array(z.string()),
+  closed: z.boolean(),
+  turn: z.number(),
+  refs: z.array(z.string()),
+  files: z.array(z.string()),
+});
+
+/** How files are told from all else among what a course holds: both are named by free words. */
+const FILE = 'file ';
 
 const FORMS: readonly ExportForm[] = [
   {
@@ -233,7 +247,30 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
     );
   }
 
-  readonly there = null;
+  readonly there: CourseThere = {
+    // What comes in a cartridge gets numbers of Quernhold's own.
+    identifiers: 'doubled',
+    address: (course) => `${this.baseUrl}/course/${course}`,
+    standing: async (course) => {
+      const there = await this.client.json(`/courses/${encodeURIComponent(course)}/members`, Members);
+      return {
+        tutors: there.tutors.length,
+        learners: there.learners.length,
+        work: there.work.length,
+        workedIn: [...new Set(there.work)],
+        shut: there.closed,
+        turn: String(there.turn),
+        held: [...there.refs, ...there.files.map((path) => FILE + path)],
+      };
+    },
+    clear: (course, key) => this.client.act(`/courses/${encodeURIComponent(course)}/emptied`, { note: key }),
+    remove: (course, held) =>
+      this.client.act(`/courses/${encodeURIComponent(course)}/removals`, {
+        refs: held.filter((name) => !name.startsWith(FILE)),
+        files: held.filter((name) => name.startsWith(FILE)).map((name) => name.slice(FILE.length)),
+      }),
+    removeCourse: (course) => this.client.remove(`/courses/${encodeURIComponent(course)}`),
+  };
 
   readonly stopImport = async (importId: string): Promise<void> => {
     await this.client.remove(`/restores/${encodeURIComponent(importId)}`);

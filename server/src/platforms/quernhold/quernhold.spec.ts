@@ -164,6 +164,25 @@ describe('The connector of Quernhold', () => {
     ]);
   });
 
+  it('says who is in a course and what it holds, and takes out of it what is named', async () => {
+    const { there } = destinationSide;
+    if (!there) throw new Error('takes courses that are there');
+    platform.routes['GET /api/courses/c1/members'] = {
+      ...{ tutors: ['B'], learners: ['M1', 'M2'], work: ['n1', 'n1'], closed: false, turn: 3 },
+      ...{ refs: ['f1', 'n1'], files: ['content/a.png'] },
+    };
+    expect(await there.standing('c1')).toEqual({
+      ...{ tutors: 1, learners: 2, work: 2, workedIn: ['n1'], shut: false, turn: '3' },
+      held: ['f1', 'n1', 'file content/a.png'],
+    });
+    platform.routes['POST /api/courses/c1/removals'] = {};
+    platform.routes['POST /api/courses/c1/emptied'] = {};
+    await there.remove('c1', ['n1', 'file content/a.png']);
+    expect(jsonOf(platform.asked.at(-1))).toEqual({ refs: ['n1'], files: ['content/a.png'] });
+    await there.clear('c1', 'key-1');
+    expect(jsonOf(platform.asked.at(-1))).toEqual({ note: 'key-1' });
+  });
+
   it('removes the archive that it read a course back from, even where it was none', async () => {
     platform.routes['GET /api/bundles'] = { bundles: [] };
     platform.routes['POST /api/courses/c1/bundles'] = bundle();

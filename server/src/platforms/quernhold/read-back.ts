@@ -21,7 +21,9 @@ export async function readArchive(bytes: AsyncIterable<Uint8Array>): Promise<Rea
       });
       try {
         const { course } = await lookInto(read, { engine: nodeEngine });
-        return { course, pages: await pagesOf(course, read.pkg), names: {} };
+        // Quernhold's own references are what its archive names things by.
+        const names = Object.fromEntries(course.items.map(({ id }) => [id, id]));
+        return { course, pages: await pagesOf(course, read.pkg), names };
       } finally {
         await read.pkg.close();
       }

@@ -137,6 +137,8 @@ export class BenchService implements OnDestroy {
     relations: () => this.ask<RelationsAnswer>({ ask: 'relations' }),
     exports: ['json'],
     exportInventory: () => this.giveInventory(),
+    // What lies here is nowhere kept.
+    give: null,
     playAt: (item) => {
       // What plays needs a server of its own origin: only kept copies have one.
       const copy = this.source && 'address' in this.source ? /copies\/(\d+)/.exec(this.source.address)?.[1] : undefined;

@@ -110,6 +110,7 @@ describe('A course that is looked into', () => {
         }),
       exports: ['csv', 'json'],
       exportInventory: (format) => exported.push(format),
+      give: null,
       playAt: () => null,
       mendable: () => true,
       addressOf: (path, mended) =>

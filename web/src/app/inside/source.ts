@@ -30,6 +30,8 @@ export interface InsideSource {
   exportInventory(format: 'csv' | 'xlsx' | 'json'): void;
   /** Formats in which it can be given here. */
   readonly exports: readonly ('csv' | 'xlsx' | 'json')[];
+  /** Gives an item to somebody; `null` where nothing is kept that it could be given of. */
+  readonly give: ((item: Item) => void) | null;
   /** Where an item that reports to a player is played; `null` where it can't be. */
   playAt(item: Item): Observable<string> | null;
 }

@@ -17,7 +17,7 @@ import { auditTime, filter, type Observable } from 'rxjs';
 import { Api, wordsOf } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { Awaited } from '../parts/awaited';
-import { courseName } from '@treenail/core';
+import { count, courseName } from '@treenail/core';
 import { Undo } from '../parts/undo';
 import { WhenPipe } from '../parts/words';
 import { Spine } from './spine';
@@ -84,6 +84,14 @@ import { TidyStep } from './steps/tidy';
             This move was called off {{ at | when: 'long' }}. What was fetched is kept; nothing more is done.
           </div>
         }
+        @if (move.errand; as errand) {
+          <div class="panel off" role="note">
+            {{ errandWords() }}
+            @if (errand.trouble) {
+              <div class="due">{{ errand.trouble }}</div>
+            }
+          </div>
+        }
         @if (error()) {
           <p class="error" role="alert">{{ error() }}</p>
         }
@@ -144,6 +152,9 @@ import { TidyStep } from './steps/tidy';
     .whole {
       padding: 8px 12px;
     }
+    .due {
+      color: var(--ochre);
+    }
     .off {
       padding: 10px 14px;
     }
@@ -175,6 +186,7 @@ export class MovePage {
   protected readonly api = inject(Api);
   private readonly router = inject(Router);
   private readonly jobs = inject(JobsService);
+  private readonly when = new WhenPipe();
   private readonly back = inject(Undo);
   private readonly screen = inject(DestroyRef);
   readonly id = input.required({ transform: numberAttribute });
@@ -194,8 +206,8 @@ export class MovePage {
     const move = this.move();
     if (wanted && MOVE_STEPS.includes(wanted) && move?.steps.find((s) => s.step === wanted)?.state !== 'ahead')
       return wanted;
-    // What comes before the fit is shown first, as long as it is not decided on.
-    const open = move?.at === 'fit' ? move.steps.find((s) => s.state === 'open') : undefined;
+    // What comes before the fit is shown first, as long as it is not decided on; what is restored goes as it was kept.
+    const open = move?.at === 'fit' && !move.errand ? move.steps.find((s) => s.state === 'open') : undefined;
     return open?.step ?? move?.at ?? 'fetch';
   });
   /** The job of the step shown, live. */
@@ -203,6 +215,14 @@ export class MovePage {
     // The newest: a step may have been gone through again.
     const of = this.move()?.jobs.findLast((j) => j.kind === this.shown());
     return this.jobs.jobs().find((j) => j.id === of?.id) ?? of ?? null;
+  });
+  /** What it restores or gives, and of what. */
+  protected readonly errandWords = computed(() => {
+    const { errand, copy } = this.move() ?? {};
+    if (!errand) return '';
+    const what = errand.items === null ? 'all' : count(errand.items.length, 'chosen item');
+    const kept = copy ? ` of the copy that was kept ${this.when.transform(copy.keptAt, 'long')}` : '';
+    return `${errand.act === 'restore' ? 'Restores' : 'Gives'} ${what}${kept}.`;
   });
   protected readonly failed = computed(() => this.move()?.jobs.find((j) => j.state === 'failed') ?? null);
 

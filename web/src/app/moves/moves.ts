@@ -36,6 +36,9 @@ import { CourseNamePipe, WhenPipe } from '../parts/words';
         <a [routerLink]="['/moves', move.id]"
           ><b>{{ move.course | courseName }}</b> {{ move.course.title }}</a
         >
+        @if (move.errand) {
+          <span class="tag">{{ move.errand.act === 'restore' ? 'restored' : 'given' }}</span>
+        }
       </ng-template>
       <ng-template tnCell="steps" [of]="pages()" let-move>
         <span class="plank" role="img" [attr.aria-label]="doneOf(move)">

@@ -4,6 +4,7 @@ import { provideRouter } from '@angular/router';
 import type { CopyDetail, CopySummary } from '@treenail/server/contract';
 import { of, throwError } from 'rxjs';
 import { Api } from '../data/api';
+import { JobsService } from '../data/jobs';
 import { ListHarness } from '../parts/list/list.harness';
 import { copy } from '../testing/made';
 import { pageOf } from '../testing/pages';
@@ -36,12 +37,19 @@ describe('The strongroom', () => {
         const others = copies.filter((c) => c.id !== id && c.courseId === found.courseId && !c.removed).length;
         return of({ ...found, others, before });
       },
+      given: () => of({ given: [] }),
       removeCopy: (id, { reason }) => {
         removed.push([id, reason]);
         return of(undefined);
       },
     };
-    TestBed.configureTestingModule({ providers: [provideRouter([]), { provide: Api, useValue: api }] });
+    TestBed.configureTestingModule({
+      providers: [
+        provideRouter([]),
+        { provide: Api, useValue: api },
+        { provide: JobsService, useValue: { jobs: () => [] } },
+      ],
+    });
     screen = new Screen(TestBed.createComponent(StrongroomPage));
     await screen.set({ copy: chosen });
     await screen.drawn();
@@ -69,7 +77,7 @@ describe('The strongroom', () => {
   it('shows the copy that an address names, and another when it is chosen', async () => {
     await open([copy(3), copy(2), copy(1, { title: 'Older' })], 2);
     expect(screen.words('.one code')).toBe('BTB210-02.zip');
-    expect(hrefs()).toEqual(['/api/copies/2/file', '/bench?copy=2', '/bench/describe?copy=2']);
+    expect(hrefs()).toEqual(['/bench?copy=2', '/api/copies/2/file', '/bench/describe?copy=2']);
     [...screen.host.querySelectorAll<HTMLElement>('tbody tr')].find((row) => wordsOf(row).includes('Older'))?.click();
     await screen.drawn();
     expect(screen.words('.one h2')).toBe('BTB 210-01 Older');

@@ -15,10 +15,12 @@ import { RouterLink } from '@angular/router';
 import { FormControl, FormGroup, ReactiveFormsModule, Validators } from '@angular/forms';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
-import type { CopiesPage, CopySummary } from '@treenail/server/contract';
+import type { CopiesPage, CopySummary, ErrandAct } from '@treenail/server/contract';
 import { tap } from 'rxjs';
 import { ADDRESSES, Api, wordsOf } from '../data/api';
 import { MoveStarter } from '../courses/start-move';
+import { ErrandStarter } from '../errands/errand-starter';
+import { GivenList } from '../errands/given-list';
 import { count, courseName, linkedName, missingOf, readWords, readableSize } from '@treenail/core';
 import { Awaited, lastOf } from '../parts/awaited';
 import { List, ListCell, type ListColumn, type ListKey, type ListSource } from '../parts/list';
@@ -31,6 +33,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
   imports: [
     Awaited,
     CourseNamePipe,
+    GivenList,
     HashPipe,
     List,
     ListCell,
@@ -147,8 +150,10 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
               </p>
             }
             <div class="acts">
-              <a matButton="filled" [href]="addresses.copyFile(copy.id)" download>Download</a>
+              <button matButton="filled" (click)="errand(copy, 'restore')">Restore…</button>
+              <button matButton="outlined" (click)="errand(copy, 'give')">Give…</button>
               <a matButton="outlined" routerLink="/bench" [queryParams]="{ copy: copy.id }">Look inside</a>
+              <a matButton="outlined" [href]="addresses.copyFile(copy.id)" download>Download</a>
               @if (copy.form === 'archive' && copy.fileName.endsWith('.zip')) {
                 <a matButton="outlined" routerLink="/bench/describe" [queryParams]="{ copy: copy.id }">Describe</a>
               }
@@ -179,6 +184,7 @@ import { HashPipe, CourseNamePipe, SizePipe, WhenPipe, copyWords } from '../part
           @if (error()) {
             <p class="error" role="alert">{{ error() }}</p>
           }
+          <tn-given-list [copy]="copy.id" />
         </section>
       }
     </div>
@@ -242,6 +248,8 @@ export class StrongroomPage {
   private readonly api = inject(Api);
   protected readonly addresses = ADDRESSES;
   private readonly starter = inject(MoveStarter);
+  private readonly errands = inject(ErrandStarter);
+  private readonly given = viewChild(GivenList);
   private readonly copies = viewChild<List<CopySummary>>(List);
   /** What was told of the strongroom as a whole last. */
   private readonly sums = signal<CopiesPage['sums'] | null>(null);
@@ -343,6 +351,10 @@ export class StrongroomPage {
       ? 'Strongroom'
       : `${count(kept, 'kept copy', 'kept copies')} of ${count(courses, 'course')}, ${readableSize(bytes)}`;
   });
+
+  protected errand(copy: CopySummary, act: ErrandAct): void {
+    this.errands.open({ copy, act }).subscribe(() => this.given()?.again());
+  }
 
   protected move(copy: CopySummary): void {
     this.error.set('');

@@ -107,6 +107,7 @@ export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary =
   part: 1,
   canSendMore: false,
   canTakeBack: false,
+  errand: null,
   ...more,
 });
 

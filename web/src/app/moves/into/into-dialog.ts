@@ -78,11 +78,14 @@ import { CourseNamePipe } from '../../parts/words';
             @if (looked.standing.shut) {
               <p class="error">It is shut: nothing in it can be changed any more. Open it there, or choose another.</p>
             } @else {
-              <mat-radio-group aria-label="How" [value]="way()" (change)="way.set($event.value)">
-                <mat-radio-button value="beside">
+              <mat-radio-group aria-label="How" [value]="way()" (change)="wished.set($event.value)">
+                <mat-radio-button value="beside" [disabled]="!looked.ways.includes('beside')">
                   Beside what is there <span class="quiet">what is there stays</span>
                 </mat-radio-button>
-                <mat-radio-button value="into" [disabled]="looked.standing.held.length === 0">
+                <mat-radio-button
+                  value="into"
+                  [disabled]="looked.standing.held.length === 0 || !looked.ways.includes('into')"
+                >
                   Into what is there
                   <span class="quiet">matched item by item: what differs takes the place of theirs</span>
                 </mat-radio-button>
@@ -91,6 +94,9 @@ import { CourseNamePipe } from '../../parts/words';
                   <span class="quiet">after a kept copy of it; name, code and people stay</span>
                 </mat-radio-button>
               </mat-radio-group>
+              @if (looked.unless) {
+                <p class="quiet">{{ looked.unless }}</p>
+              }
             }
           </section>
         }
@@ -161,7 +167,12 @@ export class IntoDialog {
     const looked = this.looking.hasValue() ? this.looking.value() : undefined;
     return looked?.courseId === this.chosen() ? looked : undefined;
   });
-  protected readonly way = signal<WayIn>('beside');
+  protected readonly wished = signal<WayIn>('beside');
+  /** What was wished, or the first way that can be gone. */
+  protected readonly way = computed((): WayIn => {
+    const ways = this.looked()?.ways ?? [];
+    return ways.includes(this.wished()) ? this.wished() : (ways[0] ?? 'beside');
+  });
   protected readonly peopleThere = computed(() => {
     const { learners = 0, tutors = 0 } = this.looked()?.standing ?? {};
     if (learners + tutors === 0) return 'Nobody is in it.';

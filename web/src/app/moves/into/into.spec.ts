@@ -39,6 +39,8 @@ const LOOKED: Looked = {
   lookedAt: '2026-12-01T10:00:00Z',
   identifiers: 'overwritten',
   names: {},
+  ways: ['beside', 'into', 'in place of'],
+  unless: '',
 };
 const INTO: Into = { ...LOOKED, id: 's2', way: 'in place of', chosen: {}, rule: '' };
 

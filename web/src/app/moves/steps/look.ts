@@ -5,6 +5,7 @@ import { RouterLink } from '@angular/router';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { map, of } from 'rxjs';
 import { ADDRESSES, Api } from '../../data/api';
+import { ErrandStarter } from '../../errands/errand-starter';
 import { CourseView } from '../../inside/course-view';
 import type { InsideSource } from '../../inside/source';
 import { Awaited, lastOf } from '../../parts/awaited';
@@ -46,6 +47,7 @@ import { StepHead } from './step-head';
 })
 export class LookStep {
   private readonly api = inject(Api);
+  private readonly errands = inject(ErrandStarter);
   readonly move = input.required<MoveSummary>();
   readonly job = input.required<JobSummary | null>();
   readonly item = input<string>();
@@ -72,6 +74,10 @@ export class LookStep {
     relations: () => this.api.relations(this.id()),
     exports: ['csv', 'xlsx', 'json'],
     exportInventory: (format) => location.assign(ADDRESSES.inventorySheet(this.id(), format)),
+    give: (item) => {
+      const { copy } = this.move();
+      if (copy) this.errands.open({ copy, act: 'give', items: [item.id] }).subscribe();
+    },
     playAt: (item) => {
       const copy = this.move().copy;
       return item.settings.tracked === true && copy
