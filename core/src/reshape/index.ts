@@ -1,3 +1,4 @@
+export * from './along.ts';
 export type { Surveyed } from './apply.ts';
 export { beforeAfter, type BeforeAfter } from './before-after.ts';
 export * from './dates/index.ts';

@@ -1,6 +1,7 @@
 import type { Package } from '../container/index.ts';
 import type { CourseLink, Finding } from '../inspect/index.ts';
 import type { Course, Moment } from '../model/index.ts';
+import { goAlong, type Along } from './along.ts';
 import { emptyFolders } from './select.ts';
 import { applyChanges, type ApplyOptions, type Surveyed } from './apply.ts';
 import { addressesIn } from './calling.ts';
@@ -18,6 +19,8 @@ export interface WorkingOptions extends ApplyOptions {
   supplies?: Supplies;
   /** From when on what goes can be seen. */
   hiddenUntil?: Moment;
+  /** How it is to arrive, where that is otherwise than it was. */
+  along?: Along;
   /** Dates that are other than they were. */
   redates?: Redates;
   /** What was decided of what meets its like where the course goes. */
@@ -51,6 +54,7 @@ export async function workingCopy(
     supplies,
     redates,
     hiddenUntil,
+    along,
     settled,
     ...options
   }: WorkingOptions = {},
@@ -65,6 +69,7 @@ export async function workingCopy(
   await mending.mend([...mends, ...(redates ? datesInTexts(redates) : [])], leftOut);
   if (redates) await putDates(mending.changes, pkg, redates);
   if (hiddenUntil) hideUntil(before.course, new Set(leftOut), hiddenUntil, mending.changes);
+  if (along) goAlong(before.course, along, mending.changes);
   const { changes, failed } = mending;
   if (withoutEmpty)
     for (const id of emptyFolders(before.course.outline, changes.leftOut.items)) changes.leftOut.nodes.add(id);

@@ -72,6 +72,8 @@ export const Given = z.object({
     .nullable(),
   /** It is being made still. */
   isMade: z.boolean(),
+  /** Why it could not be made; '' where it was, or is. */
+  trouble: z.string(),
   move: z.object({ id: z.number().int(), act: ErrandAct, to: z.string() }).nullable(),
 });
 export type Given = z.infer<typeof Given>;

@@ -1,4 +1,4 @@
-import { Comparison, Course, Decision, Forecast, RedatePlan, Totals } from '@treenail/core';
+import { AS_IT_WAS, Along, Comparison, Course, Decision, Forecast, RedatePlan, Totals } from '@treenail/core';
 import * as z from 'zod';
 import { CopySummary } from './copies.ts';
 import { Errand } from './errands.ts';
@@ -51,6 +51,7 @@ export const PlanContent = z.object({
   decisions: z.array(Decision),
   /** Identifiers of items that do not go. */
   leftOut: z.array(z.string()),
+  along: Along.default(AS_IT_WAS),
   /** `null` where dates went as they were, and of plans from before there was such a step. */
   redate: RedatePlan.nullable().default(null),
   /** Of the forecast that was accepted. */

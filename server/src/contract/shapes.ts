@@ -1,6 +1,7 @@
 /** The shapes of every request and answer. Times are ISO 8601 in UTC; sizes are bytes. */
 export { ClosedDay, FindingSettings, Term, TransferReport } from '@treenail/core';
 export * from './pages.ts';
+export * from './along.ts';
 export * from './people.ts';
 export * from './platforms.ts';
 export * from './courses.ts';

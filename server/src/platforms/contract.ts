@@ -147,6 +147,12 @@ export interface CourseThere {
   removeCourse(courseId: string): Promise<void>;
 }
 
+/** A tool that a platform has the keys of: what begins with its address is started with them. */
+export interface ConnectedTool {
+  name: string;
+  address: string;
+}
+
 /** Platforms that courses can be delivered into. Keys work as in `Giver`. */
 export interface DestinationSide {
   /** What it makes of packages by a standard, if it takes any; its own archives it takes as they are. */
@@ -164,6 +170,8 @@ export interface DestinationSide {
   importLog(importId: string): Promise<LogLine[]>;
   /** `null` where only new shells can be delivered into. */
   readonly there: CourseThere | null;
+  /** External tools that are connected there already, and their addresses; `null` where it does not tell. */
+  readonly connectedTools: (() => Promise<ConnectedTool[]>) | null;
   /** The course as it stands there now, with the texts of its pages. */
   readBack(shellId: string, signal: AbortSignal): Promise<ReadBack>;
 }

@@ -1,4 +1,4 @@
-import type { Decision, Moment } from '@treenail/core';
+import { AS_IT_WAS, type Along, type Decision, type Moment } from '@treenail/core';
 import * as z from 'zod';
 import { DecisionRow } from '../db/models/index.ts';
 import { documentIfAny } from './documents.ts';
@@ -18,6 +18,11 @@ export async function decisionsOf(moveId: number): Promise<Decision[]> {
 /** From when on what goes can be seen; `null` where at once. */
 export async function hiddenUntilOf(moveId: number): Promise<Moment | null> {
   return (await documentIfAny(moveId, 'selection'))?.hiddenUntil ?? null;
+}
+
+/** How what goes is to arrive. */
+export async function alongOf(moveId: number): Promise<Along> {
+  return (await documentIfAny(moveId, 'along')) ?? AS_IT_WAS;
 }
 
 /** Identifiers of items that a person leaves out. */

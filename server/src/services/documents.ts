@@ -1,4 +1,5 @@
 import {
+  Along,
   Comparison,
   Course,
   CourseLink,
@@ -28,6 +29,8 @@ const SCHEMAS = {
   redate: RedatePlan,
   texts: z.object({ sha256: z.string() }),
   selection: z.object({ leftOut: z.array(z.string()), hiddenUntil: Moment.nullable().default(null) }),
+  /** How what goes is to arrive. */
+  along: Along,
   /** Blobs of files that are copied in, by the address that pages have for them. */
   supplies: z.object({ files: z.record(z.string(), z.string()) }),
   working: z.object({

@@ -4,17 +4,32 @@ import {
   Refusal,
   count,
   courseName,
+  declaredLosses,
+  itemKey,
   keepsMore,
+  leftBehindBy,
   problem,
+  profileOn,
   readCourse,
   selectionOf,
   someOf,
+  targetById,
   type Course,
   type CourseLink,
 } from '@treenail/core';
 import { Op } from 'sequelize';
 import type { ContentsAnswer, Errand, Given, NewErrand, NewGivenFile, Person } from '../contract/index.ts';
-import { Copy, CourseRow, GivenFile, Instance, Move, User, isCurrent, type WholeMove } from '../db/models/index.ts';
+import {
+  Copy,
+  CourseRow,
+  GivenFile,
+  Instance,
+  Job,
+  Move,
+  User,
+  isCurrent,
+  type WholeMove,
+} from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { PlatformTrouble } from '../platforms/http.ts';
 import { carryAs, formsOf } from './carrying.ts';
@@ -162,6 +177,8 @@ async function goWhereAsked(services: Services, person: Person, move: WholeMove,
   await goInto(services, person, move.id, into);
 }
 
+const jobKey = (givenId: number) => `give:${givenId}`;
+
 /** Has a file made of things of a copy, with what these need. */
 export async function giveFile(
   services: Services,
@@ -177,6 +194,11 @@ export async function giveFile(
   if (!targetsOf(course).some((t) => t.id === target)) {
     throw new Refusal(problem('format-not-taken', 'This course can not be written in that format.'));
   }
+  mustHold(
+    course,
+    known.map((i) => i.id),
+    target,
+  );
   const [row, fresh] = await GivenFile.findOrCreate({
     where: { requestKey: key },
     defaults: {
@@ -195,7 +217,7 @@ export async function giveFile(
   if (fresh) await audit(person, 'file to give asked for', `copy ${copyId}`, { items, target });
   await enqueue({
     kind: 'give',
-    key: `give:${row.id}`,
+    key: jobKey(row.id),
     course: courseName(copy),
     moveId: null,
     courseId: copy.courseId,
@@ -204,6 +226,16 @@ export async function giveFile(
     of: row.words,
   });
   return givenOf(copyId);
+}
+
+/** @throws Refusal where a format holds nothing of what was asked for: a file without it is no gift */
+function mustHold(course: Course, asked: readonly string[], targetId: string): void {
+  const { target } = targetById(targetId);
+  const behind = leftBehindBy(declaredLosses(course, profileOn(course, target)));
+  if (asked.some((id) => !behind.has(itemKey(id)))) return;
+  throw new Refusal(
+    problem('format-not-taken', `A ${target.label} has no place for what was chosen.`, {}, 'Choose another format.'),
+  );
 }
 
 /** What is asked for, in words that a person knows it by. */
@@ -228,10 +260,12 @@ export async function givenOf(copyId: number): Promise<Given[]> {
     GivenFile.findAll({ where: { copyId } }),
     movesBy({ where: { copyId, errand: { [Op.not]: null } } }),
   ]);
-  const [users, instances] = await Promise.all([
+  const [users, instances, jobs] = await Promise.all([
     User.findAll({ where: { id: [...files.flatMap((f) => f.givenBy ?? []), ...moves.map((m) => m.createdBy)] } }),
     Instance.findAll({ where: { id: moves.map((m) => m.destinationId) } }),
+    Job.findAll({ where: { requestKey: files.map((f) => jobKey(f.id)) } }),
   ]);
+  const troubleOf = (id: number) => jobs.find((j) => j.requestKey === jobKey(id))?.problem?.message ?? '';
   const by = (id: number | null) => users.find((u) => u.id === id)?.name ?? null;
   const told = [
     ...files.map(({ id, words, givenBy, givenAt, built, losses }): Given => ({
@@ -241,6 +275,7 @@ export async function givenOf(copyId: number): Promise<Given[]> {
       at: givenAt.toISOString(),
       file: built ? { fileName: built.fileName, format: built.format, size: built.size, losses: losses ?? [] } : null,
       isMade: built !== null,
+      trouble: built ? '' : troubleOf(id),
       move: null,
     })),
     ...(await Promise.all(moves.flatMap((move) => (move.errand ? [asGiven(move, move.errand)] : [])))),
@@ -256,6 +291,7 @@ export async function givenOf(copyId: number): Promise<Given[]> {
       at: move.createdAt.toISOString(),
       file: null,
       isMade: true,
+      trouble: '',
       move: { id: move.id, act, to: instances.find((i) => i.id === move.destinationId)?.name ?? '' },
     };
   }

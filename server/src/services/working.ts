@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import {
   Refusal,
   besideWhatWent,
+  isAsItWas,
   problem,
   workingCopy,
   type Course,
@@ -17,7 +18,7 @@ import type { PlanContent } from '../contract/index.ts';
 import type { TakenForm } from '../platforms/index.ts';
 import type { Services } from './context.ts';
 import { redatePlanOf, redatesOf } from './dates.ts';
-import { decisionsOf, hiddenUntilOf, leftOutOf } from './decided.ts';
+import { alongOf, decisionsOf, hiddenUntilOf, leftOutOf } from './decided.ts';
 import { documentIfAny, readDocument, type DocumentOf } from './documents.ts';
 import { connectorOf } from './instances.ts';
 import { carriedAs } from './move-steps.ts';
@@ -69,22 +70,25 @@ export async function withWorkingCopy<T>(
   settled: Settled | null = null,
 ): Promise<T> {
   const copy = await Copy.findByPk(move.copyId ?? 0, { rejectOnEmpty: true });
-  const [{ course }, { links }, { findings }, decisions, unticked, hiddenUntil, redates, before] = await Promise.all([
-    readDocument(move.id, 'look'),
-    readDocument(move.id, 'links'),
-    readDocument(move.id, 'findings'),
-    decisionsOf(move.id),
-    leftOutOf(move.id),
-    hiddenUntilOf(move.id),
-    redatesOf(services, move.id),
-    beforeIt(services, move),
-  ]);
+  const [{ course }, { links }, { findings }, decisions, unticked, hiddenUntil, along, redates, before] =
+    await Promise.all([
+      readDocument(move.id, 'look'),
+      readDocument(move.id, 'links'),
+      readDocument(move.id, 'findings'),
+      decisionsOf(move.id),
+      leftOutOf(move.id),
+      hiddenUntilOf(move.id),
+      alongOf(move.id),
+      redatesOf(services, move.id),
+      beforeIt(services, move),
+    ]);
   const leftOut = leavesOut(unticked, before);
   const asPart = (worked: Worked): Worked =>
     before?.more === 'named' ? { ...worked, course: besideWhatWent(worked.course, before.sent, course) } : worked;
   return withPackage(services, copy.sha256, async (pkg) => {
     const withoutEmpty = Boolean(move.errand?.items);
-    const isFetched = decisions.length + leftOut.length === 0 && redates === null && hiddenUntil === null;
+    const isAsIs = isAsItWas(along) && hiddenUntil === null;
+    const isFetched = decisions.length + leftOut.length === 0 && redates === null && isAsIs;
     if (isFetched && settled === null) return work(asPart({ pkg, course, links, mended: [], failed: [] }));
     const supplies = await supplied(services, move.id, decisions);
     const scratch = join(services.config.scratch, `mended-${randomUUID()}.zip`);
@@ -94,6 +98,7 @@ export async function withWorkingCopy<T>(
         ...(redates === null ? {} : { redates }),
         ...(hiddenUntil === null ? {} : { hiddenUntil }),
         ...(settled ? { settled } : {}),
+        along,
         withoutEmpty,
       };
       const options = { engine: nodeEngine, leftOut, scratch: scratchFile(scratch), supplies, ...more };
@@ -135,13 +140,14 @@ function leavesOut(leftOut: readonly string[], before: Before | null): string[] 
 /** What is decided of a move as it stands, to be kept with its plan. */
 export async function planContent(move: WholeMove): Promise<PlanContent> {
   const { carriedAs, formChosen } = planOf(move);
-  const [decisions, leftOut, redate, { totals }] = await Promise.all([
+  const [decisions, leftOut, along, redate, { totals }] = await Promise.all([
     decisionsOf(move.id),
     leftOutOf(move.id),
+    alongOf(move.id),
     redatePlanOf(move.id),
     readDocument(move.id, 'forecast'),
   ]);
-  return { carriedAs: carriedAs ?? null, formChosen, decisions, leftOut, redate, totals };
+  return { carriedAs: carriedAs ?? null, formChosen, decisions, leftOut, along, redate, totals };
 }
 
 /** A forecast may be accepted only of what will be built. */

@@ -16,6 +16,7 @@ import { TState, type TCrate, type TDrop, type TRun, type TSpace } from './model
 import { entryPage, homePage, spacePage } from './pages.ts';
 import { RunQueue } from './runs.ts';
 import { chosen, touched } from './space.ts';
+import { TOOLS } from './tools.ts';
 
 /** An entry is changed as its keeper does it. */
 const Edit = z.object({ title: z.string().optional(), body: z.string().optional() });
@@ -148,6 +149,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
     const standing = state.runs.filter((r) => r.state === 'standing' || r.state === 'unpacking').length;
     res.json({ name: settings.name, kind: 'tarnhall', standing, each: settings.pace / 1000 });
   });
+  api.get('/tools', (_req, res) => void res.json({ tools: TOOLS }));
   api.get('/spaces', (req, res) => {
     const remark = req.query['remark'];
     res.json({ spaces: state.spaces.filter((s) => remark === undefined || s.remark === remark).map(shownSpace) });

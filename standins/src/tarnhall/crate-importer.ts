@@ -26,6 +26,7 @@ const Unit = z.object({
   title: z.string(),
   origin: z.string().nullable(),
   loose: z.boolean().default(false),
+  hidden: z.boolean().default(false),
   entries: z.array(z.string()),
 });
 const Entry = TEntry.omit({ questions: true }).extend({ asks: z.array(z.string()).default([]) });
@@ -131,13 +132,17 @@ export async function unpackCrate(
   progress.log(`T-900 END e=${space.units.reduce((n, u) => n + u.entries.length, 0)} f=${space.files.length}`);
 }
 
-function placed(space: TSpace, { title, origin }: z.infer<typeof Unit>, newId: (kind: string) => string): TUnit {
+function placed(
+  space: TSpace,
+  { title, origin, hidden }: z.infer<typeof Unit>,
+  newId: (kind: string) => string,
+): TUnit {
   const before = origin === null ? undefined : space.units.find((u) => u.origin === origin);
   if (before) {
-    before.title = title;
+    Object.assign(before, { title, hidden });
     return before;
   }
-  const unit: TUnit = { id: newId('u'), title, origin, entries: [] };
+  const unit: TUnit = { id: newId('u'), title, origin, entries: [], hidden };
   space.units.push(unit);
   return unit;
 }

@@ -22,6 +22,7 @@ export async function writeCrate(space: TSpace, folder: string, target: string):
       id: unit.id,
       title: unit.title,
       origin: unit.origin,
+      hidden: unit.hidden ?? false,
       entries: unit.entries.map((entry) => {
         const { questions, ...rest } = entry;
         return put(`entries/${entry.id}.json`, { ...rest, asks: asks(questions, `entries/${entry.id}`) });

@@ -28,6 +28,8 @@ export const TEntry = z.object({
   tries: z.number().nullable().default(null),
   minutes: z.number().nullable().default(null),
   questions: z.array(TQuestion).default([]),
+  /** Learners do not see it. */
+  hidden: z.boolean().optional(),
 });
 export type TEntry = z.infer<typeof TEntry>;
 
@@ -36,6 +38,7 @@ export const TUnit = z.object({
   title: z.string(),
   origin: z.string().nullable(),
   entries: z.array(TEntry),
+  hidden: z.boolean().optional(),
 });
 export type TUnit = z.infer<typeof TUnit>;
 

@@ -1,5 +1,6 @@
 import { escapeHtml as esc } from '../shared/http.ts';
 import type { TEntry, TSpace } from './model.ts';
+import { toolOf } from './tools.ts';
 
 /** Tarnhall as its own people see it: a wide dark strip, units as cards side by side. */
 function layout(title: string, body: string): string {
@@ -34,14 +35,24 @@ const SORT: Record<TEntry['sort'], string> = {
   heading: '',
 };
 
+/** Whether a launcher starts, or somebody has to enter its keys first. */
+function keysOf({ sort, url }: TEntry): string {
+  if (sort !== 'launcher') return '';
+  const tool = toolOf(url);
+  return `<p class="sort">${tool ? `started as ${esc(tool.name)}` : 'not connected: its keys have to be entered'}</p>`;
+}
+
+const veil = ({ hidden }: { hidden?: boolean | undefined }) =>
+  hidden ? ' <span class="sort">hidden from learners</span>' : '';
+
 export function spacePage(space: TSpace): string {
   const units = space.units.map(
     (u) =>
-      `<section><h2>${esc(u.title)}</h2><ol>${u.entries
+      `<section><h2>${esc(u.title)}${veil(u)}</h2><ol>${u.entries
         .map((e) =>
           e.sort === 'heading'
             ? `<li class="heading">${esc(e.title)}</li>`
-            : `<li><a href="/space/${space.id}/entry/${e.id}">${esc(e.title)}</a> <span class="sort">${SORT[e.sort]}${e.questions.length > 0 ? `, ${e.questions.length} questions` : ''}${e.marks === null ? '' : `, ${e.marks} marks`}</span></li>`,
+            : `<li><a href="/space/${space.id}/entry/${e.id}">${esc(e.title)}</a>${veil(e)} <span class="sort">${SORT[e.sort]}${e.questions.length > 0 ? `, ${e.questions.length} questions` : ''}${e.marks === null ? '' : `, ${e.marks} marks`}</span></li>`,
         )
         .join('')}</ol></section>`,
   );
@@ -68,6 +79,6 @@ export function entryPage(space: TSpace, entry: TEntry): string {
   );
   return layout(
     entry.title,
-    `<section style="width:60em">${held(entry.body)}${entry.url === '' ? '' : `<p><a href="${esc(entry.url)}">${esc(entry.url)}</a></p>`}<ul>${files.join('')}</ul><ol>${questions.join('')}</ol></section>`,
+    `<section style="width:60em">${held(entry.body)}${entry.url === '' ? '' : `<p><a href="${esc(entry.url)}">${esc(entry.url)}</a></p>`}${keysOf(entry)}<ul>${files.join('')}</ul><ol>${questions.join('')}</ol></section>`,
   );
 }

@@ -120,7 +120,7 @@ const SETTINGS: SettingTable = {
   closes: NOWHERE,
   posted: NOWHERE,
   sessions: NOWHERE,
-  hidden: NOWHERE,
+  hidden: ['folder', 'heading', 'page', 'file', 'link', 'tool', 'discussion', 'assignment', 'quiz', 'glossary'],
   audience: NOWHERE,
   visibleWhen: NOWHERE,
   doneWhen: NOWHERE,

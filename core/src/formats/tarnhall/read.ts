@@ -15,6 +15,8 @@ import type { ReadResult } from '../format.ts';
 import { Ask, Crate, Entry, Pool, Unit } from './records.ts';
 import { CRATE, documentAt, entriesIn, filePath, heldIn, identifiers, textPath } from './unpack.ts';
 
+const hiding = ({ hidden }: { hidden: boolean }) => (hidden ? { settings: { hidden } } : {});
+
 /** Reads a Tarnhall crate by following its documents from one to the next; one that is read twice is read once. */
 export async function readTarnhall(pkg: Package): Promise<ReadResult> {
   const notes: Note[] = [...pkg.notes];
@@ -29,13 +31,14 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
     return list;
   };
   const itemOf = async (entry: Entry, id: string): Promise<Item | null> => {
-    const { marks, ways, tries, minutes } = entry;
+    const { marks, ways, tries, minutes, hidden } = entry;
     const attachments = entry.files.flatMap((f) => files.get(f) ?? []);
     const settings = settingsOf({
       points: marks,
       submissionFormats: ways,
       attempts: tries,
       timeLimit: minutes,
+      hidden: hidden ? true : null,
       instructions: entry.sort === 'test' && entry.body !== '' ? held(entry.body, '') : null,
       attachments,
     });
@@ -84,10 +87,11 @@ export async function readTarnhall(pkg: Package): Promise<ReadResult> {
       if (item) {
         items.push(item);
         children.push({ id: `node-${entry.id}`, title: entry.title, item: id, children: [] });
-      } else if (entry.sort === 'heading') children.push({ id, title: entry.title, heading: true, children: [] });
+      } else if (entry.sort === 'heading')
+        children.push({ id, title: entry.title, heading: true, ...hiding(entry), children: [] });
     }
     if (unit.loose) outline.push(...children);
-    else outline.push({ id: unitId, title: unit.title, children });
+    else outline.push({ id: unitId, title: unit.title, ...hiding(unit), children });
   }
   for (const at of new Set(crate.pools)) {
     const pool = await documentAt(pkg, at, Pool);

@@ -35,6 +35,8 @@ export const Unit = z.looseObject({
   origin: z.string().nullable(),
   /** Its entries stand beside the units, in its place. */
   loose: z.boolean().default(false),
+  /** Learners do not see it. Crates that were packed before there was such a thing hide nothing. */
+  hidden: z.boolean().default(false),
   entries: z.array(z.string()),
 });
 
@@ -52,6 +54,7 @@ export const Entry = z.looseObject({
   tries: z.number().nullable(),
   minutes: z.number().nullable(),
   asks: z.array(z.string()),
+  hidden: z.boolean().default(false),
 });
 export type Entry = z.infer<typeof Entry>;
 

@@ -151,7 +151,8 @@ class Packing {
       if (node.item !== undefined || node.heading) loose.push(...this.within([node], placed));
       else {
         close();
-        paths.push(this.unit({ title: node.title, origin: node.id, entries: this.within(node.children, placed) }));
+        const entries = this.within(node.children, placed);
+        paths.push(this.unit({ title: node.title, origin: node.id, hidden: isHidden(node), entries }));
       }
     }
     for (const item of this.course.items) {
@@ -161,7 +162,13 @@ class Packing {
     return paths;
   }
 
-  private unit(unit: { title: string; origin: string | null; loose?: boolean; entries: string[] }): string {
+  private unit(unit: {
+    title: string;
+    origin: string | null;
+    loose?: boolean;
+    hidden?: boolean;
+    entries: string[];
+  }): string {
     const id = `u${this.next++}`;
     return this.put(`units/${id}.json`, { id, ...unit });
   }
@@ -179,7 +186,9 @@ class Packing {
   }
 
   private heading(node: OutlineNode): string[] {
-    return [this.document(`e${this.next++}`, { sort: 'heading', title: node.title, origin: node.id })];
+    return [
+      this.document(`e${this.next++}`, { sort: 'heading', title: node.title, origin: node.id, hidden: isHidden(node) }),
+    ];
   }
 
   private entry(title: string, item: Item): string[] {
@@ -196,6 +205,7 @@ class Packing {
       marks: points ?? null,
       ways: submissionFormats ?? [],
       minutes: timeLimit ?? null,
+      hidden: item.settings.hidden === true,
       ...entry.fields,
     };
     if (typeof body === 'string') return [this.document(id, { ...fields, body }, item.id)];
@@ -268,6 +278,8 @@ class Packing {
   }
 }
 
+const isHidden = (node: OutlineNode): boolean => node.settings?.hidden === true;
+
 /** An entry with every field that Tarnhall writes. */
 function filled(id: string, fields: object): object {
   const none = {
@@ -280,6 +292,7 @@ function filled(id: string, fields: object): object {
     tries: null,
     minutes: null,
     asks: [],
+    hidden: false,
   };
   return { id, ...none, ...fields };
 }

@@ -1,3 +1,4 @@
+import { alongFor, setAlong } from '../../services/along.ts';
 import type { Services } from '../../services/context.ts';
 import { findingSettings, setFindingSettings } from '../../services/settings.ts';
 import { startAsking } from '../../services/outside.ts';
@@ -10,6 +11,8 @@ type Names =
   | 'decide'
   | 'undo'
   | 'chooseToGo'
+  | 'along'
+  | 'setAlong'
   | 'give'
   | 'beforeAfter'
   | 'askOutside'
@@ -36,6 +39,11 @@ export function tidyAnswers(services: Services, read: Read): Answers<Names> {
     chooseToGo: async ({ person, params: [id], body }) => {
       await tidy.choose(services, person, id, body);
       return tidy.tidyOf(services, id);
+    },
+    along: ({ params: [id] }) => alongFor(services, id),
+    setAlong: async ({ person, params: [id], body }) => {
+      await setAlong(services, person, id, body);
+      return alongFor(services, id);
     },
     give: ({ person, params: [id], query: { name }, req }) => tidy.give(services, person, id, name, req),
     beforeAfter: ({ params: [id], body }) => read('tryMend', id, body),

@@ -1,4 +1,4 @@
-import { Rule } from '@treenail/core';
+import { Along, Rule } from '@treenail/core';
 import * as z from 'zod';
 import { Id, del, get, post, put } from '../endpoint.ts';
 import * as c from '../shapes.ts';
@@ -35,6 +35,19 @@ export const TIDY = {
     body: c.ChosenToGo,
     answer: c.TidyAnswer,
     takes: 'long json',
+  }),
+  along: get('/moves/:id/along', {
+    who: admin,
+    says: 'How what goes is to arrive: seen or hidden, with first posts, with which tools.',
+    params: [Id],
+    answer: c.AlongAnswer,
+  }),
+  setAlong: put('/moves/:id/along', {
+    who: admin,
+    says: 'Chooses how what goes is to arrive.',
+    params: [Id],
+    body: Along,
+    answer: c.AlongAnswer,
   }),
   give: post('/moves/:id/given', {
     who: admin,

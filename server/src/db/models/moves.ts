@@ -204,6 +204,7 @@ export const DOCUMENT_KINDS = [
   'redate',
   'texts',
   'selection',
+  'along',
   'supplies',
   'working',
   'forecast',

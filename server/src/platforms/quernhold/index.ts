@@ -272,6 +272,8 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
     removeCourse: (course) => this.client.remove(`/courses/${encodeURIComponent(course)}`),
   };
 
+  readonly connectedTools = null;
+
   readonly stopImport = async (importId: string): Promise<void> => {
     await this.client.remove(`/restores/${encodeURIComponent(importId)}`);
   };

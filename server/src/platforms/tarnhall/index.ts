@@ -4,6 +4,7 @@ import type {
   About,
   Connector,
   ConnectorOptions,
+  ConnectedTool,
   CourseThere,
   Estimate,
   ExportForm,
@@ -88,6 +89,8 @@ const FORMS: readonly ExportForm[] = [
   },
   { id: 'archive', label: 'Tarnhall crate', extension: 'zip', lacks: [] },
 ];
+
+const Tools = z.object({ tools: z.array(z.object({ name: z.string(), address: z.url() })) });
 
 class TarnhallConnector implements Connector, SourceSide, DestinationSide {
   readonly source = this;
@@ -238,6 +241,8 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
     remove: (space, parts) => this.client.act(`/spaces/${encodeURIComponent(space)}/without`, { parts }),
     removeCourse: (space) => this.client.remove(`/spaces/${encodeURIComponent(space)}`),
   };
+
+  readonly connectedTools = async (): Promise<ConnectedTool[]> => (await this.client.json('/tools', Tools)).tools;
 
   readonly stopImport = async (importId: string): Promise<void> => {
     await this.client.remove(`/runs/${encodeURIComponent(importId)}`);

@@ -17,6 +17,7 @@ const entry = (id: string, sort: Entry['sort'], more: Partial<Entry> = {}): Entr
   tries: null,
   minutes: null,
   questions: [],
+  hidden: false,
   ...more,
 });
 const QUESTION = {

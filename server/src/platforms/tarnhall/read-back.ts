@@ -40,12 +40,19 @@ const TEntry = z.object({
   tries: z.number().nullable(),
   minutes: z.number().nullable(),
   questions: z.array(TQuestion),
+  hidden: z.boolean().default(false),
 });
 type TEntry = z.infer<typeof TEntry>;
 const TFile = z.object({ id: z.string(), path: z.string(), bytes: z.number(), sha256: z.string() });
 export const Contents = z.object({
   units: z.array(
-    z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), entries: z.array(TEntry) }),
+    z.object({
+      id: z.string(),
+      title: z.string(),
+      origin: z.string().nullable(),
+      entries: z.array(TEntry),
+      hidden: z.boolean().default(false),
+    }),
   ),
   pools: z.array(
     z.object({ id: z.string(), title: z.string(), origin: z.string().nullable(), questions: z.array(TQuestion) }),
@@ -77,9 +84,10 @@ export function spaceAsItStands(title: string, contents: Contents): ReadBack {
   const outline = contents.units.map((unit): OutlineNode => ({
     id: idOf(unit.origin, unit.id),
     title: unit.title,
+    ...hiding(unit),
     children: unit.entries.map((entry): OutlineNode => {
       const id = idOf(entry.origin, entry.id);
-      if (entry.sort === 'heading') return { id, title: entry.title, heading: true, children: [] };
+      if (entry.sort === 'heading') return { id, title: entry.title, heading: true, ...hiding(entry), children: [] };
       items.push(itemOf(entry, id, paths, contents));
       names[id] = entry.id;
       if (entry.sort === 'text') pages[id] = entry.body;
@@ -115,6 +123,8 @@ export function spaceAsItStands(title: string, contents: Contents): ReadBack {
   };
   return { course, pages, names };
 }
+
+const hiding = ({ hidden }: { hidden: boolean }) => (hidden ? { settings: { hidden } } : {});
 
 function html(text: string): RichText {
   return { format: 'html', text };
@@ -173,6 +183,7 @@ function itemOf(entry: TEntry, id: string, paths: ReadonlyMap<string, string>, c
   const settings: Settings = {
     ...(entry.marks === null ? {} : { points: entry.marks }),
     ...(entry.ways.length === 0 ? {} : { submissionFormats: entry.ways }),
+    ...(entry.hidden ? { hidden: true } : {}),
     ...(entry.tries === null ? {} : { attempts: entry.tries }),
     ...(entry.minutes === null ? {} : { timeLimit: entry.minutes }),
     ...(entry.sort === 'test' && entry.body !== '' ? { instructions: entry.body } : {}),

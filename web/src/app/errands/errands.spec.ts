@@ -132,14 +132,31 @@ describe('What was given of a copy', () => {
   it('says what went where, by whom, and what a file does not hold', async () => {
     const given: Given[] = [
       {
-        ...{ id: 5, words: 'quiz “Fits”', by: 'Ada', at: '2026-11-02T10:00:00Z', isMade: true, move: null },
+        ...{
+          id: 5,
+          words: 'quiz “Fits”',
+          by: 'Ada',
+          at: '2026-11-02T10:00:00Z',
+          isMade: true,
+          trouble: '',
+          move: null,
+        },
         file: { fileName: 'Fits.imscc', format: 'Common Cartridge 1.3', size: 2000, losses: ['“Fits”: reworked'] },
       },
       {
-        ...{ id: 31, words: 'all of it', by: null, at: '2026-11-01T10:00:00Z', file: null, isMade: true },
+        ...{ id: 31, words: 'all of it', by: null, at: '2026-11-01T10:00:00Z', file: null, isMade: true, trouble: '' },
         move: { id: 31, act: 'restore', to: 'Marrowick New' },
       },
-      { id: 6, words: 'page “Start”', by: 'Ada', at: '2026-11-01T09:00:00Z', file: null, isMade: false, move: null },
+      {
+        id: 6,
+        words: 'page “Start”',
+        by: 'Ada',
+        at: '2026-11-01T09:00:00Z',
+        file: null,
+        isMade: false,
+        trouble: '',
+        move: null,
+      },
     ];
     TestBed.configureTestingModule({
       providers: [
@@ -155,6 +172,6 @@ describe('What was given of a copy', () => {
     expect(file).toContain('Given: quiz “Fits”, as Fits.imscc');
     expect(file).toContain('“Fits”: reworked');
     expect(restored).toContain('Restored: all of it, to Marrowick New by move 31');
-    expect(making).toContain('of which a file is being made');
+    expect(making).toContain('a file is being made');
   });
 });

@@ -29,7 +29,12 @@ import { SizePipe, WhenPipe } from '../parts/words';
                 <p class="missing">{{ loss }}</p>
               }
             } @else {
-              {{ one.words }}, of which a file is being made
+              {{ one.words }}:
+              @if (one.trouble) {
+                <span class="missing">no file could be made of it. {{ one.trouble }}</span>
+              } @else {
+                a file is being made
+              }
             }
             <span class="quiet">{{ one.at | when }}{{ one.by ? ', ' + one.by : '' }}</span>
           </li>

@@ -1,12 +1,12 @@
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
-import type { CopyDetail, CopySummary } from '@treenail/server/contract';
-import { of, throwError } from 'rxjs';
+import type { CopyDetail, CopySummary, JobSummary } from '@treenail/server/contract';
+import { Subject, of, throwError } from 'rxjs';
 import { Api } from '../data/api';
 import { JobsService } from '../data/jobs';
 import { ListHarness } from '../parts/list/list.harness';
-import { copy } from '../testing/made';
+import { copy, job } from '../testing/made';
 import { pageOf } from '../testing/pages';
 import { Screen, wordsOf } from '../testing/screen';
 import { StrongroomPage } from './strongroom';
@@ -23,10 +23,12 @@ describe('The strongroom', () => {
   let removed: [number, string][];
 
   let before: CopyDetail['before'];
+  let done: Subject<JobSummary>;
 
   beforeEach(() => {
     removed = [];
     before = null;
+    done = new Subject();
   });
   const open = async (copies: CopySummary[], chosen?: number) => {
     const api: Partial<Api> = {
@@ -47,7 +49,7 @@ describe('The strongroom', () => {
       providers: [
         provideRouter([]),
         { provide: Api, useValue: api },
-        { provide: JobsService, useValue: { jobs: () => [] } },
+        { provide: JobsService, useValue: { jobs: () => [], changed$: done } },
       ],
     });
     screen = new Screen(TestBed.createComponent(StrongroomPage));
@@ -66,6 +68,15 @@ describe('The strongroom', () => {
   it('says how much is held, where what two copies share is held once', async () => {
     await open([copy(3), copy(2, { sha256: '3'.repeat(64) }), copy(1, { size: 1000 })]);
     expect(screen.words('h1')).toBe('3 kept copies of 3 courses, 3.0 kB');
+  });
+
+  it('shows what was kept meanwhile, without being loaded anew', async () => {
+    const copies = [copy(1)];
+    await open(copies);
+    copies.unshift(copy(2, { title: 'Just now' }));
+    done.next(job(1, 'done'));
+    await screen.until(() => screen.texts('tr').join().includes('Just now'));
+    expect(screen.words('h1')).toContain('2 kept copies');
   });
 
   it('tells what is in part, what has personal data, and how many items each holds', async () => {

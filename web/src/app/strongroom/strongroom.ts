@@ -9,15 +9,16 @@ import {
   signal,
   viewChild,
 } from '@angular/core';
-import { rxResource } from '@angular/core/rxjs-interop';
+import { rxResource, takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import { FormControl, FormGroup, ReactiveFormsModule, Validators } from '@angular/forms';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import type { CopiesPage, CopySummary, ErrandAct } from '@treenail/server/contract';
-import { tap } from 'rxjs';
+import { auditTime, filter, tap } from 'rxjs';
 import { ADDRESSES, Api, wordsOf } from '../data/api';
+import { JobsService } from '../data/jobs';
 import { MoveStarter } from '../courses/start-move';
 import { ErrandStarter } from '../errands/errand-starter';
 import { GivenList } from '../errands/given-list';
@@ -351,6 +352,17 @@ export class StrongroomPage {
       ? 'Strongroom'
       : `${count(kept, 'kept copy', 'kept copies')} of ${count(courses, 'course')}, ${readableSize(bytes)}`;
   });
+
+  constructor() {
+    // What is kept meanwhile comes into the list by itself.
+    inject(JobsService)
+      .changed$.pipe(
+        filter((job) => job.state === 'done' && (job.kind === 'fetch' || job.kind === 'intake')),
+        auditTime(500),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => this.copies()?.refresh());
+  }
 
   protected errand(copy: CopySummary, act: ErrandAct): void {
     this.errands.open({ copy, act }).subscribe(() => this.given()?.again());

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSign
 import { rxResource } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
-import { differsFromForecast, filterJoint, jointOfCheck } from '@treenail/core';
+import { count, differsFromForecast, filterJoint, jointOfCheck } from '@treenail/core';
 import type { JobSummary, MoveSummary } from '@treenail/server/contract';
 import { Api } from '../../data/api';
 import { AS_CHECKED, type Side } from '../../both/both';
@@ -42,6 +42,9 @@ type Shown = 'all' | 'not whole' | 'otherwise';
     @if (check(); as check) {
       @if (check.theirs) {
         <p class="before" role="note">{{ check.theirs }}</p>
+      }
+      @if (exactly()) {
+        <p class="before" role="note">{{ exactly() }}</p>
       }
       <div class="answer">
         <tn-totals [totals]="check.comparison.totals" />
@@ -98,6 +101,12 @@ export class CheckStep {
     return check
       ? jointOfCheck(check.course, check.arrived, check.comparison.lines)
       : { left: [], right: [], pegs: [] };
+  });
+  /** That nothing became another, where that is so of every line; '' where it is not. */
+  protected readonly exactly = computed(() => {
+    const lines = this.check()?.comparison.lines ?? [];
+    if (lines.length === 0 || lines.some((line) => line.outcome !== 'whole')) return '';
+    return `All ${count(lines.length, 'item and place', 'items and places')} arrived as they were, with every setting that was compared.`;
   });
   protected readonly joint = computed(() => {
     const lines = this.check()?.comparison.lines ?? [];

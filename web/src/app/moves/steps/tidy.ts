@@ -12,6 +12,7 @@ import { FindingSettingsButton } from '../../tidy/finding-settings';
 import { RulesDialog, type RulesDialogData } from '../../tidy/rules-dialog';
 import type { TidySource } from '../../tidy/source';
 import { TidyView } from '../../tidy/tidy-view';
+import { GoesAlong } from '../goes-along';
 import { Deciding } from '../deciding';
 import { ChangeDialog, type ChangeDialogData } from '../change-dialog';
 import { StepHead } from './step-head';
@@ -20,7 +21,7 @@ import { StepHead } from './step-head';
 @Component({
   selector: 'tn-tidy-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Awaited, FindingSettingsButton, MatButton, RouterLink, StepHead, TidyView],
+  imports: [Awaited, FindingSettingsButton, GoesAlong, MatButton, RouterLink, StepHead, TidyView],
   template: `
     <tn-step-head [move]="move()">
       <a matButton="filled" [routerLink]="['/moves', move().id, 're-date']">Re-date</a>
@@ -37,6 +38,7 @@ import { StepHead } from './step-head';
             <button matButton="outlined" (click)="showRules()">Rules</button>
             <button matButton="outlined" [disabled]="asking()" (click)="ask()">Ask outside addresses</button>
           </span>
+          <tn-goes-along tnAlong [move]="move()" [open]="tidy.open" (changed)="loaded.reload()" />
         </tn-tidy-view>
       }
     }
