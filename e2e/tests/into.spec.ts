@@ -131,6 +131,10 @@ test.describe('A delivery into a course that is there', () => {
     await dialog.getByRole('radio', { name: /HIS 150-T1/ }).check();
     await expect(dialog.getByText('It is shut: nothing in it can be changed any more')).toBeVisible();
     await expect(dialog.getByRole('button', { name: 'Go beside what is there' })).toBeDisabled();
+    // Nor is one that the key may read, and not change.
+    await dialog.getByRole('radio', { name: /NET 130-T1/ }).check();
+    await expect(dialog.getByText(/can only be read with the key that Treenail has/)).toBeVisible();
+    await expect(dialog.getByRole('button', { name: 'Go beside what is there' })).toBeDisabled();
     await dialog.getByRole('radio', { name: /SAI 160-03/ }).check();
     await expect(dialog.getByText('Sailmaking holds nothing. 5 learners and 1 tutor are in it.')).toBeVisible();
     await expectAccessible(page);

@@ -37,6 +37,10 @@ export const OF_WORK = {
     when: 'the database will not have what was to be written',
     act: 'Look whether the course has a title or a name of unusual length; the log of the worker says more.',
   },
+  'course-read-only': {
+    when: 'a course of the destination can be read, but not changed, with what Treenail signs in by',
+    act: 'Ask whoever keeps it for the right to change it, or choose another course.',
+  },
   'course-shut': {
     when: 'a course of the destination is shut, or archived',
     act: 'Open it there, or choose another course.',
@@ -148,6 +152,10 @@ export const OF_WORK = {
     act: 'Fetch these courses whole, or one by one.',
   },
   'pattern-unfit': { when: 'a pattern of the house can not be used', act: 'Write it as a regular expression.' },
+  'people-unsaid': {
+    when: 'records of students would go along, and nobody said that they are to, and why',
+    act: 'At Tidy, take them out, or leave them in with a reason.',
+  },
   'platform-cannot': { when: 'an instance can not do what is asked', act: 'Choose another instance.' },
   'platform-credentials': { when: 'a platform refuses the credentials', act: 'Enter a new token for this instance.' },
   'platform-full': {
@@ -157,6 +165,10 @@ export const OF_WORK = {
   'platform-gone': {
     when: 'a platform does not know what is asked for any more',
     act: 'Try this step again; if it fails again, refresh the register: the course may be gone there.',
+  },
+  'platform-no-right': {
+    when: 'a platform lets the key in, but not do what is asked',
+    act: 'Have the right added to the key of this instance, or ask whoever has it.',
   },
   'platform-not-working': {
     when: 'an instance can not be connected, for it does not work',

@@ -15,6 +15,8 @@ export const Standing = z.object({
   workedIn: z.array(z.string()),
   /** Nothing in it can be changed any more. */
   shut: z.boolean(),
+  /** With what Treenail signs in by it can be changed, and not only read. */
+  mayChange: z.boolean().default(true),
   /** Becomes another with every change of what it holds. */
   turn: z.string(),
   /** The platform's own names of all that it holds. */

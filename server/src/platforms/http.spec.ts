@@ -73,7 +73,7 @@ describe('The client of a platform', () => {
     expect(await codeOf(200, '{"n":"one"}')).toBe('PlatformTrouble');
     expect(await codeOf(200, '<html>')).toBe('PlatformTrouble');
     expect(await codeOf(401)).toBe('platform-credentials');
-    expect(await codeOf(403)).toBe('platform-credentials');
+    expect(await codeOf(403)).toBe('platform-no-right');
     expect(await codeOf(404)).toBe('platform-gone');
     expect(await codeOf(507, '{"trouble":"quota reached"}')).toBe('platform-full');
     expect(await codeOf(422, 'no such form')).toBe('platform-refused');

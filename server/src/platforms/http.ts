@@ -114,7 +114,10 @@ export class PlatformClient {
     });
     if (response.ok) return response;
     const words = cleaned(await boundedText(response, 4096).catch(() => ''));
-    if (response.status === 401 || response.status === 403) {
+    if (response.status === 403) {
+      throw new Refusal(problem('platform-no-right', `The platform does not let this key do that${words}`));
+    }
+    if (response.status === 401) {
       throw new Refusal(problem('platform-credentials', 'The platform refuses the credentials.'));
     }
     if (response.status === 410) throw new ExportGone(`${path} is gone`);

@@ -125,11 +125,8 @@ export async function doErrand(services: Services, moveId: number): Promise<void
     return;
   }
   if (!isCurrent(move)) return;
-  const trouble = errand.trouble || (await whyNot(() => goWhereAsked(services, person, move, errand)));
+  const trouble = errand.trouble || (await whyNot(() => goAsAsked(services, person, move, errand)));
   await move.update({ errand: { ...errand, ready: true, trouble } });
-  const { totals } = await readDocument(moveId, 'forecast');
-  const isWhole = (totals.reworked ?? 0) + (totals['left behind'] ?? 0) === 0;
-  if (trouble === '' && isWhole) await acceptFit(person, moveId);
 }
 
 /** What stands in the way of something, in words; '' where nothing does. */
@@ -159,6 +156,13 @@ async function chooseAsked(
     return;
   }
   await choose(services, person, move.id, { leftOut, hiddenUntil: null });
+}
+
+async function goAsAsked(services: Services, person: Person, move: WholeMove, errand: Errand): Promise<void> {
+  await goWhereAsked(services, person, move, errand);
+  const { totals } = await readDocument(move.id, 'forecast');
+  const isWhole = (totals.reworked ?? 0) + (totals['left behind'] ?? 0) === 0;
+  if (isWhole) await acceptFit(person, move.id);
 }
 
 /** The course that it goes into is looked at now; in a format that leaves there what is to stay. */

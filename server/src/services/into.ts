@@ -223,7 +223,10 @@ export function mustGoThatWay({ ways, way, unless, title }: Pick<Into, 'ways' | 
   throw new Refusal(problem('way-not-taken', `This can't go ${way} what is in “${title}”. ${unless}`));
 }
 
-function mustTakeIt(title: string, { shut }: Pick<Standing, 'shut'>): void {
+function mustTakeIt(title: string, { shut, mayChange }: Pick<Standing, 'shut' | 'mayChange'>): void {
+  if (!mayChange) {
+    throw new Refusal(problem('course-read-only', `“${title}” can only be read with the key that Treenail has.`));
+  }
   if (!shut) return;
   throw new Refusal(problem('course-shut', `“${title}” is shut: nothing in it can be changed any more.`));
 }
@@ -293,8 +296,8 @@ export function peopleWords({ tutors, learners }: Standing): string {
  */
 export async function mustBeAsLookedAt(services: Services, move: WholeMove, into: Into): Promise<void> {
   const { side, there } = await thereOf(services, move);
-  const { shut, turn, work } = await there.standing((await targetOf(move, into.courseId)).remoteId);
-  mustTakeIt(into.title, { shut });
+  const { shut, mayChange, turn, work } = await there.standing((await targetOf(move, into.courseId)).remoteId);
+  mustTakeIt(into.title, { shut, mayChange });
   mustGoThatWay({ ...into, ...waysOf(move, side, into.standing) });
   if (turn === into.standing.turn && work === into.standing.work) return;
   // Only a course that is another is read whole once more: some platforms take their time over it.

@@ -2,7 +2,17 @@ import { randomUUID } from 'node:crypto';
 import { problem, type Item } from '@treenail/core';
 import type { Sequelize } from 'sequelize';
 import { MOVE_STEPS, type MoveSummary, type MovesAsked, type Person } from '../contract/index.ts';
-import { AuditEntry, Copy, CourseRow, Instance, Job, MoveStepRow, planOf, type WholeMove } from '../db/models/index.ts';
+import {
+  AuditEntry,
+  Copy,
+  CourseRow,
+  DecisionRow,
+  Instance,
+  Job,
+  MoveStepRow,
+  planOf,
+  type WholeMove,
+} from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Worker } from '../jobs/worker.ts';
 import { until } from '../testing/database.ts';
@@ -10,7 +20,7 @@ import { testHouse, type House } from '../testing/house.ts';
 import { deliveredAlready, keptCourse } from '../testing/moves.ts';
 import { codeOf as code } from '../testing/refusals.ts';
 import type { Services } from './context.ts';
-import { writeDocument } from './documents.ts';
+import { readDocument, writeDocument } from './documents.ts';
 import { addInstance } from './instances.ts';
 import { noteStep } from './move-rows.ts';
 import * as moves from './moves.ts';
@@ -89,6 +99,36 @@ describe('Moves', () => {
     await until(async () => (await at(move.id)) === 'deliver');
     return moves.moveById(move.id);
   };
+
+  it('take records of students along only where a person said why', async () => {
+    const move = await looked();
+    const { findings } = await readDocument(move.id, 'findings');
+    const [like] = findings;
+    if (!like) throw new Error('nothing was found');
+    const records = {
+      ...like,
+      kind: 'people-records',
+      key: 'people',
+      groupKey: 'people',
+      evidence: '7 people, 4 grades',
+    };
+    await writeDocument(move.id, 'findings', { findings: [...findings, records] });
+    await expectAsync(moves.acceptFit(person, move.id)).toBeRejectedWithError(
+      'Records of students would go along: 7 people, 4 grades.',
+    );
+    const match = { kind: 'people-records', groupKey: null, key: null };
+    const left = {
+      moveId: move.id,
+      matchKind: match.kind,
+      matchGroupKey: null,
+      matchKey: null,
+      mend: 'leave',
+      params: {},
+    };
+    await DecisionRow.create({ ...left, reason: 'an appeal is open', decidedBy: person.id, decidedAt: new Date() });
+    await moves.acceptFit(person, move.id);
+    expect(planOf(await moves.moveById(move.id)).acceptedAt).not.toBeNull();
+  });
 
   it('are carried in the format that keeps the most unless a person chose', async () => {
     const move = await looked();

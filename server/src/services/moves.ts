@@ -1,4 +1,4 @@
-import { Refusal, courseName, missingOf, momentWords, problem, readWords, readableSize } from '@treenail/core';
+import { Refusal, courseName, decided, missingOf, momentWords, problem, readWords, readableSize } from '@treenail/core';
 import { Op, UniqueConstraintError } from 'sequelize';
 import * as z from 'zod';
 import type { BeginningsAnswer, DeliverRequest, Errand, NewMove, Person, ThereAnswer } from '../contract/index.ts';
@@ -19,6 +19,7 @@ import {
 } from '../db/models/index.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { Services } from './context.ts';
+import { decisionsOf } from './decided.ts';
 import { documentIfAny } from './documents.ts';
 import { mustBeAsSeen, mustBeFree, mustBeTyped } from './into.ts';
 import { connectorOf, kindOf } from './instances.ts';
@@ -211,6 +212,17 @@ function mustStandAt(move: WholeMove, step: 'fit' | 'build' | 'deliver'): void {
   throw new Refusal(problem('wrong-step', `The move stands at another step (${at}).`));
 }
 
+/** Records of students go nowhere unless a person said why. */
+async function mustBeMeant(moveId: number): Promise<void> {
+  const found = await documentIfAny(moveId, 'findings');
+  const records = found?.findings.filter((f) => f.kind === 'people-records') ?? [];
+  if (records.length === 0) return;
+  const said = decided(records, await decisionsOf(moveId));
+  const unsaid = records.find((f) => !said.has(f.key));
+  if (!unsaid) return;
+  throw new Refusal(problem('people-unsaid', `Records of students would go along: ${unsaid.evidence}.`));
+}
+
 /** The person has seen the forecast and wants the package built. */
 export async function acceptFit(person: Person, moveId: number): Promise<void> {
   mustBe(person, 'administrator');
@@ -224,6 +236,7 @@ export async function acceptFit(person: Person, moveId: number): Promise<void> {
       throw new Refusal(
         problem('part-empty', 'Nothing goes by this part.', {}, 'Tick what goes, or call this part off.'),
       );
+    await mustBeMeant(moveId);
     const accepted = await planContent(move);
     await together(async (transaction) => {
       await plan.update({ acceptedAt: new Date(), acceptedBy: person.id, accepted }, { transaction });

@@ -45,6 +45,7 @@ async function again(job: Job): Promise<void> {
 const USED_AGAIN = new Set([
   'platform-silent',
   'platform-credentials',
+  'platform-no-right',
   'platform-full',
   'destination-full',
   'database-silent',

@@ -11,7 +11,7 @@ import { JsonStore } from '../shared/store.ts';
 import { find, input } from './asked.ts';
 import { writeCartridge } from './cartridge.ts';
 import { writeCrate } from './crate.ts';
-import { mountInhabited } from './inhabited.ts';
+import { mayChange, mountInhabited } from './inhabited.ts';
 import { TState, type TCrate, type TDrop, type TRun, type TSpace } from './model.ts';
 import { entryPage, homePage, spacePage } from './pages.ts';
 import { RunQueue } from './runs.ts';
@@ -182,6 +182,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   });
   api.put('/spaces/:id/entries/:entry', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');
+    mayChange(space);
     const entries = space.units.flatMap((u) => u.entries);
     const entry = Object.assign(find(entries, req.params.entry, 'ENT'), input(Edit, req.body));
     touched(space);
@@ -247,7 +248,7 @@ export function tarnhall(settings: Settings, seed: () => TSpace[]): Express {
   api.get('/drops/:id', (req, res) => void res.json(find(state.drops, req.params.id, 'DRP')));
   api.post('/spaces/:id/runs', (req, res) => {
     const space = find(state.spaces, req.params.id, 'SPC');
-    if (space.shut) throw new HttpTrouble(423, 'SPC shut');
+    mayChange(space);
     const asked = input(NewRun, req.body);
     const drop = find(state.drops, asked.drop, 'DRP');
     if (drop.got !== drop.bytes) throw new HttpTrouble(409, `DRP short ${drop.got}/${drop.bytes}`);

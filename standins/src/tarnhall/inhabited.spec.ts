@@ -65,6 +65,14 @@ describe('A space of Tarnhall that people are in', () => {
     expect((await asked(base, '/spaces/s3/people')).status).toBe(404);
   });
 
+  it('is read and not changed where its keeper keeps it to themselves', async () => {
+    const base = await trial({ sealed: true });
+    expect(((await people(base)) as unknown as { may: string }).may).toBe('read');
+    expect((await asked(base, '/spaces/s3/clear', 'POST', { remark: 'a' })).status).toBe(403);
+    expect((await asked(base, '/spaces/s3', 'DELETE')).status).toBe(403);
+    expect((await titles(base)).length).toBe(2);
+  });
+
   it('takes nothing and loses nothing once it is shut', async () => {
     const base = await trial({ shut: true });
     const zip = await zipOf({ 'imsmanifest.xml': '<manifest/>' });

@@ -13,21 +13,27 @@ const Clear = z.object({ remark: z.string().min(1).max(300) });
 const Without = z.object({ parts: z.array(z.string()) });
 const NewWork = z.object({ entry: z.string(), person: z.string() });
 
+/** @throws HttpTrouble where a space can't be changed, or not with the house's key */
+export function mayChange({ shut, sealed }: TSpace): void {
+  if (shut) throw new HttpTrouble(423, 'SPC shut');
+  if (sealed) throw new HttpTrouble(403, 'SPC sealed: its keeper alone');
+}
+
 /** Who is in a space and what they did in it, and the ways to take things out of it. People stay whatever goes. */
 export function mountInhabited(api: Router, store: JsonStore<typeof TState>, settings: Settings): void {
   const { state } = store;
   const folderOf = (space: TSpace) => join(settings.folder, 'spaces', space.id);
   const toChange = (id: unknown): TSpace => {
     const space = find(state.spaces, id, 'SPC');
-    if (space.shut) throw new HttpTrouble(423, 'SPC shut');
+    mayChange(space);
     if (state.runs.some((r) => r.space === space.id && (r.state === 'standing' || r.state === 'unpacking')))
       throw new HttpTrouble(409, 'SPC busy: a run is on its way into it');
     return space;
   };
 
   api.get('/spaces/:id/people', (req, res) => {
-    const { people, work, shut, turn } = find(state.spaces, req.params.id, 'SPC');
-    res.json({ people, work, shut, turn });
+    const { people, work, shut, sealed, turn } = find(state.spaces, req.params.id, 'SPC');
+    res.json({ people, work, shut, turn, may: sealed ? 'read' : 'change' });
   });
   /** As a learner hands something in. */
   api.post('/spaces/:id/work', (req, res) => {

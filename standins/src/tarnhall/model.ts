@@ -85,6 +85,8 @@ export const TSpace = z.object({
   work: z.array(TWork).default([]),
   /** Nothing in it can be changed any more. */
   shut: z.boolean().default(false),
+  /** Only its keeper changes it: with the house's key it is read, and no more. */
+  sealed: z.boolean().optional(),
   /** How often anything in it became another. */
   turn: z.number().default(0),
   /** Remarks of those who had it cleared: asked for again, it is not cleared again. */

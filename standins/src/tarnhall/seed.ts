@@ -103,6 +103,23 @@ export const SEED: readonly TSpace[] = [
       work: work(['e12', 'Ana Willet'], ['e12', 'Ned Barrow'], ['e14', 'Pia Sedge']),
     },
   ),
+  // One that its tutor keeps to herself.
+  space(
+    { id: 's5', code: 'NET 130', section: 'T1', term: 'Summer 2026', title: 'Net Making, a trial' },
+    {
+      sealed: true,
+      keeper: 'h.wick@marrowick.example',
+      people: people('Hetty Wick'),
+      units: [
+        {
+          id: 'u31',
+          title: 'Knots first',
+          origin: null,
+          entries: [text('e31', 'A mesh and its gauge', 'The gauge makes the mesh, not the hand.')],
+        },
+      ],
+    },
+  ),
   // One that is over, and shut.
   space(
     { id: 's4', code: 'HIS 150', section: 'T1', term: 'Summer 2026', title: 'The Coasting Trade, a trial' },

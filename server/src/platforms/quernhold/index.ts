@@ -259,6 +259,7 @@ class QuernholdConnector implements Connector, SourceSide, DestinationSide {
         work: there.work.length,
         workedIn: [...new Set(there.work)],
         shut: there.closed,
+        mayChange: true,
         turn: String(there.turn),
         held: [...there.refs, ...there.files.map((path) => FILE + path)],
       };

@@ -172,7 +172,7 @@ describe('The connector of Quernhold', () => {
       ...{ refs: ['f1', 'n1'], files: ['content/a.png'] },
     };
     expect(await there.standing('c1')).toEqual({
-      ...{ tutors: 1, learners: 2, work: 2, workedIn: ['n1'], shut: false, turn: '3' },
+      ...{ tutors: 1, learners: 2, work: 2, workedIn: ['n1'], shut: false, mayChange: true, turn: '3' },
       held: ['f1', 'n1', 'file content/a.png'],
     });
     platform.routes['POST /api/courses/c1/removals'] = {};

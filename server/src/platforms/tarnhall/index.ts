@@ -55,6 +55,8 @@ const PeopleThere = z.object({
   work: z.array(z.object({ entry: z.string() })),
   shut: z.boolean(),
   turn: z.number(),
+  /** Older ones say nothing of it, and let their key do all. */
+  may: z.enum(['change', 'read']).default('change'),
 });
 
 const Told = z.object({ standing: z.number(), each: z.number() });
@@ -224,7 +226,7 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
       const at = `/spaces/${encodeURIComponent(space)}`;
       // Who is in it is asked last: what changes between the two is seen as a change then.
       const { units, pools, files } = await this.client.json(`${at}/contents`, Contents);
-      const { people, work, shut, turn } = await this.client.json(`${at}/people`, PeopleThere);
+      const { people, work, shut, turn, may } = await this.client.json(`${at}/people`, PeopleThere);
       const parts = [...units, ...units.flatMap((u) => u.entries), ...pools, ...files];
       const inPart = (part: string) => people.filter((p) => p.part === part).length;
       return {
@@ -233,6 +235,7 @@ class TarnhallConnector implements Connector, SourceSide, DestinationSide {
         work: work.length,
         workedIn: [...new Set(work.map((w) => w.entry))],
         shut,
+        mayChange: may === 'change',
         turn: String(turn),
         held: parts.map((p) => p.id),
       };

@@ -77,6 +77,11 @@ import { CourseNamePipe } from '../../parts/words';
             </p>
             @if (looked.standing.shut) {
               <p class="error">It is shut: nothing in it can be changed any more. Open it there, or choose another.</p>
+            } @else if (!looked.standing.mayChange) {
+              <p class="error">
+                It can only be read with the key that Treenail has: ask whoever keeps it for the right to change it, or
+                choose another.
+              </p>
             } @else {
               <mat-radio-group aria-label="How" [value]="way()" (change)="wished.set($event.value)">
                 <mat-radio-button value="beside" [disabled]="!looked.ways.includes('beside')">
@@ -107,7 +112,7 @@ import { CourseNamePipe } from '../../parts/words';
     </mat-dialog-content>
     <mat-dialog-actions align="end">
       <button matButton mat-dialog-close>Close</button>
-      <button matButton="filled" [disabled]="busy() || !looked() || looked()?.standing?.shut" (click)="choose()">
+      <button matButton="filled" [disabled]="busy() || !takesIt()" (click)="choose()">
         Go {{ way() }} what is there
       </button>
     </mat-dialog-actions>
@@ -177,6 +182,10 @@ export class IntoDialog {
     const { learners = 0, tutors = 0 } = this.looked()?.standing ?? {};
     if (learners + tutors === 0) return 'Nobody is in it.';
     return `${count(learners, 'learner')} and ${count(tutors, 'tutor')} are in it.`;
+  });
+  protected readonly takesIt = computed(() => {
+    const standing = this.looked()?.standing;
+    return standing !== undefined && !standing.shut && standing.mayChange;
   });
   protected readonly busy = signal(false);
   protected readonly error = signal('');
