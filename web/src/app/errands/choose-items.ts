@@ -1,5 +1,14 @@
 import { CdkFixedSizeVirtualScroll, CdkVirtualForOf, CdkVirtualScrollViewport } from '@angular/cdk/scrolling';
-import { ChangeDetectionStrategy, Component, computed, input, model, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  afterNextRender,
+  computed,
+  input,
+  model,
+  signal,
+  viewChild,
+} from '@angular/core';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
@@ -78,6 +87,7 @@ import { rowsOf, type Row } from '../tidy/rows';
 export class ChooseItems {
   readonly course = input.required<Course>();
   readonly chosen = model.required<ReadonlySet<string>>();
+  private readonly viewport = viewChild(CdkVirtualScrollViewport);
   protected readonly words = signal('');
   protected readonly labels = KIND_LABELS;
   protected readonly count = count;
@@ -102,6 +112,14 @@ export class ChooseItems {
         : `, and ${count(along.length, 'more item', 'more items')} that they need: ${someOf(along)}`;
     return `${count(chosen.size, 'item')} of ${course.items.length}${needed}.`;
   });
+
+  constructor() {
+    // What is ticked from the first is in sight.
+    afterNextRender(() => {
+      const at = this.all().findIndex(({ subject }) => subject.item && this.chosen().has(subject.item.id));
+      if (at > 3) this.viewport()?.scrollToIndex(at - 2);
+    });
+  }
 
   protected keyOf(_index: number, row: Row): string {
     return row.subject.key;

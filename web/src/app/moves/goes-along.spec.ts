@@ -54,7 +54,7 @@ describe('How what goes is to arrive', () => {
     await selects[1]?.clickOptions({ text: /^Plank calculator/ });
     const tools = { [CALC]: 'https://tools.example/planks/' };
     expect(set.at(-1)).toEqual({ shown: 'hidden', posts: false, tools });
-    await selects[1]?.clickOptions({ text: /to be connected there/ });
+    await selects[1]?.clickOptions({ text: /not connected there/ });
     expect(set.at(-1)?.tools).toEqual({});
   });
 

@@ -46,7 +46,7 @@ import { Deciding } from './deciding';
                 [disabled]="shut()"
                 (selectionChange)="lead(tool.address, $event.value)"
               >
-                <mat-option value="">{{ hostOf(tool.address) }}, to be connected there</mat-option>
+                <mat-option value="">{{ hostOf(tool.address) }}, not connected there</mat-option>
                 @for (other of connected; track other.address) {
                   <mat-option [value]="other.address">{{ other.name }}, connected there</mat-option>
                 }
@@ -73,7 +73,7 @@ import { Deciding } from './deciding';
       gap: 6px 14px;
     }
     mat-form-field {
-      width: 264px;
+      width: 318px;
     }
     p {
       margin: 4px 0 0;
