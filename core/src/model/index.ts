@@ -17,6 +17,7 @@ export * from './paths.ts';
 export * from './problem.ts';
 export * from './profile.ts';
 export * from './question.ts';
+export * from './quiet.ts';
 export * from './question-changes.ts';
 export * from './settings/index.ts';
 export { Lom } from './settings/lom.ts';

@@ -1,4 +1,14 @@
-import { AS_IT_WAS, Along, Comparison, Course, Decision, Forecast, RedatePlan, Totals } from '@treenail/core';
+import {
+  AS_IT_WAS,
+  Along,
+  Comparison,
+  Course,
+  Decision,
+  Forecast,
+  QuietHours,
+  RedatePlan,
+  Totals,
+} from '@treenail/core';
 import * as z from 'zod';
 import { CopySummary } from './copies.ts';
 import { Errand } from './errands.ts';
@@ -63,7 +73,7 @@ export const MoveSummary = z.object({
   id: z.number(),
   course: z.object({ id: z.number(), code: z.string(), section: z.string(), term: z.string(), title: z.string() }),
   from: z.object({ id: z.number(), name: z.string(), platform: z.string() }),
-  to: z.object({ id: z.number(), name: z.string(), platform: z.string() }),
+  to: z.object({ id: z.number(), name: z.string(), platform: z.string(), quiet: QuietHours.nullable() }),
   /** Each step with its state and one line of result. */
   steps: z.array(
     z.object({
@@ -183,6 +193,8 @@ export const DeliverRequest = z.object({
   typed: z.string().max(300).default(''),
   /** What is kept goes, though the course was changed at its source since. */
   asKept: z.boolean().default(false),
+  /** It waits for the quiet hours of the instance, where it has any. */
+  quiet: z.boolean().default(false),
 });
 export type DeliverRequest = z.infer<typeof DeliverRequest>;
 

@@ -1,4 +1,4 @@
-import { Profile } from '@treenail/core';
+import { Profile, QuietHours } from '@treenail/core';
 import * as z from 'zod';
 
 /** Instances of platforms, what they hold and how they are. */
@@ -49,6 +49,8 @@ export const PlatformSummary = InstanceSummary.extend({
   pausedAt: z.string().nullable(),
   /** Minutes that a job waits for it while it does not answer. */
   patienceMinutes: z.number(),
+  /** Hours in which it is little used; `null` where nobody said. */
+  quiet: QuietHours.nullable(),
   /** Jobs of it that failed and were not put away. */
   failedJobs: z.number(),
   /** Formats that it takes courses in, the first unless another is chosen. */
@@ -120,6 +122,7 @@ export const PlatformChange = z.object({
   paused: z.boolean().optional(),
   /** From a minute to a week. */
   patienceMinutes: z.number().int().min(1).max(10_080).optional(),
+  quiet: QuietHours.nullable().optional(),
 });
 export type PlatformChange = z.infer<typeof PlatformChange>;
 

@@ -14,6 +14,8 @@ export interface NewJob<K extends JobKind = JobKind> {
   /** The same for all that one act asked for. */
   batch?: string | null;
   input: GivenTo<K>;
+  /** Not begun before, and what is said of it until then. */
+  after?: { at: Date; words: string } | null;
   /** Of whom or what it is said, before it says what it does. */
   of?: string;
 }
@@ -36,9 +38,8 @@ export const AFRESH = {
  */
 export async function enqueue<K extends JobKind>(job: NewJob<K>, transaction?: Transaction): Promise<Job> {
   const now = new Date();
-  const words = definitionOf(job.kind)
-    .words(job.of ?? '')
-    .slice(0, 290);
+  const words = (job.after?.words ?? definitionOf(job.kind).words(job.of ?? '')).slice(0, 290);
+  const runAfter = job.after?.at ?? now;
   const [row, fresh] = await Job.findOrCreate({
     where: { requestKey: job.key },
     defaults: {
@@ -52,14 +53,14 @@ export async function enqueue<K extends JobKind>(job: NewJob<K>, transaction?: T
       input: job.input,
       state: 'queued',
       words,
-      runAfter: now,
+      runAfter,
       createdAt: now,
       changedAt: now,
     },
     ...(transaction ? { transaction } : {}),
   });
   if (!fresh && (row.state === 'failed' || row.state === 'called off')) {
-    await row.update({ ...AFRESH, words, runAfter: now, changedAt: now }, transaction ? { transaction } : {});
+    await row.update({ ...AFRESH, words, runAfter, changedAt: now }, transaction ? { transaction } : {});
   }
   return row;
 }

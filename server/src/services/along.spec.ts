@@ -18,6 +18,7 @@ const PLANKS = { name: 'Plank calculator', address: 'https://tools.example/plank
 describe('How what goes is to arrive', () => {
   let house: House;
   let move: WholeMove;
+  let newMove: () => Promise<WholeMove>;
   let isSilent: boolean;
 
   beforeAll(async () => {
@@ -30,16 +31,16 @@ describe('How what goes is to arrive', () => {
     isSilent = false;
     const { services, folder, person } = house;
     const files = { 'imsmanifest.xml': MANIFEST, 'a.html': '<p>Start</p>', 't.xml': LTI };
-    const { newMove } = await keptCourse(services, folder, files, { from, to, remoteId: 'c7', createdBy: person.id });
+    ({ newMove } = await keptCourse(services, folder, files, { from, to, remoteId: 'c7', createdBy: person.id }));
     house.startWorker();
+  }, 120_000);
+  afterAll(() => house?.close());
+  beforeEach(async () => {
+    isSilent = false;
     const { id } = await newMove();
     await goOn(id);
     await until(async () => stepOf(await moveById(id)) === 'fit');
     move = await moveById(id);
-  }, 120_000);
-  afterAll(() => house?.close());
-  beforeEach(() => {
-    isSilent = false;
   });
 
   it('is told with the tools that are connected there, and that it could not be asked for them', async () => {

@@ -23,7 +23,7 @@ import { noteStep } from './move-rows.ts';
 import { deliver, moveById, moveSummary } from './moves.ts';
 import { copyDetail } from './strongroom.ts';
 
-const SHELL = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '', asKept: false };
+const SHELL = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '', asKept: false, quiet: false };
 
 /** What stands in the one course of the destination, as the platform tells it. */
 interface State {

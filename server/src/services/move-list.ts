@@ -50,7 +50,7 @@ async function moveSummaries(moves: readonly WholeMove[]): Promise<MoveSummary[]
         id: move.id,
         course: { id, code, section, term, title },
         from: { id: from.id, name: from.name, platform: from.platform },
-        to: { id: to.id, name: to.name, platform: to.platform },
+        to: { id: to.id, name: to.name, platform: to.platform, quiet: to.quiet ?? null },
         steps: stepsOf(move, own).map(({ by, ...step }) => ({ ...step, by: named(by) })),
         planVersion: planOf(move).version,
         part: partNumber(move),

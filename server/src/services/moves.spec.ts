@@ -204,7 +204,7 @@ describe('Moves', () => {
   it('refuse a delivery that is asked for once more after it is done, with a sentence', async () => {
     const move = await built();
     await deliveredAlready(move);
-    const shell = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '', asKept: false };
+    const shell = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '', asKept: false, quiet: false };
     expect(await code(moves.deliver(services, person, move.id, shell))).toBe('delivered-already');
     expect(await Job.count({ where: { moveId: move.id, kind: 'deliver' } })).toBe(0);
   });
@@ -247,6 +247,34 @@ describe('Moves', () => {
     const delivered = await newMove();
     await deliveredAlready(delivered);
     expect(await code(moves.callOffMove(person, delivered.id))).toBe('delivered');
+  });
+
+  it('wait for the quiet hours of the destination where that is asked for, unless these last', async () => {
+    const move = await built();
+    const shell = { section: '01', term: 'Autumn 2026', title: 'Repair', typed: '', asKept: true, quiet: true };
+    // Hours that are not now, whenever this is tried: twelve hours ahead by the clock of the house.
+    const clock = (hours: number) => {
+      const at = new Date(Date.now() + hours * 3_600_000);
+      const zone = services.config.zone;
+      return new Intl.DateTimeFormat('en-GB', {
+        hour: '2-digit',
+        minute: '2-digit',
+        hourCycle: 'h23',
+        timeZone: zone,
+      }).format(at);
+    };
+    await changePlatform(services, person, to.id, { quiet: { from: clock(12), to: clock(13) } });
+    await moves.deliver(services, person, move.id, shell);
+    const job = await Job.findOne({ where: { moveId: move.id, kind: 'deliver' }, rejectOnEmpty: true });
+    expect(job.words).toContain('waiting for the quiet hours of New, from');
+    expect(Math.round((job.runAfter.getTime() - Date.now()) / 3_600_000)).toBe(12);
+    // Pressed once more it is the same delivery; called off, it can go at once.
+    await moves.deliver(services, person, move.id, { ...shell, quiet: false });
+    expect(await Job.count({ where: { moveId: move.id, kind: 'deliver' } })).toBe(1);
+    await moves.callOffMove(person, move.id);
+    await changePlatform(services, person, to.id, { quiet: null, cutOff: null });
+    const [told] = (await moves.listMoves(person, { ...PAGE, away: true })).rows;
+    expect(told?.to.quiet).toBeNull();
   });
 
   it('are listed by a fixed number of queries, however many there are', async () => {

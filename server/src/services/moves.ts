@@ -1,4 +1,14 @@
-import { Refusal, courseName, decided, missingOf, momentWords, problem, readWords, readableSize } from '@treenail/core';
+import {
+  Refusal,
+  courseName,
+  decided,
+  missingOf,
+  momentWords,
+  problem,
+  quietFrom,
+  readWords,
+  readableSize,
+} from '@treenail/core';
 import { Op, UniqueConstraintError } from 'sequelize';
 import * as z from 'zod';
 import type { BeginningsAnswer, DeliverRequest, Errand, NewMove, Person, ThereAnswer } from '../contract/index.ts';
@@ -26,6 +36,7 @@ import { connectorOf, kindOf } from './instances.ts';
 import { callOffJob, isUnfinished } from './jobs.ts';
 import { canReopen, lineOf, mustNotBeCalledOff, stepOf } from './move-steps.ts';
 import { audit, mustBe } from './people.ts';
+import { zone } from './settings.ts';
 import { callOffPart } from './further.ts';
 import { goOn, ofPart } from './plan.ts';
 import { asCopySummary, factsOf } from './strongroom.ts';
@@ -281,7 +292,7 @@ export async function deliver(
   services: Services,
   person: Person,
   moveId: number,
-  { typed, asKept, ...shell }: DeliverRequest,
+  { typed, asKept, quiet, ...shell }: DeliverRequest,
 ): Promise<void> {
   mustBe(person, 'administrator');
   const move = await moveById(moveId);
@@ -328,7 +339,14 @@ export async function deliver(
     moveId: move.id,
     input: { round: 0, shell: { code: course.code, ...shell }, into: earlier ?? there, way: into?.way ?? null },
     of: destination.name,
+    after: quiet ? await quietOf(services, destination) : null,
   });
+}
+
+/** When the quiet hours of an instance begin; `null` where it has none, or they last. */
+async function quietOf(services: Services, { name, quiet }: Instance): Promise<{ at: Date; words: string } | null> {
+  const at = quiet ? quietFrom(new Date(), quiet, await zone(services)) : null;
+  return at && quiet ? { at, words: `waiting for the quiet hours of ${name}, from ${quiet.from}` } : null;
 }
 
 export * from './move-files.ts';

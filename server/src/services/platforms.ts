@@ -97,6 +97,7 @@ export async function listPlatforms(services: Services): Promise<PlatformSummary
         exportsCount: connector.source?.exportsCount ?? false,
         pausedAt: row.pausedAt?.toISOString() ?? null,
         patienceMinutes: row.patienceMinutes ?? PATIENCE_MS / 60_000,
+        quiet: row.quiet ?? null,
         failedJobs: failed.get(row.id) ?? 0,
         profileVersion: connector.destination?.profile
           ? Math.max(connector.destination.profile.version, ...versions)
@@ -171,7 +172,7 @@ export async function changePlatform(
   if (change.cutOff !== undefined) {
     const { cutOff } = change;
     await instance.update({ cutOff: cutOff ? new Date(cutOff.at) : null, cutOffWhy: cutOff?.why ?? null });
-    await audit(person, 'cut-off set', instance.name, cutOff);
+    await audit(person, 'cut-off set', instance.name, { cutOff });
   }
   if (change.paused !== undefined) {
     await pause(instance, change.paused);
@@ -180,6 +181,10 @@ export async function changePlatform(
   if (change.patienceMinutes !== undefined) {
     await instance.update({ patienceMinutes: change.patienceMinutes });
     await audit(person, 'patience set', instance.name, { minutes: change.patienceMinutes });
+  }
+  if (change.quiet !== undefined) {
+    await instance.update({ quiet: change.quiet });
+    await audit(person, 'quiet hours set', instance.name, { quiet: change.quiet });
   }
 }
 

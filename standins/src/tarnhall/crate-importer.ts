@@ -139,10 +139,12 @@ function placed(
 ): TUnit {
   const before = origin === null ? undefined : space.units.find((u) => u.origin === origin);
   if (before) {
-    Object.assign(before, { title, hidden });
+    before.title = title;
+    if (hidden) before.hidden = true;
+    else delete before.hidden;
     return before;
   }
-  const unit: TUnit = { id: newId('u'), title, origin, entries: [], hidden };
+  const unit: TUnit = { id: newId('u'), title, origin, entries: [], ...(hidden ? { hidden } : {}) };
   space.units.push(unit);
   return unit;
 }

@@ -1,8 +1,9 @@
 import type { QueryInterface } from 'sequelize';
 
-/** Moves that restore a kept copy or give things of it away, and files that were given away. */
+/** Moves that restore a kept copy or give things of it away, files that were given away, and quiet hours of instances. */
 export async function up({ sequelize }: QueryInterface): Promise<void> {
   await sequelize.query(`ALTER TABLE moves ADD COLUMN IF NOT EXISTS errand JSON NULL`);
+  await sequelize.query(`ALTER TABLE instances ADD COLUMN IF NOT EXISTS quiet JSON NULL`);
   await sequelize.query(`CREATE TABLE IF NOT EXISTS given_files (
     id INT NOT NULL AUTO_INCREMENT PRIMARY KEY,
     request_key VARCHAR(120) NOT NULL UNIQUE,
@@ -20,5 +21,6 @@ export async function up({ sequelize }: QueryInterface): Promise<void> {
 
 export async function down({ sequelize }: QueryInterface): Promise<void> {
   await sequelize.query(`DROP TABLE IF EXISTS given_files`);
+  await sequelize.query(`ALTER TABLE instances DROP COLUMN IF EXISTS quiet`);
   await sequelize.query(`ALTER TABLE moves DROP COLUMN IF EXISTS errand`);
 }

@@ -5,6 +5,7 @@ import {
   type InferCreationAttributes,
   type Sequelize,
 } from 'sequelize';
+import type { QuietHours } from '@treenail/core';
 import type { Health } from '../../contract/index.ts';
 import {
   bind,
@@ -42,6 +43,8 @@ export class Instance extends Model<InferAttributes<Instance>, InferCreationAttr
   declare pausedAt: CreationOptional<Date | null>;
   /** How long a job waits for it while it does not answer; the house's patience where nothing is set. */
   declare patienceMinutes: CreationOptional<number | null>;
+  /** Hours in which it is little used, by the clock of the house. */
+  declare quiet: CreationOptional<QuietHours | null>;
 }
 
 /** What an instance can hold, as it was set at some time: the highest version counts. */
@@ -99,6 +102,7 @@ export function bindPlatforms(sequelize: Sequelize): void {
     cutOffWhy: textOrNone,
     pausedAt: timeOrNone,
     patienceMinutes: refOrNone,
+    quiet: jsonOrNone,
   });
   bind(sequelize, ProfileVersion, 'profiles', {
     id,

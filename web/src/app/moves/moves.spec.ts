@@ -126,7 +126,7 @@ describe('The delivery', () => {
     expect(screen.button('Deliver into').textContent.trim()).toBe('Deliver into BTB 210-02');
     await screen.press('Deliver into');
     expect(asked).toEqual([
-      [7, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '', asKept: false }],
+      [7, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '', asKept: false, quiet: false }],
     ]);
     expect(taken.map((m) => m.at)).toEqual(['check']);
   });

@@ -33,6 +33,7 @@ const platform = (id: number, name: string, more: Partial<PlatformSummary>): Pla
   exportsCount: false,
   pausedAt: null,
   patienceMinutes: 840,
+  quiet: null,
   failedJobs: 0,
   takesAs: [],
   profileVersion: null,
@@ -176,7 +177,9 @@ describe('The platforms', () => {
     http.match('/api/platforms/1/profile').forEach((asked) => asked.flush({ profile: PROFILE, history: [] }));
     await checking;
     expect(element.textContent).toContain('paused since');
-    const patience = await loader.getHarness(MatSelectHarness);
+    const [patience, quiet] = await loader.getAllHarnesses(MatSelectHarness);
+    if (!patience || !quiet) throw new Error('no choices');
+    expect(await quiet.getValueText()).toBe('none');
     expect(await patience.getValueText()).toBe('14 hours');
     await patience.open();
     const choices = await Promise.all((await patience.getOptions()).map((o) => o.getText()));

@@ -6,7 +6,7 @@ import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatSelectModule } from '@angular/material/select';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { RouterLink } from '@angular/router';
-import { count } from '@treenail/core';
+import { count, type QuietHours } from '@treenail/core';
 import type { PlatformChange, PlatformSummary } from '@treenail/server/contract';
 import { House } from '../data/house';
 import { endOf } from '../parts/days';
@@ -96,6 +96,7 @@ export class PlatformsPage {
   protected readonly last = signal('');
   protected readonly checking = signal(false);
   protected readonly entering = signal(false);
+  protected readonly quietWords = quietWords;
 
   protected health({ health }: PlatformSummary): string {
     if (!health) return 'not asked yet';
@@ -118,6 +119,16 @@ export class PlatformsPage {
       minutes: m,
       words: m < 60 ? count(m, 'minute') : m % 1440 === 0 ? count(m / 1440, 'day') : count(m / 60, 'hour'),
     }));
+  }
+
+  /** Usual hours, and what is set if it is none of them. */
+  protected quietChoices({ quiet }: PlatformSummary): string[] {
+    return [...new Set([NO_HOURS, ...HOURS, quietWords(quiet)])];
+  }
+
+  protected quietOf(words: string): QuietHours | null {
+    const [from = '', to = ''] = words.split(' to ');
+    return words === NO_HOURS ? null : { from, to };
   }
 
   protected retryAll(platform: PlatformSummary): void {
@@ -196,4 +207,11 @@ export class PlatformsPage {
     this.checking.set(false);
     this.error.set(wordsOf(error));
   }
+}
+
+const NO_HOURS = 'none';
+const HOURS = ['20:00 to 07:00', '22:00 to 06:00', '00:00 to 05:00'];
+
+function quietWords(quiet: QuietHours | null): string {
+  return quiet ? `${quiet.from} to ${quiet.to}` : NO_HOURS;
 }

@@ -91,7 +91,7 @@ export const move = (id: number, more: Partial<MoveSummary> = {}): MoveSummary =
   id,
   course: { id: 1, code: 'BTB 210', section: '01', term: 'Autumn 2026', title: 'Wooden Boat Repair' },
   from: { id: 1, name: 'Marrowick Live', platform: 'quernhold' },
-  to: { id: 2, name: 'Marrowick New', platform: 'tarnhall' },
+  to: { id: 2, name: 'Marrowick New', platform: 'tarnhall', quiet: null },
   steps: [],
   at: 'fit',
   createdAt: '2026-11-01T10:00:00Z',

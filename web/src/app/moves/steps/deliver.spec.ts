@@ -86,7 +86,7 @@ describe('Delivering', () => {
     expect(screen.host.textContent).not.toContain('See the check');
     await screen.press('Deliver into Wooden Boat Repair');
     expect(asked).toEqual([
-      [3, { title: 'Wooden Boat Repair', section: '01', term: 'Autumn 2026', typed: '', asKept: false }],
+      [3, { title: 'Wooden Boat Repair', section: '01', term: 'Autumn 2026', typed: '', asKept: false, quiet: false }],
     ]);
     const now = { ...before, planVersion: 2 };
     await screen.set({ move: move(3, { shell: SHELL, part: 2, planVersion: 2, deliveries: [before, now] }) });
@@ -103,9 +103,19 @@ describe('Delivering', () => {
     await write('section', '02');
     await screen.press('Deliver into BTB 210-02');
     expect(asked).toEqual([
-      [3, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '', asKept: false }],
+      [3, { title: 'Wooden Boat Repair', section: '02', term: 'Autumn 2026', typed: '', asKept: false, quiet: false }],
     ]);
     expect(emitted.map((m) => m.id)).toEqual([3]);
+  });
+
+  it('waits for the quiet hours of the destination where that is ticked', async () => {
+    expect(screen.host.querySelector('mat-checkbox')).toBeNull();
+    const to = { ...move(3).to, quiet: { from: '22:00', to: '06:00' } };
+    await screen.set({ move: move(3, { at: 'deliver', to }) });
+    expect(screen.words('mat-checkbox')).toBe('wait for the quiet hours of Marrowick New, 22:00 to 06:00');
+    screen.host.querySelector<HTMLInputElement>('mat-checkbox input')?.click();
+    await screen.press('Deliver into');
+    expect(asked).toEqual([[3, jasmine.objectContaining({ quiet: true })]]);
   });
 
   it('keeps what was written when the move is told anew', async () => {

@@ -12,6 +12,7 @@ import {
 import { rxResource } from '@angular/core/rxjs-interop';
 import { NonNullableFormBuilder, ReactiveFormsModule, Validators } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { MatDialog } from '@angular/material/dialog';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
@@ -49,6 +50,7 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
     JobPanel,
     ListCell,
     MatButton,
+    MatCheckbox,
     MatFormFieldModule,
     MatInput,
     ReactiveFormsModule,
@@ -83,6 +85,11 @@ import { ListCell, Table, type ListColumn } from '../../parts/list';
     }
     @if (taken(); as at) {
       <p class="quiet" role="status">What was delivered was taken back {{ at | when: 'long' }}.</p>
+    }
+    @if (asks() && move().to.quiet; as hours) {
+      <mat-checkbox [checked]="quiet()" (change)="quiet.set($event.checked)">
+        wait for the quiet hours of {{ move().to.name }}, {{ hours.from }} to {{ hours.to }}
+      </mat-checkbox>
     }
     @if (asks() && goes()?.into && goes(); as told) {
       <section class="panel into">
@@ -240,6 +247,8 @@ export class DeliverStep {
   protected readonly error = signal('');
   /** Whether a person was told that the course is another at its source by now: what is kept then goes as it is. */
   protected readonly isOlder = signal(false);
+  /** Whether it waits for the quiet hours of the destination. */
+  protected readonly quiet = signal(false);
   protected readonly form = inject(NonNullableFormBuilder).group({
     title: ['', Validators.required],
     section: ['', Validators.required],
@@ -379,18 +388,28 @@ export class DeliverStep {
     const { title, section, term } = this.move().course;
     this.busy.set(true);
     this.error.set('');
-    this.api.deliver(this.move().id, { title, section, term, typed: '', asKept: this.isOlder(), ...asked }).subscribe({
-      next: (move) => {
-        this.busy.set(false);
-        this.changed.emit(move);
-      },
-      error: (error: unknown) => {
-        this.busy.set(false);
-        this.error.set(wordsOf(error));
-        this.isOlder.set(codeOf(error) === 'source-newer');
-        // Where it was changed meanwhile, it was looked at anew.
-        this.goesLoaded.reload();
-      },
-    });
+    this.api
+      .deliver(this.move().id, {
+        title,
+        section,
+        term,
+        typed: '',
+        asKept: this.isOlder(),
+        quiet: this.quiet(),
+        ...asked,
+      })
+      .subscribe({
+        next: (move) => {
+          this.busy.set(false);
+          this.changed.emit(move);
+        },
+        error: (error: unknown) => {
+          this.busy.set(false);
+          this.error.set(wordsOf(error));
+          this.isOlder.set(codeOf(error) === 'source-newer');
+          // Where it was changed meanwhile, it was looked at anew.
+          this.goesLoaded.reload();
+        },
+      });
   }
 }
