@@ -345,7 +345,8 @@ test.describe('A delivery into a course that is there', () => {
     await page.getByRole('link', { name: /^Deliver/ }).click();
     await page.getByRole('button', { name: 'Take this delivery back…' }).click();
     const back = () => page.getByRole('button', { name: 'Take it back' }).click();
-    expect(await withDeaths(page, stack, { moveId, kind: 'take-back', press: back })).toBeGreaterThan(3);
+    // Steps that are finished between two looks count as one: on a busy machine it is fewer deaths than there are steps.
+    expect(await withDeaths(page, stack, { moveId, kind: 'take-back', press: back })).toBeGreaterThan(2);
     expect(await outline(stack, 's3')).toEqual(before);
     expect((await there(stack, '/spaces/s3/people', People)).people).toEqual(people);
   });
