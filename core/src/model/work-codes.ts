@@ -195,6 +195,10 @@ export const OF_WORK = {
     act: 'Download the package to read it.',
   },
   'reason-missing': { when: 'why something is left as it is was not said', act: 'Give a reason of a few words.' },
+  'references-left': {
+    when: 'what was chosen to be restored or given refers to what does not go with it',
+    act: 'See at Tidy what goes, let more go with it, or accept the fit as it is.',
+  },
   'request-too-deep': { when: 'what was sent nests too deep', act: 'Reload the page and try again.', status: 400 },
   'request-too-long': { when: 'what was sent is too long', act: 'Send less at a time.', status: 413 },
   'sign-in-needed': { when: 'nobody is signed in', act: 'Sign in.', status: 401 },

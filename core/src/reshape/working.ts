@@ -16,6 +16,8 @@ export interface WorkingOptions extends ApplyOptions {
   leftOut?: readonly string[];
   /** Folders that nothing of what goes stands in do not go either. */
   withoutEmpty?: boolean;
+  /** Records of people, and files that are theirs, do not go. */
+  withoutPeople?: boolean;
   supplies?: Supplies;
   /** From when on what goes can be seen. */
   hiddenUntil?: Moment;
@@ -51,6 +53,7 @@ export async function workingCopy(
   {
     leftOut: unticked = [],
     withoutEmpty = false,
+    withoutPeople = false,
     supplies,
     redates,
     hiddenUntil,
@@ -71,6 +74,7 @@ export async function workingCopy(
   if (hiddenUntil) hideUntil(before.course, new Set(leftOut), hiddenUntil, mending.changes);
   if (along) goAlong(before.course, along, mending.changes);
   const { changes, failed } = mending;
+  if (withoutPeople) mending.stripPeople();
   if (withoutEmpty)
     for (const id of emptyFolders(before.course.outline, changes.leftOut.items)) changes.leftOut.nodes.add(id);
   const as = (course: Course) => (settled && !isUnsettled(settled) ? asSettled(course, settled) : course);

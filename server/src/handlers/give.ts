@@ -10,10 +10,12 @@ import {
   planPackage,
   profileOn,
   readPackage,
+  selectionOf,
   targetById,
   workingCopy,
   writePackage,
   type Course,
+  type CourseLink,
   type Target,
 } from '@treenail/core';
 import { nodeEngine, scratchFile } from '@treenail/core/node';
@@ -45,7 +47,13 @@ export const give = (services: Services): Handler<'give'> => ({
           onProgress: told('looking inside'),
         });
         const leftOut = leftOutBy(looked.course, looked.links, row.items);
-        const options = { engine: nodeEngine, scratch: scratchFile(scratch), withoutEmpty: true, leftOut };
+        const options = {
+          engine: nodeEngine,
+          scratch: scratchFile(scratch),
+          withoutEmpty: true,
+          withoutPeople: true,
+          leftOut,
+        };
         const worked = await workingCopy(pkg, looked, [], [], options);
         try {
           const given = called(worked.course, row.items, `From ${courseName(copy)} ${copy.title}.`);
@@ -57,7 +65,10 @@ export const give = (services: Services): Handler<'give'> => ({
             });
           });
           const fileName = nameByRule({ ...copy.get(), title: given.title }, new Date(), target.extension);
-          return { built: { ...kept, format: target.label, fileName }, losses: lossesOf(given, target) };
+          return {
+            built: { ...kept, format: target.label, fileName },
+            losses: [...lossesOf(given, target), ...leadsNowhere(looked, leftOut)],
+          };
         } finally {
           if (worked.pkg !== pkg) await worked.pkg.close();
         }
@@ -68,12 +79,24 @@ export const give = (services: Services): Handler<'give'> => ({
   },
 });
 
-/** One thing goes under its own name, and says where it is from. */
+/** It says where it is from; one thing goes under its own name. */
 function called(course: Course, asked: readonly string[], from: string): Course {
   const [only] = asked.length === 1 ? course.items.filter((i) => i.id === asked[0]) : [];
   const { description } = course.metadata;
   const metadata = { ...course.metadata, description: description === undefined ? from : `${from} ${description}` };
-  return only ? { ...course, title: only.title, metadata, origin: { ...course.origin, untouched: false } } : course;
+  const origin = { ...course.origin, untouched: false };
+  return { ...course, ...(only ? { title: only.title } : {}), metadata, origin };
+}
+
+/** References of what is given to what is not: a sentence each. */
+function leadsNowhere(
+  { course, links }: { course: Course; links: readonly CourseLink[] },
+  leftOut: readonly string[],
+): string[] {
+  const titles = new Map(course.items.map((i) => [i.id, i.title]));
+  return selectionOf(course, new Set(leftOut), links).dangling.map(
+    ({ item, words }) => `“${titles.get(item) ?? item}” ${words}, which is not given with it`,
+  );
 }
 
 /** What the format does not hold of it: a sentence each. */

@@ -112,6 +112,18 @@ describe('A kept copy, restored or given away', () => {
     expect((await settled(gone)).errand?.trouble).toContain('Nothing of what was chosen');
   });
 
+  it('waits for a person where what was chosen leads to what does not go, and a file says so', async () => {
+    const items = [await idOf('Start')];
+    const move = await settled(await startErrand(house.person, copy.id, errand({ act: 'give', items })));
+    expect(stepOf(move)).toBe('fit');
+    expect(move.errand?.trouble).toContain('1 reference of what goes will lead nowhere');
+    await giveFile(house.services, house.person, copy.id, { items, target: 'cc13', key: 'file-key-start' });
+    await until(async () => (await GivenFile.findAll()).every((given) => given.built));
+    const row = await GivenFile.findOne({ where: { requestKey: 'file-key-start' }, rejectOnEmpty: true });
+    expect(row.losses).toEqual(['“Start” links to “Fairing”, which is not given with it']);
+    await row.destroy();
+  });
+
   it('is made into a file of what was chosen, which says where it is from', async () => {
     const { targets, back } = await contentsOf(house.services, copy.id);
     // The platform that it was fetched from takes courses into new shells only.

@@ -34,6 +34,7 @@ import { enqueue } from '../jobs/queue.ts';
 import { PlatformTrouble } from '../platforms/http.ts';
 import { carryAs, formsOf } from './carrying.ts';
 import type { Services } from './context.ts';
+import { leftOutOf } from './decided.ts';
 import { documentIfAny, readDocument } from './documents.ts';
 import { connectorOf } from './instances.ts';
 import { goInto, thereOf } from './into.ts';
@@ -160,9 +161,30 @@ async function chooseAsked(
 
 async function goAsAsked(services: Services, person: Person, move: WholeMove, errand: Errand): Promise<void> {
   await goWhereAsked(services, person, move, errand);
+  await mustLeadSomewhere(move.id);
   const { totals } = await readDocument(move.id, 'forecast');
   const isWhole = (totals.reworked ?? 0) + (totals['left behind'] ?? 0) === 0;
   if (isWhole) await acceptFit(person, move.id);
+}
+
+/** @throws Refusal where what was chosen refers to what does not go: a person has to see that before it goes by itself */
+async function mustLeadSomewhere(moveId: number): Promise<void> {
+  const [{ course }, { links }, leftOut] = await Promise.all([
+    readDocument(moveId, 'look'),
+    readDocument(moveId, 'links'),
+    leftOutOf(moveId),
+  ]);
+  const { dangling } = selectionOf(course, new Set(leftOut), links);
+  if (dangling.length === 0) return;
+  const titles = new Map(course.items.map((i) => [i.id, i.title]));
+  const [first] = dangling;
+  const words = first ? `“${titles.get(first.item) ?? first.item}” ${first.words}` : '';
+  throw new Refusal(
+    problem(
+      'references-left',
+      `${count(dangling.length, 'reference')} of what goes will lead nowhere, since what they lead to does not go: ${words}${dangling.length > 1 ? ' …' : ''}.`,
+    ),
+  );
 }
 
 /** The course that it goes into is looked at now; in a format that leaves there what is to stay. */
